@@ -1,0 +1,307 @@
+#include "cli/Commands.h"
+
+#include "cli/Summary.h"
+#include "formats/LoomFile.h"
+#include "formats/MeshFile.h"
+#include "geometry/ElementTransfer.h"
+#include "graph/Controls.h"
+#include "operators/Catalogue.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <chrono>
+#include <condition_variable>
+#include <mutex>
+#include <thread>
+
+namespace seedloom {
+
+namespace {
+
+constexpr double kFramesPerSecond = 24;
+
+struct BuildOptions {
+    std::string out, preset, at;
+    std::vector<std::string> set;
+    double frame = 0, timeLimit = 0;
+    int threads = 0;
+    std::uint64_t maxElements = Limits{}.elements;
+};
+
+/// Ends the command with a status and a message.
+struct Ending {
+    int status;
+    std::string text;
+};
+
+/// Raises the stop flag after a while, unless it is done before.
+class TimeLimit {
+public:
+    TimeLimit(double seconds, std::atomic<bool>& stop) {
+        if (seconds <= 0) return;
+        thread_ = std::thread([this, seconds, &stop] {
+            std::unique_lock lock(mutex_);
+            if (!done_.wait_for(lock, std::chrono::duration<double>(seconds), [this] { return finished_; })) stop = true;
+        });
+    }
+    ~TimeLimit() {
+        {
+            const std::lock_guard lock(mutex_);
+            finished_ = true;
+        }
+        done_.notify_all();
+        if (thread_.joinable()) thread_.join();
+    }
+
+private:
+    std::mutex mutex_;
+    std::condition_variable done_;
+    bool finished_ = false;
+    std::thread thread_;
+};
+
+bool isLoom(const std::string& file) { return std::filesystem::path(file).extension() == ".loom"; }
+
+class Session {
+public:
+    Session(std::ostream& out, std::ostream& err, std::atomic<bool>& stop) : out_(out), err_(err), stop_(stop) {}
+
+    bool json = false;
+    std::string file;
+
+    int build(const BuildOptions& options) {
+        if (!options.out.empty() && !isMeshEnding(options.out))
+            throw Ending{kWrongCall, fmt::format("'{}': the ending of the output is unknown. Known are: {}.", options.out, fmt::join(meshEndings(), ", "))};
+        if (options.threads < 0) throw Ending{kWrongCall, "--threads must be 0 (automatic) or more."};
+        Json summary = buildLoom(options);
+        const bool ok = summary["ok"].get<bool>();
+        if (ok && !options.out.empty()) {
+            if (const auto error = writeMesh(built_, options.out)) throw Ending{kUnreadable, error->text};
+            summary["output"] = options.out;
+        }
+        print(summary);
+        return ok ? kDone : kNodeFailed;
+    }
+
+    int info() {
+        if (isLoom(file)) return build({});
+        print(meshSummary());
+        return kDone;
+    }
+
+    int check() {
+        Json summary = isLoom(file) ? buildLoom({}) : meshSummary();
+        const auto findings = soundnessFindings(summary["checkup"]);
+        const bool sound = findings.empty() && summary["ok"].get<bool>();
+        summary["ok"] = sound;
+        summary["findings"] = findings;
+        print(summary);
+        if (!sound && !findings.empty()) err_ << fmt::format("seedloom-cli: {}: this is not a closed, sound solid: {}.\n", file, fmt::join(findings, "; "));
+        return sound ? kDone : kNodeFailed;
+    }
+
+    int convert(const std::string& target) {
+        if (!isMeshEnding(target))
+            throw Ending{kWrongCall, fmt::format("'{}': the ending is unknown. Known are: {}.", target, fmt::join(meshEndings(), ", "))};
+        Json summary = meshSummary();
+        if (const auto error = writeMesh(built_, target)) throw Ending{kUnreadable, error->text};
+        summary["output"] = target;
+        print(summary);
+        return kDone;
+    }
+
+    int operators(const std::string& id) {
+        if (!id.empty() && !findOperator(id)) {
+            std::vector<std::string> known;
+            for (const OperatorSpec& s : catalogue()) known.push_back(s.id);
+            throw Ending{kWrongCall, fmt::format("there is no operator '{}'. The nearest are: {}.", id, fmt::join(similarNames(id, known), ", "))};
+        }
+        if (json)
+            out_ << operatorsJson(id).dump(2) << '\n';
+        else
+            out_ << operatorsText(id);
+        return kDone;
+    }
+
+    int validate() {
+        const auto problems = loomProblems(load());
+        Json list = Json::array();
+        for (const LoomProblem& p : problems) {
+            err_ << fmt::format("seedloom-cli: {}: {}{}{}\n", file, p.node, p.node.empty() ? "" : ": ", p.text);
+            list.push_back({{"level", "error"}, {"node", p.node}, {"code", p.code}, {"text", p.text}});
+        }
+        if (json)
+            out_ << Json{{"ok", problems.empty()}, {"file", file}, {"notices", std::move(list)}}.dump(2) << '\n';
+        else if (problems.empty())
+            out_ << fmt::format("{}: valid\n", file);
+        return problems.empty() ? kDone : kUnreadable;
+    }
+
+    int fail(const Ending& ending) {
+        err_ << fmt::format("seedloom-cli: {}{}{}\n", file, file.empty() ? "" : ": ", ending.text);
+        if (json) out_ << Json{{"ok", false}, {"file", file}, {"notices", Json::array({{{"level", "error"}, {"node", ""}, {"text", ending.text}}})}}.dump(2) << '\n';
+        return ending.status;
+    }
+
+private:
+    Loom load() {
+        auto loom = readLoom(file);
+        if (!loom) throw Ending{kUnreadable, loom.error().text};
+        return std::move(*loom);
+    }
+
+    Json meshSummary() {
+        if (!isMeshEnding(file)) throw Ending{std::filesystem::exists(file) ? kWrongCall : kUnreadable,
+                                              std::filesystem::exists(file) ? fmt::format("the ending is unknown. Known are: .loom, {}.", fmt::join(meshEndings(), ", ")) : "Can't open the file: it does not exist."};
+        const auto start = std::chrono::steady_clock::now();
+        auto mesh = readMesh(file);
+        if (!mesh) throw Ending{kUnreadable, mesh.error().text};
+        built_ = std::move(*mesh);
+        return whole(start, Json::array(), {}, true);
+    }
+
+    ControlValues valuesFor(const Loom& loom, const BuildOptions& options) {
+        ControlChoice choice{options.preset, {}};
+        for (const std::string& pair : options.set) {
+            const std::size_t equals = pair.find('=');
+            if (equals == std::string::npos) throw Ending{kWrongCall, fmt::format("--set {}: write it as control=value.", pair)};
+            const std::string id = pair.substr(0, equals);
+            const Control* control = loom.control(id);
+            if (!control) {
+                std::vector<std::string> known;
+                for (const Control& c : loom.controls) known.push_back(c.id);
+                throw Ending{kWrongCall, fmt::format("--set {}: there is no control '{}'. There are: {}.", pair, id, fmt::join(similarNames(id, known, 20), ", "))};
+            }
+            auto value = controlValueFromText(*control, pair.substr(equals + 1));
+            if (!value) throw Ending{kWrongCall, fmt::format("--set {}: {}", pair, value.error().text)};
+            choice.given[id] = *value;
+        }
+        auto values = controlValues(loom, choice);
+        if (values) return *values;
+        const bool callers = values.error().code == "control.preset";
+        throw Ending{callers ? kWrongCall : kUnreadable, values.error().text};
+    }
+
+    static void needWholeGraph(const Loom& loom) {
+        for (const LoomProblem& p : loomProblems(loom))
+            if (p.code == "link.nowhere" || p.code == "graph.cycle" || p.code == "loom.output")
+                throw Ending{kUnreadable, fmt::format("{}{}{}", p.node, p.node.empty() ? "" : ": ", p.text)};
+    }
+
+    Json buildLoom(const BuildOptions& options) {
+        const auto start = std::chrono::steady_clock::now();
+        auto loom = std::make_shared<const Loom>(load());
+        const std::string target = options.at.empty() ? loom->output : options.at;
+        if (!options.at.empty() && !loom->node(options.at)) {
+            std::vector<std::string> known;
+            for (const Node& n : loom->nodes) known.push_back(n.id);
+            throw Ending{kWrongCall, fmt::format("--at {}: there is no such node. The nearest are: {}.", options.at, fmt::join(similarNames(options.at, known), ", "))};
+        }
+        needWholeGraph(*loom);
+        if (target.empty()) throw Ending{kUnreadable, "the loom has no output. Add an output node, or name a node with --at."};
+        RebuildRequest request;
+        request.loom = loom;
+        request.controls = valuesFor(*loom, options);
+        request.frame = options.frame;
+        request.time = options.frame / kFramesPerSecond;
+        request.targets = {target};
+        request.limits.elements = options.maxElements;
+        request.threads = options.threads;
+        request.cancel = &stop_;
+        Memo memo;
+        const TimeLimit limit(options.timeLimit, stop_);
+        const RebuildResult result = rebuild(request, memo);
+        if (result.cancelled) throw Ending{kStopped, "stopped before the model was ready."};
+        if (const Geometry* geometry = result.geometry(target)) built_ = *geometry;
+        const auto notices = result.notices(*loom);
+        for (const Notice& n : notices)
+            if (n.level == NoticeLevel::error || (n.level == NoticeLevel::warning && !json))
+                err_ << fmt::format("seedloom-cli: {}: {}: {}\n", file, n.node, n.text);
+        Json nodes = Json::array();
+        for (const Node& node : loom->nodes)
+            if (const auto it = result.nodes.find(node.id); it != result.nodes.end())
+                nodes.push_back({{"id", node.id}, {"ms", it->second.ms}, {"state", stateName(it->second.state)}});
+        return whole(start, std::move(nodes), notices, !result.failed());
+    }
+
+    Json whole(std::chrono::steady_clock::time_point start, Json nodes, const std::vector<Notice>& notices, bool ok) {
+        const Json summary = summaryOf(built_);
+        Json out{{"ok", ok}, {"file", file}, {"seconds", std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count()}};
+        for (const char* key : {"counts", "bounds", "attributes", "checkup"}) out[key] = summary[key];
+        out["nodes"] = std::move(nodes);
+        out["notices"] = noticesJson(notices);
+        out["digest"] = summary["digest"];
+        return out;
+    }
+
+    void print(const Json& summary) {
+        if (json)
+            out_ << summary.dump(2, ' ', false, Json::error_handler_t::replace) << '\n';
+        else
+            out_ << file << '\n' << summaryText(summary);
+    }
+
+    std::ostream &out_, &err_;
+    std::atomic<bool>& stop_;
+    Geometry built_;
+};
+
+}  // namespace
+
+int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err, std::atomic<bool>& stop) {
+    CLI::App app{"Builds Seed Loom models without a window."};
+    app.name("seedloom-cli");
+    app.set_version_flag("--version", "seedloom-cli 0.1.0");
+    app.require_subcommand(1);
+    Session session(out, err, stop);
+    BuildOptions options;
+    std::string target, id;
+    const auto command = [&](const char* name, const char* help) {
+        CLI::App* sub = app.add_subcommand(name, help);
+        sub->add_flag("--json", session.json, "Print one JSON object on standard output, and nothing else there");
+        return sub;
+    };
+    CLI::App* build = command("build", "Rebuild a loom and write the model");
+    build->add_option("file", session.file, "A .loom file")->required();
+    build->add_option("-o,--out", options.out, "Where to write: .glb .obj .ply .stl");
+    build->add_option("--set", options.set, "A control's value, as height=0.6; vectors as x,y,z")->take_all();
+    build->add_option("--preset", options.preset, "Use the values of this preset");
+    build->add_option("--frame", options.frame, "The frame to build; time is frame / 24 s");
+    build->add_option("--at", options.at, "Give the result of this node instead of the output");
+    build->add_option("--threads", options.threads, "How many threads to use; 0 means all");
+    build->add_option("--time-limit", options.timeLimit, "Stop after so many seconds (exit status 4)");
+    build->add_option("--max-elements", options.maxElements, "The most points or corners that one node may make");
+    CLI::App* info = command("info", "Tell counts, size, attributes and soundness of a mesh or loom");
+    info->add_option("file", session.file, "A mesh or .loom file")->required();
+    CLI::App* check = command("check", "Tell whether a mesh is a closed, sound solid (exit status 3 where not)");
+    check->add_option("file", session.file, "A mesh or .loom file")->required();
+    CLI::App* convert = command("convert", "Write a mesh in another format");
+    convert->add_option("in", session.file, "The mesh to read")->required();
+    convert->add_option("out", target, "The mesh to write")->required();
+    CLI::App* operators = command("operators", "List the operators and their settings");
+    operators->add_option("id", id, "Only this operator");
+    CLI::App* validate = command("validate", "Check a loom's structure and names without building it");
+    validate->add_option("file", session.file, "A .loom file")->required();
+    try {
+        app.parse(std::vector<std::string>(arguments.rbegin(), arguments.rend()));
+    } catch (const CLI::ParseError& error) {
+        const int status = app.exit(error, out, err);
+        return status == 0 ? kDone : kWrongCall;
+    }
+    try {
+        if (*build) return session.build(options);
+        if (*info) return session.info();
+        if (*check) return session.check();
+        if (*convert) return session.convert(target);
+        if (*operators) return session.operators(id);
+        return session.validate();
+    } catch (const Ending& ending) {
+        return session.fail(ending);
+    } catch (const std::bad_alloc&) {
+        return session.fail({kStopped, "there is not enough memory for this."});
+    }
+}
+
+}  // namespace seedloom

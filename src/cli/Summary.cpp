@@ -1,0 +1,108 @@
+#include "cli/Summary.h"
+
+#include "geometry/Digest.h"
+#include "geometry/Measures.h"
+#include "geometry/Rows.h"
+#include "geometry/SelfIntersections.h"
+
+#include <fmt/format.h>
+
+namespace seedloom {
+
+namespace {
+
+/// JSON has no NaN or infinity.
+Json number(double v) { return std::isfinite(v) ? Json(v) : Json(); }
+
+Json extremes(const Column& column, bool largest) {
+    const int components = componentCount(column.type());
+    Json out = Json::array();
+    for (int c = 0; c < components; ++c) {
+        double found = NAN;
+        for (std::size_t i = 0; i < column.size(); ++i) {
+            const double v = column.component(i, c);
+            if (std::isfinite(v) && !(largest ? v <= found : v >= found)) found = v;
+        }
+        out.push_back(number(found));
+    }
+    return components == 1 ? out[0] : components == 0 ? Json() : out;
+}
+
+Json attributesJson(const Geometry& geometry) {
+    Json out = Json::array();
+    for (Element element : kAllElements)
+        for (const auto& [name, column] : geometry.table(element))
+            out.push_back({{"name", name}, {"element", elementName(element)}, {"type", typeName(column.type())}, {"min", extremes(column, false)}, {"max", extremes(column, true)}});
+    return out;
+}
+
+Json checkupJson(const Geometry& geometry) {
+    const Checkup c = checkupOf(geometry);
+    return {{"closed", c.closed}, {"manifold", c.manifold}, {"consistent_winding", c.consistentWinding}, {"open_edges", c.openEdges},
+            {"nonmanifold_edges", c.nonmanifoldEdges}, {"nonmanifold_points", c.nonmanifoldPoints}, {"degenerate_faces", c.degenerateFaces},
+            {"doubled_points", c.doubledPoints}, {"nonfinite_points", c.nonFinitePoints}, {"self_intersections", selfIntersections(geometry)},
+            {"area", number(c.area)}, {"volume", c.closed ? number(c.volume) : Json()}};
+}
+
+}  // namespace
+
+Json summaryOf(const Geometry& geometry) {
+    const Geometry baked = bakeCopies(geometry);
+    std::size_t triangles = 0;
+    for (std::size_t f = 0; f < baked.faceCount(); ++f) triangles += std::max<std::size_t>(baked.topology().face(f).size(), 2) - 2;
+    const Bounds bounds = boundsOf(baked.positions());
+    const auto list = [](Vec3 v) { return Json::array({v.x, v.y, v.z}); };
+    return {{"counts", {{"points", baked.pointCount()}, {"corners", baked.cornerCount()}, {"faces", baked.faceCount()}, {"triangles", triangles},
+                        {"curves", baked.curveCount()}, {"copies", geometry.copyCount()}, {"pieces", baked.topology().connection().pieces}}},
+            {"bounds", {{"min", list(bounds.min)}, {"max", list(bounds.max)}}},
+            {"attributes", attributesJson(baked)},
+            {"checkup", checkupJson(baked)},
+            {"digest", digestOf(geometry).hex()}};
+}
+
+Json noticesJson(const std::vector<Notice>& notices) {
+    Json out = Json::array();
+    for (const Notice& n : notices) {
+        Json notice{{"level", levelName(n.level)}, {"node", n.node}, {"code", n.code}, {"text", n.text}};
+        if (!n.setting.empty()) notice["setting"] = n.setting;
+        out.push_back(std::move(notice));
+    }
+    return out;
+}
+
+std::vector<std::string> soundnessFindings(const Json& c) {
+    std::vector<std::string> out;
+    const auto counted = [&](const char* key, const char* what) {
+        if (const auto n = c[key].get<std::size_t>(); n > 0) out.push_back(fmt::format("{} {}", n, what));
+    };
+    if (!c["closed"].get<bool>() && c["open_edges"] == 0) out.push_back("there are no faces");
+    counted("open_edges", "open edges");
+    counted("nonmanifold_edges", "edges with more than two faces");
+    counted("nonmanifold_points", "points where separate parts only touch");
+    if (c["closed"].get<bool>() && !c["consistent_winding"].get<bool>()) out.push_back("neighbouring faces look to opposite sides");
+    counted("degenerate_faces", "faces without area");
+    counted("doubled_points", "doubled points");
+    counted("nonfinite_points", "points that are nowhere (not a number)");
+    counted("self_intersections", "pairs of faces that cross each other");
+    if (c["volume"].is_number() && c["volume"].get<double>() <= 0) out.push_back("the solid is inside out or has no volume");
+    return out;
+}
+
+std::string summaryText(const Json& s) {
+    const Json &n = s["counts"], &b = s["bounds"], &c = s["checkup"];
+    std::string out = fmt::format("{} points, {} faces, {} triangles, {} curves, {} copies, {} pieces\n", n["points"].get<std::size_t>(), n["faces"].get<std::size_t>(),
+                                  n["triangles"].get<std::size_t>(), n["curves"].get<std::size_t>(), n["copies"].get<std::size_t>(), n["pieces"].get<std::size_t>());
+    const auto size = [&](int i) { return b["max"][std::size_t(i)].get<double>() - b["min"][std::size_t(i)].get<double>(); };
+    out += fmt::format("size {:.4g} × {:.4g} × {:.4g} m\n", size(0), size(1), size(2));
+    const auto findings = soundnessFindings(c);
+    out += findings.empty() ? "checkup: closed and sound\n" : "checkup:";
+    for (std::size_t i = 0; i < findings.size(); ++i) out += (i ? "; " : " ") + findings[i] + (i + 1 == findings.size() ? "\n" : "");
+    out += fmt::format("area {:.6g} m²", c["area"].is_number() ? c["area"].get<double>() : 0.0);
+    if (c["volume"].is_number()) out += fmt::format(", volume {:.6g} m³", c["volume"].get<double>());
+    out += "\n";
+    for (const Json& a : s["attributes"])
+        out += fmt::format("  {} {} {}\n", a["element"].get<std::string>(), a["type"].get<std::string>(), a["name"].get<std::string>());
+    return out + fmt::format("digest {}\n", s["digest"].get<std::string>());
+}
+
+}  // namespace seedloom

@@ -1,0 +1,63 @@
+#pragma once
+// Turns a source into values, one for all or one for each element of a geometry.
+#include "fields/Source.h"
+#include "geometry/Geometry.h"
+#include "parallel/RunContext.h"
+
+#include <map>
+#include <stdexcept>
+
+namespace seedloom {
+
+/// Control values by id: number, true/false, text, or list of numbers.
+using ControlValues = std::map<std::string, Json>;
+
+/// What a source may read. Without a geometry only single values can be had.
+struct FieldContext {
+    const Geometry* geometry = nullptr;
+    Element element = Element::point;
+    bool perElement = false;
+    double time = 0, frame = 0;
+    const ControlValues* controls = nullptr;
+    const RunContext* run = nullptr;
+};
+
+/// A source that can't be evaluated; `code` as in Error.
+class FieldError : public std::runtime_error {
+public:
+    FieldError(std::string code, const std::string& text) : std::runtime_error(text), code_(std::move(code)) {}
+    explicit FieldError(const Error& error) : FieldError(error.code, error.text) {}
+    const std::string& code() const { return code_; }
+
+private:
+    std::string code_;
+};
+
+/// One value for all elements, or one for each.
+template <class T> struct Field {
+    bool uniform = true;
+    T value{};
+    std::vector<T> values;
+    const T& operator[](std::size_t i) const { return uniform ? value : values[i]; }
+};
+
+/// Values with 1–4 components, as columns of floats.
+struct Numbers {
+    int components = 1;
+    bool uniform = true;
+    std::array<double, 4> value{};
+    std::array<std::vector<float>, 4> columns;
+};
+
+/// Throws FieldError (unknown control, unknown attribute, formula errors, wrong type) and Cancelled.
+/// A setting that is not per element sees model attributes, and the average of other attributes.
+Numbers evaluate(const Source& source, const FieldContext& context);
+/// A single number; the value must have one component.
+Field<float> evaluateFloat(const Source& source, const FieldContext& context);
+/// Three components; a single number fills all of them.
+Field<Vec3> evaluateVec3(const Source& source, const FieldContext& context);
+
+/// A control's value as numbers: numbers, true/false, and lists of up to four. False where it is none of these.
+bool numbersOf(const Json& value, Numbers& out);
+
+}  // namespace seedloom

@@ -1,0 +1,104 @@
+// What would keep a document from building, found without building it.
+#include "fields/Formula.h"
+#include "formats/LoomFile.h"
+#include "geometry/ElementTransfer.h"
+#include "graph/Controls.h"
+#include "graph/Rebuild.h"
+#include "operators/Catalogue.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+namespace seedloom {
+
+namespace {
+
+class Validator {
+public:
+    explicit Validator(const Loom& loom) : loom_(loom) {}
+
+    std::vector<LoomProblem> run() {
+        for (const Node& node : loom_.nodes) checkNode(node);
+        for (const Link& link : loom_.links) checkLink(link);
+        for (const auto& ring : linkCycles(loom_)) add(ring.front(), "graph.cycle", fmt::format("the links run in a ring: {}. Take one of them out.", fmt::join(ring, " → ")));
+        if (!loom_.output.empty() && !loom_.node(loom_.output)) add("", "loom.output", fmt::format("the output '{}' does not exist.", loom_.output));
+        for (const Preset& preset : loom_.presets)
+            for (const auto& [id, value] : preset.values.items()) checkValue(fmt::format("preset '{}'", preset.name), id, value);
+        for (const auto& [id, value] : loom_.values.items()) checkValue("values", id, value);
+        if (const auto values = controlValues(loom_); !values) add("", values.error().code, values.error().text);
+        return std::move(problems_);
+    }
+
+private:
+    void add(const std::string& node, std::string code, std::string text) { problems_.push_back({node, std::move(code), std::move(text)}); }
+
+    void checkValue(const std::string& where, const std::string& id, const Json& value) {
+        const Control* control = loom_.control(id);
+        if (!control) return add("", "control.unknown", fmt::format("{} names the control '{}', which does not exist.", where, id));
+        if (const auto checked = checkedControlValue(*control, value); !checked) add("", checked.error().code, fmt::format("{}: {}", where, checked.error().text));
+    }
+
+    void checkNode(const Node& node) {
+        const OperatorSpec* spec = findOperator(node.op);
+        if (!spec) {
+            std::vector<std::string> known;
+            for (const OperatorSpec& s : catalogue()) known.push_back(s.id);
+            return add(node.id, "operator.unknown", fmt::format("there is no operator '{}'. The nearest are: {}.", node.op, fmt::join(similarNames(node.op, known), ", ")));
+        }
+        for (const auto& [id, value] : node.settings.items()) {
+            const SettingSpec* setting = spec->setting(id);
+            if (!setting) {
+                std::vector<std::string> known;
+                for (const SettingSpec& s : spec->settings) known.push_back(s.id);
+                add(node.id, "setting.unknown", fmt::format("{} has no setting '{}'. The nearest are: {}.", spec->label, id, fmt::join(similarNames(id, known), ", ")));
+                continue;
+            }
+            checkSetting(node, *setting, value);
+        }
+    }
+
+    void checkSetting(const Node& node, const SettingSpec& setting, const Json& value) {
+        const auto source = sourceFromJson(value);
+        if (!source) return add(node.id, source.error().code, fmt::format("{}: {}", setting.label, source.error().text));
+        if (const auto* control = std::get_if<ControlSource>(&*source); control && !loom_.control(control->control))
+            add(node.id, "setting.unknown_control", fmt::format("{} reads the control '{}', which does not exist.", setting.label, control->control));
+        std::string text;
+        if (const auto* formula = std::get_if<FormulaSource>(&*source)) text = formula->text;
+        if (const auto* ramp = std::get_if<RampSource>(&*source)) text = ramp->over;
+        if (!text.empty()) checkFormula(node, setting, text);
+        if (const auto* fixed = std::get_if<FixedSource>(&*source); fixed && setting.type == SettingType::choice && fixed->value.is_string() &&
+            std::find(setting.choices.begin(), setting.choices.end(), fixed->value.get<std::string>()) == setting.choices.end())
+            add(node.id, "setting.choice", fmt::format("{}: {} is not one of: {}.", setting.label, fixed->value.dump(), fmt::join(setting.choices, ", ")));
+    }
+
+    void checkFormula(const Node& node, const SettingSpec& setting, const std::string& text) {
+        const auto formula = parseFormula(text);
+        if (!formula) return add(node.id, formula.error().code, fmt::format("{}: {}", setting.label, formula.error().text));
+        for (const std::string& id : namesIn(**formula).controls)
+            if (!loom_.control(id)) add(node.id, "setting.unknown_control", fmt::format("{} reads the control '{}', which does not exist.", setting.label, id));
+    }
+
+    void checkLink(const Link& link) {
+        for (const std::string& end : {link.from, link.to})
+            if (!loom_.node(end)) add(end == link.from ? link.to : link.from, "link.nowhere", fmt::format("a link from '{}' to '{}' names '{}', which does not exist.", link.from, link.to, end));
+        const Node* to = loom_.node(link.to);
+        const OperatorSpec* spec = to ? findOperator(to->op) : nullptr;
+        if (spec && (link.in.empty() ? spec->inputs.empty() : !spec->input(link.in)))
+            add(link.to, "link.port", fmt::format("{} has no input '{}'.", spec->label, link.in.empty() ? "in" : link.in));
+        const Node* from = loom_.node(link.from);
+        const OperatorSpec* giver = from ? findOperator(from->op) : nullptr;
+        if (giver && !link.out.empty() && std::none_of(giver->outputs.begin(), giver->outputs.end(), [&](const PortSpec& p) { return p.id == link.out; }))
+            add(link.from, "link.port", fmt::format("{} has no output '{}'.", giver->label, link.out));
+    }
+
+    const Loom& loom_;
+    std::vector<LoomProblem> problems_;
+};
+
+}  // namespace
+
+std::vector<LoomProblem> loomProblems(const Loom& loom) { return Validator(loom).run(); }
+
+}  // namespace seedloom

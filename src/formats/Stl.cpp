@@ -1,0 +1,83 @@
+// STL, binary and text. Triangles without common points: equal positions are joined on reading.
+#include "formats/MeshBuilder.h"
+#include "formats/MeshFile.h"
+#include "geometry/Measures.h"
+#include "geometry/Triangulate.h"
+#include "geometry/Weld.h"
+
+#include <charconv>
+#include <cstring>
+
+namespace seedloom {
+
+namespace {
+
+constexpr std::size_t kHead = 84, kRecord = 50;
+
+Result<Geometry> weldedTriangles(std::vector<Vec3> corners) {
+    MeshBuilder mesh;
+    mesh.positions = std::move(corners);
+    for (Index c = 0; c < mesh.positions.size(); ++c) {
+        mesh.cornerPoint.push_back(c);
+        if (c % 3 == 2) mesh.endFace();
+    }
+    auto made = mesh.finish();
+    if (!made) return made;
+    return weld(*made, 0).geometry;
+}
+
+Result<Geometry> fromText(std::string_view text) {
+    std::vector<Vec3> corners;
+    std::size_t at = 0;
+    const auto space = [&](char c) { return c == ' ' || c == '\t' || c == '\r' || c == '\n'; };
+    while ((at = text.find("vertex", at)) != std::string_view::npos) {
+        at += 6;
+        float v[3];
+        for (float& number : v) {
+            while (at < text.size() && space(text[at])) ++at;
+            if (at < text.size() && text[at] == '+') ++at;
+            const auto [next, error] = std::from_chars(text.data() + at, text.data() + text.size(), number);
+            if (error != std::errc()) return Error{"mesh.format", fmt::format("Byte {}: a number was expected after 'vertex'.", at)};
+            at = static_cast<std::size_t>(next - text.data());
+        }
+        corners.push_back({v[0], v[1], v[2]});
+    }
+    if (corners.size() % 3 != 0) return Error{"mesh.format", "The last triangle of the STL file is not complete."};
+    return weldedTriangles(std::move(corners));
+}
+
+}  // namespace
+
+Result<Geometry> stlFromBytes(std::string_view bytes) {
+    std::uint32_t count = 0;
+    if (bytes.size() >= kHead) std::memcpy(&count, bytes.data() + 80, 4);
+    // Binary files may also start with the word "solid": their length decides.
+    const bool binary = bytes.size() >= kHead && bytes.size() >= kHead + std::size_t(count) * kRecord;
+    const bool looksText = bytes.substr(0, 5) == "solid" && bytes.find("facet") != std::string_view::npos;
+    if (looksText && !(binary && bytes.size() == kHead + std::size_t(count) * kRecord)) return fromText(bytes);
+    if (bytes.substr(0, 5) == "solid" && bytes.find("endsolid") != std::string_view::npos) return fromText(bytes);
+    if (!binary)
+        return Error{"mesh.format", bytes.size() < kHead ? std::string("The file is too short for an STL file.")
+                                                         : fmt::format("The file says {} triangles, but is too short for them.", count)};
+    std::vector<Vec3> corners(std::size_t(count) * 3);
+    for (std::size_t t = 0; t < count; ++t) std::memcpy(&corners[t * 3], bytes.data() + kHead + t * kRecord + 12, 36);
+    return weldedTriangles(std::move(corners));
+}
+
+std::string stlToBytes(const Geometry& geometry) {
+    const Triangles triangles = triangulate(geometry);
+    std::string out(kHead + triangles.count() * kRecord, '\0');
+    constexpr std::string_view title = "Seed Loom, metres, +Y up";
+    std::memcpy(out.data(), title.data(), title.size());
+    const auto count = static_cast<std::uint32_t>(triangles.count());
+    std::memcpy(out.data() + 80, &count, 4);
+    for (std::size_t t = 0; t < triangles.count(); ++t) {
+        Vec3 record[4];
+        for (std::size_t i = 0; i < 3; ++i) record[i + 1] = geometry.positions()[geometry.topology().cornerPoint()[triangles.corners[t * 3 + i]]];
+        record[0] = normalized(cross(record[2] - record[1], record[3] - record[1]), {});
+        std::memcpy(out.data() + kHead + t * kRecord, record, sizeof record);
+    }
+    return out;
+}
+
+}  // namespace seedloom

@@ -1,0 +1,30 @@
+#pragma once
+// Facts about the soundness of a geometry.
+#include "geometry/Geometry.h"
+
+namespace seedloom {
+
+struct Checkup {
+    bool closed = false;              ///< has faces, and no edge belongs to one face only
+    bool manifold = false;            ///< no edge of more than two faces, no point where separate fans touch
+    bool consistentWinding = false;   ///< neighbouring faces run along their common edge in opposite directions
+    std::size_t openEdges = 0;
+    std::size_t nonmanifoldEdges = 0;
+    std::size_t nonmanifoldPoints = 0;
+    std::size_t degenerateFaces = 0;  ///< under three different points, or no area
+    std::size_t doubledPoints = 0;    ///< points on top of an earlier one (within a millionth of the size)
+    std::size_t nonFinitePoints = 0;
+    double area = 0;                  ///< m²
+    double volume = 0;                ///< m³, signed; only meaningful where closed
+
+    /// A closed, manifold, consistently wound solid without degenerate faces, doubled points or inside-out volume.
+    bool sound() const {
+        return closed && manifold && consistentWinding && degenerateFaces == 0 && doubledPoints == 0 &&
+               nonFinitePoints == 0 && volume > 0;
+    }
+};
+
+/// Cost: O(points + corners). Works on anything.
+Checkup checkupOf(const Geometry& geometry);
+
+}  // namespace seedloom

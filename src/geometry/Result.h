@@ -1,0 +1,29 @@
+#pragma once
+// A value, or an error with a stable code for tests and a text for people.
+#include <string>
+#include <utility>
+#include <variant>
+
+namespace seedloom {
+
+struct Error {
+    std::string code;  ///< stable, as "formula.unknown_name"
+    std::string text;  ///< says what happened, where, and what can be done
+};
+
+template <class T> class Result {
+public:
+    Result(T value) : state_(std::move(value)) {}
+    Result(Error error) : state_(std::move(error)) {}
+    explicit operator bool() const { return std::holds_alternative<T>(state_); }
+    T& operator*() { return std::get<T>(state_); }
+    const T& operator*() const { return std::get<T>(state_); }
+    T* operator->() { return &std::get<T>(state_); }
+    const T* operator->() const { return &std::get<T>(state_); }
+    const Error& error() const { return std::get<Error>(state_); }
+
+private:
+    std::variant<T, Error> state_;
+};
+
+}  // namespace seedloom

@@ -1,0 +1,97 @@
+#include "geometry/Triangulate.h"
+
+#include "geometry/Measures.h"
+
+#include <numeric>
+
+namespace seedloom {
+
+namespace {
+
+// Above this many corners a face is fanned: quadratic ear cutting would stall on a hostile file.
+constexpr std::size_t kMostEarCorners = 4096;
+
+bool convex(std::span<const Index> face, std::span<const Vec3> positions, Vec3 normal) {
+    for (std::size_t i = 0, n = face.size(); i < n; ++i) {
+        const Vec3 a = positions[face[i]], b = positions[face[(i + 1) % n]], c = positions[face[(i + 2) % n]];
+        if (dot(cross(b - a, c - b), normal) < 0) return false;
+    }
+    return true;
+}
+
+class EarCutter {
+public:
+    EarCutter(std::span<const Index> face, std::span<const Vec3> positions, Vec3 normal) : left_(face.size()) {
+        std::iota(left_.begin(), left_.end(), 0u);
+        const Vec3 u = anyPerpendicular(normalized(normal)), v = cross(normalized(normal), u);
+        for (Index p : face) flat_.push_back({dot(positions[p], u), dot(positions[p], v)});
+    }
+
+    template <class Emit> void run(Emit&& emit) {
+        while (left_.size() > 3) {
+            const std::size_t ear = findEar();
+            emit(at(ear + left_.size() - 1), at(ear), at(ear + 1));
+            left_.erase(left_.begin() + static_cast<std::ptrdiff_t>(ear));
+        }
+        emit(left_[0], left_[1], left_[2]);
+    }
+
+private:
+    Index at(std::size_t i) const { return left_[i % left_.size()]; }
+    static double area(Vec2 a, Vec2 b, Vec2 c) {
+        return (double(b.x) - a.x) * (double(c.y) - a.y) - (double(b.y) - a.y) * (double(c.x) - a.x);
+    }
+    std::size_t findEar() const {
+        const std::size_t n = left_.size();
+        std::size_t best = 0;
+        double bestArea = -1e300;
+        for (std::size_t i = 0; i < n; ++i) {
+            const Index a = at(i + n - 1), b = at(i), c = at(i + 1);
+            const double size = area(flat_[a], flat_[b], flat_[c]);
+            if (size > bestArea) bestArea = size, best = i;
+            if (size > 0 && clear(a, b, c)) return i;
+        }
+        return best;  // A polygon that crosses itself has no clean ear: cut the largest corner.
+    }
+    bool clear(Index a, Index b, Index c) const {
+        for (Index p : left_) {
+            if (p == a || p == b || p == c || flat_[p] == flat_[a] || flat_[p] == flat_[b] || flat_[p] == flat_[c]) continue;
+            if (area(flat_[a], flat_[b], flat_[p]) >= 0 && area(flat_[b], flat_[c], flat_[p]) >= 0 &&
+                area(flat_[c], flat_[a], flat_[p]) >= 0)
+                return false;
+        }
+        return true;
+    }
+    std::vector<Index> left_;
+    std::vector<Vec2> flat_;
+};
+
+}  // namespace
+
+Triangles triangulate(const Geometry& geometry) {
+    Triangles out;
+    const auto& topology = geometry.topology();
+    const auto& positions = geometry.positions();
+    out.corners.reserve(geometry.cornerCount() * 3 / 2);
+    for (std::size_t f = 0; f < geometry.faceCount(); ++f) {
+        const auto face = topology.face(f);
+        const Index first = topology.faceStart()[f];
+        const auto emit = [&](Index a, Index b, Index c) {
+            out.corners.insert(out.corners.end(), {first + a, first + b, first + c});
+            out.faceOf.push_back(static_cast<Index>(f));
+        };
+        if (face.size() < 3) continue;
+        if (face.size() == 3) {
+            emit(0, 1, 2);
+            continue;
+        }
+        const Vec3 normal = areaVector(face, positions);
+        if (face.size() > kMostEarCorners || !isFinite(normal) || convex(face, positions, normal))
+            for (Index i = 2; i < face.size(); ++i) emit(0, i - 1, i);
+        else
+            EarCutter(face, positions, normal).run(emit);
+    }
+    return out;
+}
+
+}  // namespace seedloom

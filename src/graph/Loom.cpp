@@ -1,0 +1,43 @@
+#include "graph/Loom.h"
+
+#include "operators/Catalogue.h"
+
+#include <algorithm>
+
+namespace seedloom {
+
+namespace {
+
+template <class T, class Key> const T* findBy(const std::vector<T>& items, Key&& matches) {
+    const auto it = std::find_if(items.begin(), items.end(), matches);
+    return it == items.end() ? nullptr : &*it;
+}
+
+}  // namespace
+
+const Node* Loom::node(std::string_view id) const {
+    return findBy(nodes, [&](const Node& n) { return n.id == id; });
+}
+const Control* Loom::control(std::string_view id) const {
+    return findBy(controls, [&](const Control& c) { return c.id == id; });
+}
+const Preset* Loom::preset(std::string_view wanted) const {
+    return findBy(presets, [&](const Preset& p) { return p.name == wanted; });
+}
+const Node* Loom::nodeAt(Cell cell) const {
+    return findBy(nodes, [&](const Node& n) { return n.cell == cell; });
+}
+
+std::string Loom::freeNodeId(const std::string& wanted) const {
+    if (!node(wanted)) return wanted;
+    for (int i = 2;; ++i)
+        if (const std::string candidate = wanted + "_" + std::to_string(i); !node(candidate)) return candidate;
+}
+
+std::string displayName(const Node& node) {
+    if (!node.label.empty()) return node.label;
+    const OperatorSpec* spec = findOperator(node.op);
+    return spec ? spec->label : node.op;
+}
+
+}  // namespace seedloom

@@ -1,0 +1,84 @@
+#pragma once
+// The document: one graph with its controls, presets and notes, as a plain value. What a loom file holds and this version does
+// not know is kept in `extra` and written back as it was.
+#include "fields/Source.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace seedloom {
+
+struct Control {
+    std::string id, label, section;
+    std::string type = "number";  ///< number, integer, boolean, choice, text, vec2, vec3
+    Json fallback = 0.0;          ///< the default: a plain value, or {"formula": …} over other controls
+    std::optional<double> min, max;
+    std::string unit, help;
+    std::vector<std::string> choices;
+    Json extra = Json::object();
+    bool operator==(const Control&) const = default;
+};
+
+struct Preset {
+    std::string name;
+    Json values = Json::object();  ///< control id → value
+    Json extra = Json::object();
+    bool operator==(const Preset&) const = default;
+};
+
+/// A place in the weave: columns run with the flow, rows are strands.
+struct Cell {
+    int column = 0, row = 0;
+    auto operator<=>(const Cell&) const = default;
+};
+
+struct Node {
+    std::string id, op;
+    std::string label;              ///< own name; empty shows the operator's
+    Cell cell;
+    Json settings = Json::object();  ///< setting id → plain value or source
+    bool skipped = false;
+    Json extra = Json::object();
+    bool operator==(const Node&) const = default;
+};
+
+/// An empty port name means the first port.
+struct Link {
+    std::string from, out, to, in;
+    Json extra = Json::object();
+    bool operator==(const Link&) const = default;
+};
+
+struct Note {
+    std::string id, text;
+    Cell cell;
+    int columns = 2;
+    Json extra = Json::object();
+    bool operator==(const Note&) const = default;
+};
+
+struct Loom {
+    std::string name;
+    std::vector<Control> controls;
+    Json values = Json::object();  ///< control id → value in use, where it is not the default
+    std::vector<Preset> presets;
+    std::vector<Node> nodes;
+    std::vector<Link> links;
+    std::vector<Note> notes;
+    std::string output;            ///< id of the output node
+    Json extra = Json::object();
+
+    const Node* node(std::string_view id) const;
+    const Control* control(std::string_view id) const;
+    const Preset* preset(std::string_view name) const;
+    const Node* nodeAt(Cell cell) const;
+    /// `wanted`, or with a number behind it where that is taken.
+    std::string freeNodeId(const std::string& wanted) const;
+    bool operator==(const Loom&) const = default;
+};
+
+/// What a node is called on screen: its own name, else its operator's label, else the operator's id.
+std::string displayName(const Node& node);
+
+}  // namespace seedloom

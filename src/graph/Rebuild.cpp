@@ -1,0 +1,338 @@
+#include "graph/Rebuild.h"
+
+#include "fields/Formula.h"
+#include "geometry/ElementTransfer.h"
+#include "operators/Catalogue.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <tbb/task_arena.h>
+#include <tbb/task_group.h>
+
+#include <chrono>
+#include <set>
+
+namespace seedloom {
+
+std::string_view stateName(NodeState state) {
+    constexpr std::array<std::string_view, 5> names{"waiting", "rebuilding", "fresh", "failed", "skipped"};
+    return names[static_cast<std::size_t>(state)];
+}
+
+std::vector<std::vector<std::string>> linkCycles(const Loom& loom) {
+    std::map<std::string, std::vector<std::string>> next;
+    for (const Link& link : loom.links) next[link.from].push_back(link.to);
+    std::map<std::string, int> mark;  // 1 on the path, 2 done
+    std::vector<std::vector<std::string>> out;
+    // An explicit stack: a chain of a hundred thousand nodes must not overflow the call stack.
+    for (const Node& start : loom.nodes) {
+        std::vector<std::pair<std::string, std::size_t>> path;
+        if (mark[start.id] == 0) path.push_back({start.id, 0}), mark[start.id] = 1;
+        while (!path.empty()) {
+            auto& [id, at] = path.back();
+            const auto& followers = next[id];
+            if (at == followers.size()) {
+                mark[id] = 2;
+                path.pop_back();
+                continue;
+            }
+            const std::string to = followers[at++];
+            if (mark[to] == 1) {
+                std::vector<std::string> ring;
+                const auto from = std::find_if(path.begin(), path.end(), [&](const auto& p) { return p.first == to; });
+                for (auto it = from; it != path.end(); ++it) ring.push_back(it->first);
+                ring.push_back(to);
+                out.push_back(std::move(ring));
+            } else if (mark[to] == 0) {
+                mark[to] = 1;
+                path.push_back({to, 0});
+            }
+        }
+    }
+    return out;
+}
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+double msSince(Clock::time_point start) { return std::chrono::duration<double, std::milli>(Clock::now() - start).count(); }
+
+/// A node with everything about it that does not depend on its inputs' results.
+struct Step {
+    const Node* node = nullptr;
+    const OperatorSpec* spec = nullptr;
+    std::map<std::string, Source> settings;
+    std::vector<std::vector<std::size_t>> ports;  ///< steps that feed each port
+    std::vector<std::size_t> followers;
+    std::vector<Notice> problems;                 ///< found before running
+    std::atomic<int> pending{0};
+    bool usesTime = false;
+    std::set<std::string> usedControls;
+};
+
+Notice problem(NoticeLevel level, std::string code, std::string text, std::string setting = {}) {
+    return {level, std::move(code), std::move(text), std::move(setting), {}};
+}
+
+void noteFormula(Step& step, const std::string& text) {
+    if (const auto formula = parseFormula(text)) {
+        const FormulaNames names = namesIn(**formula);
+        step.usesTime |= names.time;
+        step.usedControls.insert(names.controls.begin(), names.controls.end());
+    }
+}
+
+void readSettings(Step& step) {
+    for (const SettingSpec& setting : step.spec->settings) {
+        const auto it = step.node->settings.find(setting.id);
+        const Json& written = it == step.node->settings.end() ? setting.fallback : *it;
+        auto source = sourceFromJson(written);
+        if (!source) {
+            step.problems.push_back(problem(NoticeLevel::error, source.error().code, fmt::format("{}: {}", setting.label, source.error().text), setting.id));
+            source = Source(FixedSource{setting.fallback});
+        }
+        if (const auto* control = std::get_if<ControlSource>(&*source)) step.usedControls.insert(control->control);
+        if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteFormula(step, formula->text);
+        if (const auto* ramp = std::get_if<RampSource>(&*source)) noteFormula(step, ramp->over);
+        step.settings.emplace(setting.id, std::move(*source));
+    }
+    for (const auto& [id, value] : step.node->settings.items()) {
+        if (step.spec->setting(id)) continue;
+        std::vector<std::string> known;
+        for (const SettingSpec& s : step.spec->settings) known.push_back(s.id);
+        step.problems.push_back(problem(NoticeLevel::warning, "setting.unknown",
+                                        fmt::format("{} has no setting '{}'; it is kept, but does nothing. The nearest are: {}.", step.spec->label, id,
+                                                    fmt::join(similarNames(id, known), ", ")), id));
+    }
+}
+
+class Rebuilder {
+public:
+    Rebuilder(const RebuildRequest& request, Memo& memo) : request_(request), memo_(memo) {}
+
+    RebuildResult run() {
+        const auto start = Clock::now();
+        collect();
+        tbb::task_arena arena(request_.threads > 0 ? request_.threads : tbb::task_arena::automatic);
+        arena.execute([&] {
+            for (std::size_t i = 0; i < steps_.size(); ++i)
+                if (steps_[i].pending == 0) launch(i);
+            group_.wait();
+        });
+        RebuildResult out;
+        out.cancelled = cancelled_;
+        for (std::size_t i = 0; i < steps_.size(); ++i) out.nodes[steps_[i].node->id] = std::move(reports_[i]);
+        out.ms = msSince(start);
+        return out;
+    }
+
+private:
+    /// Lists the wanted nodes and all that feed them, and joins them up. Nodes of a ring fail with its path, and its links are cut.
+    void collect() {
+        const Loom& loom = *request_.loom;
+        std::map<std::string, const Node*> known;
+        for (const Node& node : loom.nodes) known.emplace(node.id, &node);
+        std::multimap<std::string, const Link*> into;
+        for (const Link& link : loom.links) into.emplace(link.to, &link);
+        std::set<std::string> wanted;
+        std::vector<std::string> open = request_.targets;
+        if (open.empty())
+            for (const Node& node : loom.nodes) open.push_back(node.id);
+        while (!open.empty()) {
+            const std::string id = std::move(open.back());
+            open.pop_back();
+            if (!known.count(id) || !wanted.insert(id).second) continue;
+            for (auto [it, end] = into.equal_range(id); it != end; ++it) open.push_back(it->second->from);
+        }
+        steps_ = std::vector<Step>(wanted.size());
+        reports_.resize(wanted.size());
+        std::size_t next = 0;
+        for (const Node& node : loom.nodes) {
+            if (!wanted.count(node.id) || known.at(node.id) != &node) continue;
+            Step& step = steps_[next];
+            step.node = &node;
+            number_[node.id] = next++;
+            step.spec = findOperator(node.op);
+            if (step.spec) {
+                step.ports.resize(step.spec->inputs.size());
+                readSettings(step);
+            } else {
+                step.ports.resize(1);
+                step.problems.push_back(problem(NoticeLevel::error, "operator.unknown",
+                                                fmt::format("This version has no operator '{}'. The node is kept as it is; its first input passes through.", node.op)));
+            }
+        }
+        markRings(loom);
+        for (const Link& link : loom.links) join(link);
+    }
+
+    void markRings(const Loom& loom) {
+        for (const auto& ring : linkCycles(loom)) {
+            for (std::size_t i = 0; i + 1 < ring.size(); ++i) {
+                inRing_.insert({ring[i], ring[i + 1]});
+                if (const auto it = number_.find(ring[i]); it != number_.end())
+                    steps_[it->second].problems.push_back(problem(
+                        NoticeLevel::error, "graph.cycle", fmt::format("The links run in a ring: {}. Take one of them out.", fmt::join(ring, " → "))));
+            }
+        }
+    }
+
+    void join(const Link& link) {
+        const auto from = number_.find(link.from), to = number_.find(link.to);
+        if (to == number_.end() || inRing_.count({link.from, link.to})) return;
+        Step& step = steps_[to->second];
+        if (from == number_.end()) {
+            step.problems.push_back(problem(NoticeLevel::error, "link.from", fmt::format("A link comes from '{}', which does not exist. Remove the link.", link.from)));
+            return;
+        }
+        std::size_t port = 0;
+        if (step.spec && !link.in.empty()) {
+            while (port < step.spec->inputs.size() && step.spec->inputs[port].id != link.in) ++port;
+        }
+        if (port >= step.ports.size()) {
+            step.problems.push_back(problem(NoticeLevel::error, "link.port", fmt::format("There is no input '{}' to plug '{}' into.", link.in.empty() ? "in" : link.in, link.from)));
+            return;
+        }
+        if (step.spec && !step.spec->inputs[port].many && !step.ports[port].empty()) {
+            step.problems.push_back(problem(NoticeLevel::warning, "link.surplus", fmt::format("Only one link fits into {}; the one from '{}' is not used.", step.spec->inputs[port].label, link.from)));
+            return;
+        }
+        step.ports[port].push_back(from->second);
+        steps_[from->second].followers.push_back(to->second);
+        ++step.pending;
+    }
+
+    void launch(std::size_t i) {
+        group_.run([this, i] {
+            work(i);
+            for (std::size_t follower : steps_[i].followers)
+                if (--steps_[follower].pending == 0) launch(follower);
+        });
+    }
+
+    void tell(std::size_t i) const {
+        if (request_.onNode) request_.onNode(steps_[i].node->id, reports_[i]);
+    }
+
+    Digest keyOf(const Step& step) const {
+        Digester digester;
+        digester.add(std::string_view(step.node->op));
+        digester.add(std::uint64_t(step.spec ? step.spec->version : 0));
+        digester.add(std::uint64_t(step.node->skipped));
+        digester.add(request_.limits.elements);
+        for (const auto& [id, source] : step.settings) {
+            digester.add(std::string_view(id));
+            digester.add(std::string_view(sourceToJson(source).dump(-1, ' ', false, Json::error_handler_t::replace)));
+        }
+        for (const std::string& id : step.usedControls) {
+            const auto it = request_.controls.find(id);
+            digester.add(std::string_view(id));
+            digester.add(std::string_view(it == request_.controls.end() ? "?" : it->second.dump(-1, ' ', false, Json::error_handler_t::replace)));
+        }
+        if (step.usesTime) digester.add(&request_.time, sizeof request_.time), digester.add(&request_.frame, sizeof request_.frame);
+        for (const Notice& notice : step.problems) digester.add(std::string_view(notice.text));
+        for (const auto& port : step.ports) {
+            digester.add(std::uint64_t(port.size()));
+            for (std::size_t input : port) digester.add(reports_[input].key);
+        }
+        return digester.finish();
+    }
+
+    void work(std::size_t i) {
+        Step& step = steps_[i];
+        NodeReport& report = reports_[i];
+        if (cancelled_ || (request_.cancel && request_.cancel->load())) {
+            cancelled_ = true;
+            return;
+        }
+        for (const auto& port : step.ports)
+            for (std::size_t input : port)
+                if (!reports_[input].outcome) return;
+        report.key = keyOf(step);
+        report.outcome = memo_.find(report.key);
+        report.remembered = report.outcome != nullptr;
+        if (!report.remembered) {
+            report.state = NodeState::rebuilding;
+            tell(i);
+            const auto start = Clock::now();
+            try {
+                auto outcome = std::make_shared<NodeOutcome>(compute(step));
+                report.ms = outcome->ms = msSince(start);
+                memo_.store(report.key, outcome);
+                report.outcome = std::move(outcome);
+            } catch (const Cancelled&) {
+                cancelled_ = true;
+                report.state = NodeState::waiting;
+                return tell(i);
+            }
+        }
+        report.state = report.outcome->failed ? NodeState::failed : step.node->skipped ? NodeState::skipped : NodeState::fresh;
+        tell(i);
+    }
+
+    NodeOutcome compute(const Step& step) const {
+        OperatorInput input;
+        for (const auto& port : step.ports) {
+            auto& geometries = input.ports.emplace_back();
+            for (std::size_t feeding : port) geometries.push_back(reports_[feeding].outcome->geometry);
+        }
+        const Geometry passed = input.ports.empty() || input.ports[0].empty() ? Geometry() : input.ports[0][0];
+        NodeOutcome out{passed, {}, false, 0};
+        if (!step.node->skipped && step.spec && !hasError(step.problems)) {
+            input.settings = step.settings;
+            input.time = request_.time;
+            input.frame = request_.frame;
+            input.controls = request_.controls;
+            const RunContext run(request_.cancel, request_.limits);
+            OperatorOutcome made = runOperator(*step.spec, input, run);
+            out = {std::move(made.geometry), std::move(made.notices), made.failed, 0};
+        } else if (!step.node->skipped) {
+            out.failed = true;
+        }
+        // A skipped node is as if it were not there; only what breaks the graph itself is still told.
+        if (!step.node->skipped) out.notices.insert(out.notices.begin(), step.problems.begin(), step.problems.end());
+        for (Notice& notice : out.notices) notice.node = step.node->id;
+        return out;
+    }
+    static bool hasError(const std::vector<Notice>& notices) {
+        return std::any_of(notices.begin(), notices.end(), [](const Notice& n) { return n.level == NoticeLevel::error; });
+    }
+
+    const RebuildRequest& request_;
+    Memo& memo_;
+    std::vector<Step> steps_;
+    std::vector<NodeReport> reports_;
+    std::map<std::string, std::size_t> number_;
+    std::set<std::pair<std::string, std::string>> inRing_;
+    std::atomic<bool> cancelled_{false};
+    tbb::task_group group_;
+};
+
+}  // namespace
+
+RebuildResult rebuild(const RebuildRequest& request, Memo& memo) { return Rebuilder(request, memo).run(); }
+
+std::vector<Notice> RebuildResult::notices(const Loom& loom) const {
+    std::vector<Notice> out;
+    for (const Node& node : loom.nodes) {
+        const auto it = nodes.find(node.id);
+        if (it != nodes.end() && it->second.outcome)
+            for (Notice notice : it->second.outcome->notices) {
+                notice.node = node.id;  // The memo may hold the result of a twin.
+                out.push_back(std::move(notice));
+            }
+    }
+    return out;
+}
+
+bool RebuildResult::failed() const {
+    return std::any_of(nodes.begin(), nodes.end(), [](const auto& n) { return n.second.state == NodeState::failed; });
+}
+
+const Geometry* RebuildResult::geometry(const std::string& node) const {
+    const auto it = nodes.find(node);
+    return it != nodes.end() && it->second.outcome ? &it->second.outcome->geometry : nullptr;
+}
+
+}  // namespace seedloom

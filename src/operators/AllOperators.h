@@ -1,0 +1,30 @@
+#pragma once
+// Declarations of the operators, one in each file of the same name.
+#include "operators/OperatorCall.h"
+
+namespace seedloom {
+
+OperatorSpec pointListOperator();
+OperatorSpec lineOperator();
+OperatorSpec polygonOperator();
+OperatorSpec gridOperator();
+OperatorSpec boxOperator();
+OperatorSpec sphereOperator();
+OperatorSpec resampleOperator();
+OperatorSpec smoothCurveOperator();
+OperatorSpec curveDirectionsOperator();
+OperatorSpec revolveOperator();
+OperatorSpec thickenOperator();
+OperatorSpec subdivideOperator();
+OperatorSpec weldOperator();
+OperatorSpec flipOperator();
+OperatorSpec normalsOperator();
+OperatorSpec transformOperator();
+OperatorSpec noiseDisplaceOperator();
+OperatorSpec setAttributeOperator();
+OperatorSpec remapOperator();
+OperatorSpec mergeOperator();
+OperatorSpec switchOperator();
+OperatorSpec outputOperator();
+
+}  // namespace seedloom

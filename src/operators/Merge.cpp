@@ -1,0 +1,30 @@
+#include "geometry/Rows.h"
+#include "operators/AllOperators.h"
+
+namespace seedloom {
+
+namespace {
+
+Geometry compute(OperatorCall& call) {
+    double corners = 0;
+    for (const Geometry& part : call.port(0)) corners += double(part.cornerCount() + part.pointCount());
+    call.run().require(corners, "points and corners");
+    return combine(call.port(0));
+}
+
+}  // namespace
+
+OperatorSpec mergeOperator() {
+    OperatorSpec spec;
+    spec.id = "merge";
+    spec.label = "Merge";
+    spec.family = Family::flow;
+    spec.sentence = "Puts several geometries into one, in the order of their links.";
+    spec.help = "Nothing is welded or cut. An attribute that one of them lacks is 0 there.";
+    spec.synonyms = {"combine", "join", "collect", "add together", "append"};
+    spec.inputs = {{"in", "Parts", true}};
+    spec.compute = compute;
+    return spec;
+}
+
+}  // namespace seedloom

@@ -1,0 +1,227 @@
+#include "operators/OperatorCall.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <limits>
+#include <new>
+
+namespace seedloom {
+
+const Geometry& OperatorCall::in() const {
+    static const Geometry none;
+    return input_.ports.empty() || input_.ports.front().empty() ? none : input_.ports.front().front();
+}
+
+const SettingSpec& OperatorCall::specOf(std::string_view id) const { return *spec_.setting(id); }
+
+const Source& OperatorCall::source(std::string_view id) const { return input_.settings.find(std::string(id))->second; }
+
+FieldContext OperatorCall::context(const Geometry* geometry, Element element, bool perElement) const {
+    return {geometry, element, perElement, input_.time, input_.frame, &input_.controls, &run_};
+}
+
+void OperatorCall::tell(NoticeLevel level, std::string code, std::string text, std::string setting) {
+    notices_.push_back({level, std::move(code), std::move(text), std::move(setting), {}});
+}
+
+void OperatorCall::fail(std::string code, std::string text, std::string setting) const {
+    throw OperatorFailure{{NoticeLevel::error, std::move(code), std::move(text), std::move(setting), {}}};
+}
+
+void OperatorCall::checkRange(const SettingSpec& spec, double value) const {
+    if (!std::isfinite(value)) fail("setting.range", fmt::format("{} is not a finite number. Change what it is computed from.", spec.label), spec.id);
+    if ((spec.min && value < *spec.min) || (spec.max && value > *spec.max)) {
+        const std::string limits = spec.min && spec.max ? fmt::format("between {:g} and {:g}", *spec.min, *spec.max)
+                                   : spec.min           ? fmt::format("at least {:g}", *spec.min)
+                                                        : fmt::format("at most {:g}", *spec.max);
+        fail("setting.range", fmt::format("{} is {:g}, and must be {}.", spec.label, value, limits), spec.id);
+    }
+}
+
+Numbers OperatorCall::single(std::string_view id) const {
+    const SettingSpec& spec = specOf(id);
+    const Geometry* geometry = input_.ports.empty() || input_.ports.front().empty() ? nullptr : &in();
+    try {
+        const Numbers numbers = evaluate(source(id), context(geometry, Element::model, false));
+        for (int c = 0; c < numbers.components; ++c) checkRange(spec, numbers.value[c]);
+        return numbers;
+    } catch (const FieldError& error) {
+        fail(error.code(), fmt::format("{}: {}", spec.label, error.what()), spec.id);
+    }
+}
+
+double OperatorCall::number(std::string_view id) const {
+    const Numbers numbers = single(id);
+    if (numbers.components != 1) fail("setting.type", fmt::format("{} needs one number, not {}.", specOf(id).label, numbers.components), std::string(id));
+    return numbers.value[0];
+}
+
+int OperatorCall::integer(std::string_view id) const {
+    const double value = std::floor(number(id) + 0.5);
+    if (std::abs(value) > 2e9)
+        fail("setting.range", fmt::format("{} is {:g}, which is larger than any count can be.", specOf(id).label, value), std::string(id));
+    return static_cast<int>(value);
+}
+
+bool OperatorCall::flag(std::string_view id) const { return number(id) != 0; }
+
+Vec2 OperatorCall::vec2(std::string_view id) const {
+    const Numbers n = single(id);
+    if (n.components > 2) fail("setting.type", fmt::format("{} needs two numbers, not {}.", specOf(id).label, n.components), std::string(id));
+    return {float(n.value[0]), float(n.value[n.components == 1 ? 0 : 1])};
+}
+
+Vec3 OperatorCall::vec3(std::string_view id) const {
+    const Numbers n = single(id);
+    if (n.components == 2 || n.components == 4)
+        fail("setting.type", fmt::format("{} needs three numbers, not {}.", specOf(id).label, n.components), std::string(id));
+    if (n.components == 1) return {float(n.value[0]), float(n.value[0]), float(n.value[0])};
+    return {float(n.value[0]), float(n.value[1]), float(n.value[2])};
+}
+
+const Json& OperatorCall::fixed(std::string_view id) const {
+    const Source* found = &source(id);
+    if (const auto* control = std::get_if<ControlSource>(found)) {
+        const auto it = input_.controls.find(control->control);
+        if (it == input_.controls.end())
+            fail("setting.unknown_control", fmt::format("{}: there is no control '{}'.", specOf(id).label, control->control), std::string(id));
+        return it->second;
+    }
+    if (const auto* plain = std::get_if<FixedSource>(found)) return plain->value;
+    fail("setting.source", fmt::format("{} takes a plain value or a control, no {}.", specOf(id).label, sourceKind(*found)), std::string(id));
+}
+
+std::string OperatorCall::text(std::string_view id) const {
+    const Json& value = fixed(id);
+    if (!value.is_string()) fail("setting.type", fmt::format("{} must be a text.", specOf(id).label), std::string(id));
+    return value.get<std::string>();
+}
+
+std::string OperatorCall::choice(std::string_view id) const {
+    const SettingSpec& spec = specOf(id);
+    const Json& value = fixed(id);
+    // A control can pick by number; files hold the word.
+    if (value.is_number()) {
+        const double at = value.get<double>();
+        if (at >= 0 && at < double(spec.choices.size())) return spec.choices[static_cast<std::size_t>(at)];
+    }
+    if (value.is_string())
+        for (const std::string& word : spec.choices)
+            if (word == value.get_ref<const std::string&>()) return word;
+    fail("setting.choice", fmt::format("{}: {} is not one of: {}.", spec.label, value.dump(), fmt::join(spec.choices, ", ")), spec.id);
+}
+
+Ramp OperatorCall::ramp(std::string_view id) const {
+    const auto read = rampFromJson(fixed(id));
+    if (!read) fail(read.error().code, fmt::format("{}: {}", specOf(id).label, read.error().text), std::string(id));
+    return *read;
+}
+
+std::vector<Vec3> OperatorCall::points(std::string_view id) const {
+    const Json& value = fixed(id);
+    std::vector<Vec3> out;
+    const auto wrong = [&](std::size_t i) {
+        fail("setting.type", fmt::format("{}: entry {} is no point. Write [x, y, z].", specOf(id).label, i + 1), std::string(id));
+    };
+    if (!value.is_array()) fail("setting.type", fmt::format("{} must be a list of points [x, y, z].", specOf(id).label), std::string(id));
+    run_.require(double(value.size()), "points");
+    for (std::size_t i = 0; i < value.size(); ++i) {
+        Numbers n;
+        if (!numbersOf(value[i], n) || n.components != 3) wrong(i);
+        const Vec3 p{float(n.value[0]), float(n.value[1]), float(n.value[2])};
+        if (!isFinite(p)) wrong(i);
+        out.push_back(p);
+    }
+    return out;
+}
+
+std::optional<std::array<double, 2>> OperatorCall::range(std::string_view id) const {
+    const Json& value = fixed(id);
+    if (value.is_string() && value == "auto") return {};
+    Numbers n;
+    if (!numbersOf(value, n) || n.components != 2)
+        fail("setting.type", fmt::format("{} must be \"auto\" or two numbers.", specOf(id).label), std::string(id));
+    return std::array{n.value[0], n.value[1]};
+}
+
+Field<float> OperatorCall::each(std::string_view id, const Geometry& geometry) const { return each(id, geometry, specOf(id).element); }
+
+Field<float> OperatorCall::each(std::string_view id, const Geometry& geometry, Element element) const {
+    const SettingSpec& spec = specOf(id);
+    try {
+        Field<float> field = evaluateFloat(source(id), context(&geometry, element, true));
+        if (field.uniform) checkRange(spec, double(field.value));
+        // Per-element values may leave the range here and there (noise around a limit): they are held, not refused.
+        for (float& v : field.values) {
+            if (spec.min && v < float(*spec.min)) v = float(*spec.min);
+            if (spec.max && v > float(*spec.max)) v = float(*spec.max);
+        }
+        return field;
+    } catch (const FieldError& error) {
+        fail(error.code(), fmt::format("{}: {}", spec.label, error.what()), spec.id);
+    }
+}
+
+Field<Vec3> OperatorCall::each3(std::string_view id, const Geometry& geometry, Element element) const {
+    try {
+        return evaluateVec3(source(id), context(&geometry, element, true));
+    } catch (const FieldError& error) {
+        fail(error.code(), fmt::format("{}: {}", specOf(id).label, error.what()), std::string(id));
+    }
+}
+
+Numbers OperatorCall::eachNumbers(std::string_view id, const Geometry& geometry, Element element) const {
+    try {
+        return evaluate(source(id), context(&geometry, element, true));
+    } catch (const FieldError& error) {
+        fail(error.code(), fmt::format("{}: {}", specOf(id).label, error.what()), std::string(id));
+    }
+}
+
+Field<float> OperatorCall::weights(const Geometry& geometry, Element element) const {
+    Field<float> where = each("where", geometry, element), blend = each("blend", geometry, element);
+    const auto product = [&](std::size_t i) {
+        const float w = where[i] * blend[i];
+        return w > 0 ? std::min(w, 1.0f) : 0.0f;  // NaN counts as 0
+    };
+    Field<float> out;
+    out.uniform = where.uniform && blend.uniform;
+    if (out.uniform) {
+        out.value = product(0);
+    } else {
+        out.values.resize(geometry.count(element));
+        for (std::size_t i = 0; i < out.values.size(); ++i) out.values[i] = product(i);
+    }
+    return out;
+}
+
+OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run) {
+    OperatorCall call(spec, input, run);
+    OperatorOutcome out;
+    const auto failed = [&](Notice notice) {
+        out.geometry = call.in();
+        out.notices = call.takeNotices();
+        out.notices.push_back(std::move(notice));
+        out.failed = true;
+        return std::move(out);
+    };
+    try {
+        for (std::size_t p = 0; p < spec.inputs.size(); ++p)
+            if (!spec.inputs[p].optional && (p >= input.ports.size() || input.ports[p].empty()))
+                call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
+        out.geometry = spec.compute(call);
+        out.notices = call.takeNotices();
+        return out;
+    } catch (OperatorFailure& failure) {
+        return failed(std::move(failure.notice));
+    } catch (const LimitExceeded& limit) {
+        return failed({NoticeLevel::error, "limit.elements", fmt::format("{}: {}.", spec.label, limit.what()), {}, {}});
+    } catch (const std::bad_alloc&) {
+        return failed({NoticeLevel::error, "limit.memory", fmt::format("{}: there is not enough memory for this. Use smaller numbers.", spec.label), {}, {}});
+    } catch (const std::exception& error) {
+        return failed({NoticeLevel::error, "operator.internal", fmt::format("{}: something went wrong inside ({}). Please report it.", spec.label, error.what()), {}, {}});
+    }
+}
+
+}  // namespace seedloom

@@ -1,0 +1,82 @@
+#pragma once
+// What one operator sees while it runs: its inputs, its settings as values, and a place for notices.
+#include "fields/Evaluate.h"
+#include "operators/Notice.h"
+#include "operators/Spec.h"
+
+namespace seedloom {
+
+/// Ends an operator with an error notice; thrown by OperatorCall only, caught by runOperator.
+struct OperatorFailure {
+    Notice notice;
+};
+
+struct OperatorInput {
+    std::vector<std::vector<Geometry>> ports;  ///< in the order of the declaration; several where a port takes many
+    std::map<std::string, Source> settings;    ///< complete: defaults filled in
+    double time = 0, frame = 0;
+    ControlValues controls;
+};
+
+class OperatorCall {
+public:
+    OperatorCall(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run) : spec_(spec), input_(input), run_(run) {}
+
+    const RunContext& run() const { return run_; }
+    /// The first geometry at the first port; empty where the operator has none.
+    const Geometry& in() const;
+    const std::vector<Geometry>& port(std::size_t i) const { return input_.ports[i]; }
+
+    // Single values; numbers outside the declared range end the call with `setting.range`.
+    double number(std::string_view id) const;
+    int integer(std::string_view id) const;
+    bool flag(std::string_view id) const;
+    Vec2 vec2(std::string_view id) const;
+    Vec3 vec3(std::string_view id) const;
+    std::string choice(std::string_view id) const;
+    std::string text(std::string_view id) const;
+    Ramp ramp(std::string_view id) const;
+    std::vector<Vec3> points(std::string_view id) const;
+    /// Nothing for "auto".
+    std::optional<std::array<double, 2>> range(std::string_view id) const;
+
+    /// Values for each element of `geometry`, of the setting's declared element kind unless another is given.
+    Field<float> each(std::string_view id, const Geometry& geometry) const;
+    Field<float> each(std::string_view id, const Geometry& geometry, Element element) const;
+    Field<Vec3> each3(std::string_view id, const Geometry& geometry, Element element) const;
+    Numbers eachNumbers(std::string_view id, const Geometry& geometry, Element element) const;
+    /// `where` × `blend`, held in 0–1.
+    Field<float> weights(const Geometry& geometry, Element element) const;
+    /// True where the setting is a fixed text or another plain value that is no number.
+    const Source& source(std::string_view id) const;
+
+    void tell(NoticeLevel level, std::string code, std::string text, std::string setting = {});
+    /// Ends the operator: the input passes through, with this error.
+    [[noreturn]] void fail(std::string code, std::string text, std::string setting = {}) const;
+
+    std::vector<Notice> takeNotices() { return std::move(notices_); }
+
+private:
+    const SettingSpec& specOf(std::string_view id) const;
+    FieldContext context(const Geometry* geometry, Element element, bool perElement) const;
+    Numbers single(std::string_view id) const;
+    const Json& fixed(std::string_view id) const;
+    void checkRange(const SettingSpec& spec, double value) const;
+
+    const OperatorSpec& spec_;
+    const OperatorInput& input_;
+    const RunContext& run_;
+    std::vector<Notice> notices_;
+};
+
+struct OperatorOutcome {
+    Geometry geometry;
+    std::vector<Notice> notices;
+    bool failed = false;
+};
+
+/// Runs an operator. Whatever goes wrong, short of cancellation (which throws Cancelled), becomes an error notice and the
+/// first input passes through.
+OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run);
+
+}  // namespace seedloom

@@ -1,0 +1,52 @@
+#include "operators/Shapes.h"
+
+#include <numeric>
+
+namespace seedloom {
+
+Geometry curveThrough(std::vector<Vec3> positions, bool closed) {
+    const auto n = static_cast<Index>(positions.size());
+    if (n == 0) return {};
+    std::vector<Index> order(n);
+    std::iota(order.begin(), order.end(), 0u);
+    return Geometry(std::move(positions), Topology(n, {0}, {}, {0, n}, std::move(order), {std::uint8_t(closed)}));
+}
+
+Geometry faceThrough(std::vector<Vec3> positions) {
+    const auto n = static_cast<Index>(positions.size());
+    std::vector<Index> order(n);
+    std::iota(order.begin(), order.end(), 0u);
+    return Geometry(std::move(positions), Topology(n, {0, n}, std::move(order), {0}, {}, {}));
+}
+
+std::vector<Vec3> blendPositions(const std::vector<Vec3>& before, std::vector<Vec3> after, const std::vector<float>& weights) {
+    for (std::size_t i = 0; i < after.size(); ++i) {
+        if (weights[i] == 0)
+            after[i] = before[i];  // Exactly: a masked point must not move by a rounding error.
+        else if (weights[i] != 1)
+            after[i] = mix(before[i], after[i], weights[i]);
+    }
+    return after;
+}
+
+Geometry withoutCurves(const Geometry& geometry) {
+    const Topology& t = geometry.topology();
+    if (t.curveCount() == 0) return geometry;
+    std::vector<std::uint8_t> keep(geometry.pointCount(), 1);
+    for (Index p : t.curvePoint()) keep[p] = 0;
+    for (Index p : t.cornerPoint()) keep[p] = 1;
+    RowPlan plan;
+    std::vector<Index> number(geometry.pointCount());
+    for (Index p = 0; p < keep.size(); ++p)
+        if (keep[p]) {
+            number[p] = static_cast<Index>(plan.points.size());
+            plan.points.push_back(p);
+        }
+    plan.faceStart = t.faceStart();
+    for (Index c = 0; c < t.cornerCount(); ++c) plan.addCorner(number[t.cornerPoint()[c]], c);
+    plan.faces.resize(t.faceCount());
+    std::iota(plan.faces.begin(), plan.faces.end(), 0u);
+    return takeRows(geometry, std::move(plan));
+}
+
+}  // namespace seedloom

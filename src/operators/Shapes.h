@@ -1,0 +1,32 @@
+#pragma once
+// Small helpers that several operators build shapes with.
+#include "geometry/Rows.h"
+
+namespace seedloom {
+
+/// One curve through all points in order.
+Geometry curveThrough(std::vector<Vec3> positions, bool closed);
+/// One face with all points as corners.
+Geometry faceThrough(std::vector<Vec3> positions);
+
+/// Every point of the geometry moved from `before` towards `after` by its weight.
+std::vector<Vec3> blendPositions(const std::vector<Vec3>& before, std::vector<Vec3> after, const std::vector<float>& weights);
+
+/// The geometry without its curves, and without the points that only curves use.
+Geometry withoutCurves(const Geometry& geometry);
+
+struct RevolveOptions {
+    int axis = 1;              ///< 0 x, 1 y, 2 z
+    double angle = 360;        ///< degrees, (0, 360]
+    int sides = 32;            ///< steps around; at least 3 for a full turn
+    double heightScale = 1;    ///< multiplies the coordinate along the axis
+    bool caps = true;          ///< closes the ends of a partial turn
+    bool closeToAxis = false;  ///< adds flat discs from open profile ends to the axis
+};
+
+/// Turns every curve of `profiles` about the axis through the origin. Points on the axis (within a millionth of the size) are
+/// made once, the seam is shared, faces look outward. Attributes of profile points and curves are carried; directions are turned.
+/// `uv` at corners: x around (0–1), y along the profile (0–1). `skippedCaps` counts ends that could not be closed.
+Geometry revolve(const Geometry& profiles, const RevolveOptions& options, std::size_t* skippedCaps = nullptr);
+
+}  // namespace seedloom

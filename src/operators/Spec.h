@@ -1,0 +1,88 @@
+#pragma once
+// An operator's declaration: data that the settings panel, quick add, command line, documentation and tests all read.
+#include "fields/Source.h"
+#include "geometry/Geometry.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace seedloom {
+
+class OperatorCall;
+
+enum class Family : std::uint8_t { make, curve, surface, deform, attribute, scatter, breaking, motion, flow, look };
+std::string_view familyName(Family family);
+
+enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range };
+std::string_view settingTypeName(SettingType type);
+
+enum class Unit : std::uint8_t { none, metre, degree, part };
+/// Symbol behind a number: m, °, or nothing.
+std::string_view unitSymbol(Unit unit);
+
+struct SettingSpec {
+    std::string id, label;
+    SettingType type = SettingType::number;
+    Unit unit = Unit::none;
+    Json fallback;                        ///< default, as written in a loom
+    std::optional<double> min, max;       ///< numbers outside are refused
+    std::optional<double> low, high;      ///< where a slider makes sense: its ends
+    std::vector<std::string> choices;
+    bool perElement = false;
+    Element element = Element::point;     ///< of per-element values
+    std::string help;                     ///< one sentence
+    std::string shownWhenSetting;         ///< shown only while that setting …
+    std::vector<std::string> shownWhenValue;  ///< … has one of these values
+
+    SettingSpec& within(double least, double most) { return min = least, max = most, *this; }
+    SettingSpec& atLeast(double least) { return min = least, *this; }
+    SettingSpec& slider(double from, double to) { return low = from, high = to, *this; }
+    SettingSpec& each(Element kind = Element::point) { return perElement = true, element = kind, *this; }
+    SettingSpec& helped(std::string text) { return help = std::move(text), *this; }
+    SettingSpec& when(std::string setting, std::vector<std::string> values) {
+        return shownWhenSetting = std::move(setting), shownWhenValue = std::move(values), *this;
+    }
+    bool numeric() const {
+        return type == SettingType::number || type == SettingType::integer || type == SettingType::vec2 || type == SettingType::vec3 ||
+               type == SettingType::boolean;
+    }
+};
+
+SettingSpec numberSetting(std::string id, std::string label, Unit unit, double fallback);
+SettingSpec integerSetting(std::string id, std::string label, int fallback);
+SettingSpec flagSetting(std::string id, std::string label, bool fallback);
+SettingSpec vec2Setting(std::string id, std::string label, Unit unit, Vec2 fallback);
+SettingSpec vec3Setting(std::string id, std::string label, Unit unit, Vec3 fallback);
+SettingSpec choiceSetting(std::string id, std::string label, std::vector<std::string> choices, std::string fallback);
+SettingSpec textSetting(std::string id, std::string label, std::string fallback);
+SettingSpec pointsSetting(std::string id, std::string label, Json fallback);
+SettingSpec rampSetting(std::string id, std::string label);
+/// "auto" or [low, high].
+SettingSpec rangeSetting(std::string id, std::string label);
+/// The mask and the strength that masked operators share.
+SettingSpec whereSetting(Element element);
+SettingSpec blendSetting(Element element);
+
+struct PortSpec {
+    std::string id = "in", label = "Input";
+    bool many = false;
+    bool optional = false;
+};
+
+struct OperatorSpec {
+    std::string id, label;
+    Family family = Family::make;
+    std::string sentence;                 ///< what it does, in one sentence
+    std::string help;                     ///< a paragraph: how it behaves, limits, method
+    std::vector<std::string> synonyms;    ///< what people may type when they look for it
+    std::vector<PortSpec> inputs, outputs{{"out", "Result"}};
+    std::vector<SettingSpec> settings;
+    int version = 1;
+    Geometry (*compute)(OperatorCall& call) = nullptr;
+
+    const SettingSpec* setting(std::string_view wanted) const;
+    const PortSpec* input(std::string_view wanted) const;
+};
+
+}  // namespace seedloom

@@ -1,0 +1,178 @@
+#include "geometry/Measures.h"
+#include "geometry/Rows.h"
+#include "operators/AllOperators.h"
+
+#include <fmt/format.h>
+
+#include <numeric>
+
+namespace seedloom {
+
+namespace {
+
+struct Matrix {
+    double xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
+};
+
+/// The offset for unit thickness at each point: d with n · d = 1 for the normals n of all faces around, in the least-squares
+/// sense, so that walls keep their thickness at edges and corners. Limited to 3, where faces meet in a needle.
+std::vector<Vec3> unitOffsets(const Geometry& in, const RunContext& run) {
+    const Topology& t = in.topology();
+    std::vector<Matrix> left(in.pointCount());
+    std::vector<std::array<double, 3>> right(in.pointCount());
+    for (std::size_t f = 0; f < in.faceCount(); ++f) {
+        const Vec3 n = normalized(areaVector(t.face(f), in.positions()), {});
+        for (Index p : t.face(f)) {
+            Matrix& m = left[p];
+            m.xx += double(n.x) * n.x, m.xy += double(n.x) * n.y, m.xz += double(n.x) * n.z;
+            m.yy += double(n.y) * n.y, m.yz += double(n.y) * n.z, m.zz += double(n.z) * n.z;
+            right[p][0] += double(n.x), right[p][1] += double(n.y), right[p][2] += double(n.z);
+        }
+    }
+    run.poll();
+    std::vector<Vec3> out(in.pointCount());
+    for (std::size_t p = 0; p < out.size(); ++p) {
+        Matrix m = left[p];
+        // A little damping picks the shortest solution where the faces are flat or share an edge direction.
+        const double damp = 1e-6 * (m.xx + m.yy + m.zz) + 1e-30;
+        m.xx += damp, m.yy += damp, m.zz += damp;
+        const double a = m.yy * m.zz - m.yz * m.yz, b = m.xz * m.yz - m.xy * m.zz, c = m.xy * m.yz - m.xz * m.yy;
+        const double det = m.xx * a + m.xy * b + m.xz * c;
+        const auto& r = right[p];
+        const double e = m.xx * m.zz - m.xz * m.xz, g = m.xy * m.xz - m.xx * m.yz, h = m.xx * m.yy - m.xy * m.xy;
+        Vec3 d{static_cast<float>((a * r[0] + b * r[1] + c * r[2]) / det), static_cast<float>((b * r[0] + e * r[1] + g * r[2]) / det),
+               static_cast<float>((c * r[0] + g * r[1] + h * r[2]) / det)};
+        const float size = length(d);
+        if (!std::isfinite(size) || size < 1e-6f) d = {};
+        out[p] = size > 3 ? d * (3 / size) : d;
+    }
+    return out;
+}
+
+/// Plan of the solid: the front as it was, the back with its faces turned over, and a strip of faces along open edges.
+struct SolidPlan {
+    RowPlan rows;
+    std::vector<std::uint8_t> inside, rim;
+};
+
+SolidPlan planSolid(const Geometry& in, bool withRim) {
+    const Topology& t = in.topology();
+    const auto points = static_cast<Index>(in.pointCount());
+    SolidPlan plan;
+    for (int copy = 0; copy < 2; ++copy)
+        for (Index p = 0; p < points; ++p) plan.rows.points.push_back(p);
+    const auto endFace = [&](Index f, bool inside, bool rim) {
+        plan.rows.endFace(f);
+        plan.inside.push_back(inside);
+        plan.rim.push_back(rim);
+    };
+    for (Index f = 0; f < t.faceCount(); ++f) {
+        for (Index c = t.faceStart()[f]; c < t.faceStart()[f + 1]; ++c) plan.rows.addCorner(t.cornerPoint()[c], c);
+        endFace(f, false, false);
+    }
+    for (Index f = 0; f < t.faceCount(); ++f) {
+        for (Index c = t.faceStart()[f + 1]; c-- > t.faceStart()[f];) plan.rows.addCorner(t.cornerPoint()[c] + points, c);
+        endFace(f, true, false);
+    }
+    if (!withRim) return plan;
+    const EdgeTable& edges = t.edges();
+    for (Index f = 0; f < t.faceCount(); ++f) {
+        const Index begin = t.faceStart()[f], end = t.faceStart()[f + 1];
+        for (Index c = begin; c < end; ++c) {
+            if (edges.faceCount[edges.cornerEdge[c]] != 1) continue;
+            const Index next = c + 1 == end ? begin : c + 1, a = t.cornerPoint()[c], b = t.cornerPoint()[next];
+            plan.rows.addCorner(b, next), plan.rows.addCorner(a, c), plan.rows.addCorner(a + points, c), plan.rows.addCorner(b + points, next);
+            endFace(f, false, true);
+        }
+    }
+    return plan;
+}
+
+std::size_t turnedOver(const Geometry& before, const std::vector<Vec3>& after) {
+    std::size_t count = 0;
+    for (std::size_t f = 0; f < before.faceCount(); ++f) {
+        const auto face = before.topology().face(f);
+        count += dot(areaVector(face, before.positions()), areaVector(face, after)) < 0;
+    }
+    return count;
+}
+
+Geometry facesOnly(const Geometry& in) {
+    RowPlan plan;
+    const Topology& t = in.topology();
+    std::vector<Index> number(in.pointCount(), 0);
+    std::vector<std::uint8_t> used(in.pointCount(), 0);
+    for (Index p : t.cornerPoint()) used[p] = 1;
+    for (Index p = 0; p < used.size(); ++p)
+        if (used[p]) number[p] = static_cast<Index>(plan.points.size()), plan.points.push_back(p);
+    for (Index f = 0; f < t.faceCount(); ++f) {
+        for (Index c = t.faceStart()[f]; c < t.faceStart()[f + 1]; ++c) plan.addCorner(number[t.cornerPoint()[c]], c);
+        plan.endFace(f);
+    }
+    return takeRows(in, std::move(plan));
+}
+
+void checkInput(OperatorCall& call, const Geometry& in) {
+    if (in.faceCount() == 0) call.fail("surface.none", "Thicken needs a surface, and there are no faces here.");
+    call.run().require(3.0 * double(in.cornerCount()), "corners");
+    const EdgeTable& edges = in.topology().edges();
+    for (std::size_t e = 0; e < edges.edges.size(); ++e) {
+        if (edges.faceCount[e] > 2)
+            call.fail("mesh.non_manifold_edge", "Three or more faces meet at one edge, so there is no inside and outside. Remove one of them first.");
+        if (edges.faceCount[e] == 2 && edges.balance[e] != 0)
+            call.fail("mesh.winding", "Neighbouring faces look to opposite sides. Turn some over with Flip faces first.");
+    }
+}
+
+Geometry compute(OperatorCall& call) {
+    const Geometry in = facesOnly(call.in());
+    checkInput(call, in);
+    const Field<float> thickness = call.each("thickness", in);
+    const std::string side = call.choice("side");
+    const std::vector<Vec3> offset = unitOffsets(in, call.run());
+    const float outPart = side == "out" ? 1.0f : side == "both" ? 0.5f : 0.0f;
+    std::vector<Vec3> positions(in.pointCount() * 2);
+    for (std::size_t p = 0; p < in.pointCount(); ++p) {
+        if (!(thickness[p] > 0)) call.fail("setting.range", "Thickness must be above 0 everywhere, or there is no solid.", "thickness");
+        const Vec3 by = offset[p] * thickness[p];
+        // The untouched side keeps its positions bit for bit.
+        positions[p] = outPart == 0 ? in.positions()[p] : in.positions()[p] + by * outPart;
+        positions[p + in.pointCount()] = outPart == 1 ? in.positions()[p] : in.positions()[p] - by * (1 - outPart);
+    }
+    const std::vector<Vec3> front(positions.begin(), positions.begin() + std::ptrdiff_t(in.pointCount())),
+        back(positions.begin() + std::ptrdiff_t(in.pointCount()), positions.end());
+    const std::size_t turned = turnedOver(in, front) + turnedOver(in, back);
+    if (turned > 0)
+        call.tell(NoticeLevel::warning, "thicken.overlap",
+                  fmt::format("The wall is thicker than the shape is wide at {} faces, which turn over there. Make it thinner.", turned), "thickness");
+    SolidPlan plan = planSolid(in, call.flag("rim"));
+    Geometry out = takeRows(in, std::move(plan.rows));
+    out.setPositions(std::move(positions));
+    for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
+    out.setColumn(Element::face, "inside_wall", Column(std::move(plan.inside)));
+    out.setColumn(Element::face, "rim", Column(std::move(plan.rim)));
+    return out;
+}
+
+}  // namespace
+
+OperatorSpec thickenOperator() {
+    OperatorSpec spec;
+    spec.id = "thicken";
+    spec.label = "Thicken";
+    spec.family = Family::surface;
+    spec.sentence = "Gives a surface a wall, so that it becomes a closed solid.";
+    spec.help = "An open surface gets a front, a back and a rim along its open edges; a closed one becomes hollow. The wall keeps its "
+                "thickness at edges and corners. Tags inside_wall and rim tell the new faces apart; curves and loose points are left out.";
+    spec.synonyms = {"wall", "solid", "shell", "hollow", "watertight", "thickness", "depth"};
+    spec.inputs = {{"in", "Surface"}};
+    spec.settings = {
+        numberSetting("thickness", "Thickness", Unit::metre, 0.05).within(0, 1e6).slider(0.005, 0.5).each().helped("From front to back."),
+        choiceSetting("side", "Side", {"in", "out", "both"}, "in").helped("Where the wall grows: behind the faces, before them, or half on each side."),
+        flagSetting("rim", "Rim", true).helped("Closes the wall along open edges."),
+    };
+    spec.compute = compute;
+    return spec;
+}
+
+}  // namespace seedloom
