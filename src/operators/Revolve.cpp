@@ -14,7 +14,9 @@ Geometry compute(OperatorCall& call) {
     options.sides = call.integer("sides");
     options.heightScale = call.number("height_scale");
     options.caps = call.flag("caps");
-    options.closeToAxis = call.flag("close_to_axis");
+    const std::string close = call.choice("close_to_axis");
+    options.closeStart = close == "start" || close == "both";
+    options.closeEnd = close == "end" || close == "both";
     if (options.angle < 1e-6) call.fail("setting.range", "Angle is 0, so nothing is turned. Use up to 360°.", "angle");
     if (options.angle >= 360 && options.sides < 3)
         call.fail("setting.range", "A full turn needs at least 3 sides.", "sides");
@@ -24,7 +26,7 @@ Geometry compute(OperatorCall& call) {
     if (out.faceCount() == 0) call.fail("revolve.on_axis", "Every curve lies on the axis, so nothing can be turned. Move it away from the axis.");
     if (skipped > 0)
         call.tell(NoticeLevel::warning, "revolve.caps",
-                  "The ends of the turn stay open: the profile is neither closed nor ends on the axis. Turn on 'Close to axis'.", "caps");
+                  "The ends of the turn stay open: the profile is neither closed nor ends on the axis. Set 'Close to axis' to both.", "caps");
     return out;
 }
 
@@ -46,7 +48,7 @@ OperatorSpec revolveOperator() {
         integerSetting("sides", "Sides", 32).atLeast(1).slider(3, 128).helped("Faces around."),
         numberSetting("height_scale", "Height scale", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Multiplies the coordinate along the axis."),
         flagSetting("caps", "Caps", true).helped("Closes both ends of a partial turn with a face."),
-        flagSetting("close_to_axis", "Close to axis", false).helped("Adds a flat disc from each open end of the profile to the axis."),
+        choiceSetting("close_to_axis", "Close to axis", {"none", "start", "end", "both"}, "none").helped("Adds a flat disc from an open end of the profile to the axis."),
     };
     spec.compute = compute;
     return spec;

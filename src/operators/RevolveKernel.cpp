@@ -29,7 +29,7 @@ public:
         if (source_.size() < 2) return;
         profile_.clear();
         for (Index p : source_) profile_.push_back(scaled(in_.positions()[p]));
-        if (options_.closeToAxis && !closed_) extendToAxis();
+        if (!closed_) extendToAxis();
         makeRings();
         makeSides();
         if (!full_ && options_.caps) makeCaps();
@@ -76,11 +76,11 @@ private:
             foot[options_.axis] = p[options_.axis];
             return foot;
         };
-        if (radius(profile_.front()) > onAxis_) {
+        if (options_.closeStart && radius(profile_.front()) > onAxis_) {
             profile_.insert(profile_.begin(), footOf(profile_.front()));
             source_.insert(source_.begin(), source_.front());
         }
-        if (radius(profile_.back()) > onAxis_) {
+        if (options_.closeEnd && radius(profile_.back()) > onAxis_) {
             profile_.push_back(footOf(profile_.back()));
             source_.push_back(source_.back());
         }

@@ -21,7 +21,7 @@ struct RevolveOptions {
     int sides = 32;            ///< steps around; at least 3 for a full turn
     double heightScale = 1;    ///< multiplies the coordinate along the axis
     bool caps = true;          ///< closes the ends of a partial turn
-    bool closeToAxis = false;  ///< adds flat discs from open profile ends to the axis
+    bool closeStart = false, closeEnd = false;  ///< adds a flat disc from that open end of the profile to the axis
 };
 
 /// Turns every curve of `profiles` about the axis through the origin. Points on the axis (within a millionth of the size) are

@@ -49,6 +49,61 @@ std::vector<Vec3> unitOffsets(const Geometry& in, const RunContext& run) {
     return out;
 }
 
+/// Keeps open edges flat: there the offset runs within the plane of the opening, so that a foot stays on the ground and a rim
+/// stays level. Openings that lie in the surface itself (the border of a sheet) have no such plane and stay as they are.
+void flattenRims(const Geometry& in, std::vector<Vec3>& offset) {
+    const Topology& t = in.topology();
+    const EdgeTable& edges = t.edges();
+    const auto normals = pointNormals(in);
+    std::vector<Vec3> arriving(in.pointCount()), leaving(in.pointCount());
+    for (std::size_t f = 0; f < in.faceCount(); ++f) {
+        const Index begin = t.faceStart()[f], end = t.faceStart()[f + 1];
+        for (Index c = begin; c < end; ++c) {
+            if (edges.faceCount[edges.cornerEdge[c]] != 1) continue;
+            const Index a = t.cornerPoint()[c], b = t.cornerPoint()[c + 1 == end ? begin : c + 1];
+            leaving[a] = arriving[b] = normalized(in.positions()[b] - in.positions()[a], {});
+        }
+    }
+    for (std::size_t p = 0; p < offset.size(); ++p) {
+        const Vec3 across = cross(arriving[p], leaving[p]);
+        if (length(across) < 1e-4f) continue;
+        const Vec3 plane = normalized(across);
+        if (std::abs(dot(plane, normals[p])) > 0.8f) continue;
+        const Vec3 flat = offset[p] - plane * dot(plane, offset[p]);
+        const float gain = dot(flat, normals[p]);
+        if (gain > 0.2f) offset[p] = flat * (dot(offset[p], normals[p]) / gain);
+    }
+}
+
+std::size_t markTurned(const Geometry& in, const std::vector<Vec3>& after, std::vector<std::uint8_t>& points) {
+    std::size_t count = 0;
+    for (std::size_t f = 0; f < in.faceCount(); ++f) {
+        const auto face = in.topology().face(f);
+        const Vec3 before = areaVector(face, in.positions()), now = areaVector(face, after);
+        if (dot(before, now) > 0) continue;
+        ++count;
+        for (Index p : face) points[p] = 1;
+    }
+    return count;
+}
+
+/// Shortens the wall where it would turn faces over, a fifth at a time, until none does. `part` is what is left of it at each point.
+std::size_t thinWhereNarrow(OperatorCall& call, const Geometry& in, const std::vector<Vec3>& by, float side, std::vector<float>& part) {
+    constexpr int kMostRounds = 40;
+    std::size_t thinned = 0;
+    for (int round = 0; round < kMostRounds && side != 0; ++round) {
+        call.run().poll();
+        std::vector<Vec3> after = in.positions();
+        for (std::size_t p = 0; p < after.size(); ++p) after[p] += by[p] * (side * part[p]);
+        std::vector<std::uint8_t> points(in.pointCount(), 0);
+        if (markTurned(in, after, points) == 0) break;
+        for (std::size_t p = 0; p < part.size(); ++p)
+            if (points[p]) part[p] *= 0.8f;
+    }
+    for (float v : part) thinned += v < 1;
+    return thinned;
+}
+
 /// Plan of the solid: the front as it was, the back with its faces turned over, and a strip of faces along open edges.
 struct SolidPlan {
     RowPlan rows;
@@ -88,15 +143,6 @@ SolidPlan planSolid(const Geometry& in, bool withRim) {
     return plan;
 }
 
-std::size_t turnedOver(const Geometry& before, const std::vector<Vec3>& after) {
-    std::size_t count = 0;
-    for (std::size_t f = 0; f < before.faceCount(); ++f) {
-        const auto face = before.topology().face(f);
-        count += dot(areaVector(face, before.positions()), areaVector(face, after)) < 0;
-    }
-    return count;
-}
-
 Geometry facesOnly(const Geometry& in) {
     RowPlan plan;
     const Topology& t = in.topology();
@@ -129,22 +175,26 @@ Geometry compute(OperatorCall& call) {
     checkInput(call, in);
     const Field<float> thickness = call.each("thickness", in);
     const std::string side = call.choice("side");
-    const std::vector<Vec3> offset = unitOffsets(in, call.run());
     const float outPart = side == "out" ? 1.0f : side == "both" ? 0.5f : 0.0f;
-    std::vector<Vec3> positions(in.pointCount() * 2);
-    for (std::size_t p = 0; p < in.pointCount(); ++p) {
+    const std::size_t n = in.pointCount();
+    std::vector<Vec3> by = unitOffsets(in, call.run());
+    if (call.flag("flat_rims")) flattenRims(in, by);
+    for (std::size_t p = 0; p < n; ++p) {
         if (!(thickness[p] > 0)) call.fail("setting.range", "Thickness must be above 0 everywhere, or there is no solid.", "thickness");
-        const Vec3 by = offset[p] * thickness[p];
-        // The untouched side keeps its positions bit for bit.
-        positions[p] = outPart == 0 ? in.positions()[p] : in.positions()[p] + by * outPart;
-        positions[p + in.pointCount()] = outPart == 1 ? in.positions()[p] : in.positions()[p] - by * (1 - outPart);
+        by[p] *= thickness[p];
     }
-    const std::vector<Vec3> front(positions.begin(), positions.begin() + std::ptrdiff_t(in.pointCount())),
-        back(positions.begin() + std::ptrdiff_t(in.pointCount()), positions.end());
-    const std::size_t turned = turnedOver(in, front) + turnedOver(in, back);
-    if (turned > 0)
-        call.tell(NoticeLevel::warning, "thicken.overlap",
-                  fmt::format("The wall is thicker than the shape is wide at {} faces, which turn over there. Make it thinner.", turned), "thickness");
+    std::vector<float> outward(n, 1), inward(n, 1);
+    std::size_t thinned = thinWhereNarrow(call, in, by, outPart, outward);
+    thinned = std::max(thinned, thinWhereNarrow(call, in, by, outPart - 1, inward));
+    if (thinned > 0)
+        call.tell(NoticeLevel::warning, "thicken.narrow",
+                  fmt::format("The wall is thinner than asked at {} of {} points, where the shape is too narrow for it. Make it thinner, or the shape wider.", thinned, n), "thickness");
+    std::vector<Vec3> positions(n * 2);
+    for (std::size_t p = 0; p < n; ++p) {
+        // The untouched side keeps its positions bit for bit.
+        positions[p] = outPart == 0 ? in.positions()[p] : in.positions()[p] + by[p] * (outPart * outward[p]);
+        positions[p + n] = outPart == 1 ? in.positions()[p] : in.positions()[p] - by[p] * ((1 - outPart) * inward[p]);
+    }
     SolidPlan plan = planSolid(in, call.flag("rim"));
     Geometry out = takeRows(in, std::move(plan.rows));
     out.setPositions(std::move(positions));
@@ -163,12 +213,13 @@ OperatorSpec thickenOperator() {
     spec.family = Family::surface;
     spec.sentence = "Gives a surface a wall, so that it becomes a closed solid.";
     spec.help = "An open surface gets a front, a back and a rim along its open edges; a closed one becomes hollow. The wall keeps its "
-                "thickness at edges and corners. Tags inside_wall and rim tell the new faces apart; curves and loose points are left out.";
+                "thickness at edges and corners, and gets thinner, with a notice, where it would turn faces over. Tags inside_wall and rim tell the new faces apart; curves and loose points are left out.";
     spec.synonyms = {"wall", "solid", "shell", "hollow", "watertight", "thickness", "depth"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
         numberSetting("thickness", "Thickness", Unit::metre, 0.05).within(0, 1e6).slider(0.005, 0.5).each().helped("From front to back."),
         choiceSetting("side", "Side", {"in", "out", "both"}, "in").helped("Where the wall grows: behind the faces, before them, or half on each side."),
+        flagSetting("flat_rims", "Flat rims", true).helped("Keeps open edges in their plane: a foot stays on the ground, a rim stays level."),
         flagSetting("rim", "Rim", true).helped("Closes the wall along open edges."),
     };
     spec.compute = compute;

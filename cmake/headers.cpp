@@ -1,0 +1,1 @@
+// Exists so that the precompiled headers have a target of their own.
