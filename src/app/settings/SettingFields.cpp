@@ -1,0 +1,404 @@
+// The fields of a setting's row, one builder for each kind of value and source.
+#include "app/settings/NumberField.h"
+#include "app/settings/RampEditor.h"
+#include "app/settings/SettingRow.h"
+#include "app/settings/Slider.h"
+#include "app/shell/Theme.h"
+#include "fields/Evaluate.h"
+
+#include <QtWidgets/QButtonGroup>
+#include <QtWidgets/QCheckBox>
+#include <QtWidgets/QComboBox>
+#include <QtWidgets/QHBoxLayout>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QToolButton>
+#include <QtWidgets/QVBoxLayout>
+
+namespace seedloom::app {
+
+namespace {
+
+/// Whole numbers stay whole in the file.
+Json numberJson(double value, bool whole) { return whole ? Json(std::int64_t(std::llround(value))) : Json(value); }
+
+double stepFor(const SettingSpec& spec) {
+    if (spec.type == SettingType::integer) return 0.1;
+    if (spec.low && spec.high) return std::pow(10.0, std::floor(std::log10((*spec.high - *spec.low) / 150)));
+    return spec.unit == Unit::degree ? 1 : 0.01;
+}
+
+QLabel* smallLabel(const QString& text, QWidget* parent) {
+    auto* label = new QLabel(text, parent);
+    label->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(colours().faint.name()));
+    return label;
+}
+
+}  // namespace
+
+template <class Field> void SettingRow::followDrag(Field* field) {
+    connect(field, &Field::dragStarted, this, [this] { startGesture(); });
+    connect(field, &Field::dragEnded, this, [this] { endGesture(); });
+}
+
+NumberField* SettingRow::numberField(bool whole, const QString& unit, double step) {
+    auto* field = new NumberField(this);
+    field->setWhole(whole);
+    field->setUnit(unit);
+    field->setStep(step);
+    field->setAccessibleName(QString::fromStdString(spec_.label));
+    followDrag(field);
+    return field;
+}
+
+QHBoxLayout* SettingRow::addLine() {
+    auto* line = new QHBoxLayout;
+    line->setSpacing(5);
+    body_->addLayout(line);
+    return line;
+}
+
+void SettingRow::buildFixed() {
+    switch (spec_.type) {
+        case SettingType::number:
+        case SettingType::integer: return buildNumber();
+        case SettingType::boolean: {
+            auto* box = new QCheckBox(this);
+            box->setAccessibleName(QString::fromStdString(spec_.label));
+            connect(box, &QCheckBox::clicked, this, [this](bool on) { put(on); });
+            refreshers_.push_back([box](const Json& v) { box->setChecked(v.is_boolean() ? v.get<bool>() : v.is_number() && v.get<double>() != 0); });
+            head_->addWidget(box);
+            head_->addStretch();
+            return;
+        }
+        case SettingType::vec2: return buildVector(2);
+        case SettingType::vec3: return buildVector(3);
+        case SettingType::choice: return buildChoice();
+        case SettingType::text: return buildText();
+        case SettingType::points: return buildPoints();
+        case SettingType::ramp: return buildRamp();
+        case SettingType::range: return buildRange();
+    }
+}
+
+void SettingRow::buildNumber() {
+    const bool whole = spec_.type == SettingType::integer;
+    if (value().is_boolean()) {  // a mask of all or nothing, such as where
+        auto* box = new QCheckBox(tr("everywhere"), this);
+        connect(box, &QCheckBox::clicked, this, [this](bool on) { put(on); });
+        refreshers_.push_back([box](const Json& v) { box->setChecked(v.is_boolean() && v.get<bool>()); });
+        head_->addWidget(box);
+        head_->addStretch();
+        return;
+    }
+    if (value().is_array()) return buildVector(int(value().size()));
+    auto* field = numberField(whole, QString::fromUtf8(unitSymbol(spec_.unit).data()), stepFor(spec_));
+    field->setLimits(spec_.min, spec_.max);
+    connect(field, &NumberField::edited, this, [this, whole](double v, bool gesture) { put(numberJson(v, whole), gesture); });
+    refreshers_.push_back([this, field](const Json& v) {
+        if (v.is_number()) field->setValue(v.get<double>());
+        field->setChangedFromDefault(v != spec_.fallback);
+    });
+    head_->addWidget(field, 1);
+    if (!spec_.low) return head_->addStretch(1);
+    auto* slider = new Slider(this);
+    slider->setAccessibleName(QString::fromStdString(spec_.label));
+    slider->setRange(*spec_.low, *spec_.high);
+    slider->setWhole(whole);
+    followDrag(slider);
+    connect(slider, &Slider::edited, this, [this, whole](double v, bool gesture) { put(numberJson(v, whole), gesture); });
+    refreshers_.push_back([slider](const Json& v) {
+        if (v.is_number()) slider->setValue(v.get<double>());
+    });
+    head_->addWidget(slider, 1);
+}
+
+void SettingRow::buildVector(int components) {
+    const bool counts = spec_.id == "cells";
+    for (int c = 0; c < std::min(components, 4); ++c) {
+        auto* field = numberField(counts, components < 4 ? QString::fromUtf8(unitSymbol(spec_.unit).data()) : QString(), counts ? 0.1 : stepFor(spec_));
+        field->setLimits(spec_.min, spec_.max);
+        field->setMinimumWidth(44);
+        connect(field, &NumberField::edited, this, [this, c, components, counts](double v, bool gesture) {
+            Json now = value();
+            if (!now.is_array()) now = Json::array_t(std::size_t(components), now);
+            now[std::size_t(c)] = numberJson(v, counts);
+            put(now, gesture);
+        });
+        refreshers_.push_back([field, c](const Json& v) {
+            const Json& part = v.is_array() && std::size_t(c) < v.size() ? v[std::size_t(c)] : v;
+            if (part.is_number()) field->setValue(part.get<double>());
+        });
+        head_->addWidget(field, 1);
+    }
+}
+
+void SettingRow::buildChoice() {
+    std::size_t letters = 0;
+    for (const std::string& word : spec_.choices) letters += word.size() + 3;
+    if (spec_.choices.size() <= 4 && letters < 30) {
+        auto* group = new QButtonGroup(this);
+        for (std::size_t i = 0; i < spec_.choices.size(); ++i) {
+            auto* button = new QToolButton(this);
+            button->setText(QString::fromStdString(spec_.choices[i]));
+            button->setCheckable(true);
+            button->setFixedHeight(24);
+            group->addButton(button, int(i));
+            head_->addWidget(button);
+        }
+        head_->addStretch();
+        connect(group, &QButtonGroup::idClicked, this, [this](int i) { put(spec_.choices[std::size_t(i)]); });
+        refreshers_.push_back([this, group](const Json& v) {
+            for (std::size_t i = 0; i < spec_.choices.size(); ++i) group->button(int(i))->setChecked(v == spec_.choices[i]);
+        });
+        return;
+    }
+    auto* box = new QComboBox(this);
+    box->setAccessibleName(QString::fromStdString(spec_.label));
+    for (const std::string& word : spec_.choices) box->addItem(QString::fromStdString(word));
+    connect(box, &QComboBox::activated, this, [this](int i) { put(spec_.choices[std::size_t(i)]); });
+    refreshers_.push_back([box](const Json& v) {
+        if (v.is_string()) box->setCurrentText(QString::fromStdString(v.get<std::string>()));
+    });
+    head_->addWidget(box, 1);
+}
+
+void SettingRow::buildText() {
+    auto* field = new QLineEdit(this);
+    field->setAccessibleName(QString::fromStdString(spec_.label));
+    connect(field, &QLineEdit::editingFinished, this, [this, field] {
+        if (Json(field->text().toStdString()) != value()) put(field->text().toStdString());
+    });
+    refreshers_.push_back([field](const Json& v) {
+        if (v.is_string() && !field->hasFocus()) field->setText(QString::fromStdString(v.get<std::string>()));
+    });
+    head_->addWidget(field, 1);
+}
+
+void SettingRow::buildPoints() {
+    const Json now = value();
+    auto* add = new QToolButton(this);
+    add->setIcon(icon(QStringLiteral("add")));
+    add->setToolTip(tr("Add a point after the last one"));
+    add->setAccessibleName(tr("Add a point"));
+    connect(add, &QToolButton::clicked, this, [this] {
+        Json points = value();
+        points.push_back(points.empty() ? Json::array({0.0, 0.0, 0.0}) : points.back());
+        if (points.size() > 1) points.back()[1] = points.back()[1].get<double>() + 0.1;
+        put(points);
+    });
+    head_->addStretch();
+    head_->addWidget(smallLabel(tr("x, y, z in metres"), this));
+    head_->addWidget(add);
+    constexpr std::size_t kMostRows = 64;
+    for (std::size_t i = 0; now.is_array() && i < std::min(now.size(), kMostRows); ++i) {
+        QHBoxLayout* line = addLine();
+        auto* number = smallLabel(QString::number(i + 1), this);
+        number->setFixedWidth(18);
+        line->addWidget(number);
+        for (std::size_t c = 0; c < 3; ++c) {
+            auto* field = numberField(false, {}, 0.005);
+            field->setAccessibleName(tr("Point %1 %2").arg(i + 1).arg(QChar(char('x' + c))));
+            connect(field, &NumberField::edited, this, [this, i, c](double v, bool gesture) {
+                Json points = value();
+                if (i < points.size()) points[i][c] = v;
+                put(points, gesture);
+            });
+            refreshers_.push_back([field, i, c](const Json& v) {
+                if (v.is_array() && i < v.size() && v[i].is_array() && c < v[i].size() && v[i][c].is_number()) field->setValue(v[i][c].get<double>());
+            });
+            line->addWidget(field, 1);
+        }
+        auto* remove = new QToolButton(this);
+        remove->setIcon(icon(QStringLiteral("remove")));
+        remove->setToolTip(tr("Remove this point"));
+        remove->setAccessibleName(tr("Remove point %1").arg(i + 1));
+        connect(remove, &QToolButton::clicked, this, [this, i] {
+            Json points = value();
+            if (i < points.size()) points.erase(i);
+            put(points);
+        });
+        line->addWidget(remove);
+    }
+    if (now.is_array() && now.size() > kMostRows) body_->addWidget(smallLabel(tr("… and %1 more").arg(now.size() - kMostRows), this));
+}
+
+void SettingRow::buildRamp() {
+    auto* editor = new RampEditor(this);
+    followDrag(editor);
+    connect(editor, &RampEditor::edited, this, [this](const Ramp& ramp, bool gesture) { put(rampToJson(ramp), gesture); });
+    refreshers_.push_back([editor](const Json& v) {
+        if (const auto ramp = rampFromJson(v)) editor->setRamp(*ramp);
+    });
+    head_->addStretch();
+    body_->addWidget(editor);
+}
+
+void SettingRow::buildRange() {
+    auto* automatic = new QCheckBox(tr("automatic"), this);
+    head_->addWidget(automatic);
+    head_->addStretch();
+    connect(automatic, &QCheckBox::clicked, this, [this](bool on) { put(on ? Json("auto") : Json::array({0.0, 1.0})); });
+    refreshers_.push_back([automatic](const Json& v) { automatic->setChecked(v.is_string()); });
+    QHBoxLayout* line = addLine();
+    for (std::size_t c = 0; c < 2; ++c) {
+        auto* field = numberField(false, {}, 0.01);
+        connect(field, &NumberField::edited, this, [this, c](double v, bool gesture) {
+            Json now = value();
+            if (!now.is_array()) now = Json::array({0.0, 1.0});
+            now[c] = v;
+            put(now, gesture);
+        });
+        refreshers_.push_back([field, c](const Json& v) {
+            field->setVisible(v.is_array());
+            if (v.is_array() && c < v.size() && v[c].is_number()) field->setValue(v[c].get<double>());
+        });
+        line->addWidget(field, 1);
+    }
+}
+
+void SettingRow::buildFormula() {
+    auto* field = new QLineEdit(this);
+    field->setFont(numberFont(12));
+    field->setAccessibleName(tr("Formula for %1").arg(QString::fromStdString(spec_.label)));
+    field->setToolTip(tr("For example ctl.height * 0.5, or mix(0.1, 0.3, along)"));
+    connect(field, &QLineEdit::editingFinished, this, [this, field] {
+        const Json made{{"formula", field->text().toStdString()}};
+        if (made != value()) put(made);
+    });
+    refreshers_.push_back([field](const Json& v) {
+        if (v.is_object() && v.contains("formula") && !field->hasFocus()) field->setText(QString::fromStdString(v["formula"].get<std::string>()));
+    });
+    head_->addWidget(field, 1);
+}
+
+void SettingRow::buildControl() {
+    auto* box = new QComboBox(this);
+    box->setAccessibleName(tr("Control for %1").arg(QString::fromStdString(spec_.label)));
+    connect(box, &QComboBox::activated, this, [this, box](int i) { put({{"control", box->itemData(i).toString().toStdString()}}); });
+    refreshers_.push_back([this, box](const Json& v) {
+        const QSignalBlocker blocker(box);
+        box->clear();
+        for (const Control& c : document_.loom().controls) box->addItem(icon(QStringLiteral("control"), colours().chosen), QString::fromStdString(c.label), QString::fromStdString(c.id));
+        if (v.is_object() && v.contains("control")) box->setCurrentIndex(box->findData(QString::fromStdString(v["control"].get<std::string>())));
+    });
+    head_->addWidget(box, 1);
+}
+
+void SettingRow::addPart(QHBoxLayout* row, const QString& label, const char* source, const char* key, double fallback, bool whole, int element) {
+    row->addWidget(smallLabel(label, this));
+    auto* field = numberField(whole, {}, whole ? 0.1 : 0.01);
+    field->setAccessibleName(label);
+    field->setMinimumWidth(46);
+    const auto read = [source, key, fallback, element](const Json& v) {
+        const Json& in = source ? v[source] : v;
+        const auto it = in.find(key);
+        if (it == in.end()) return fallback;
+        return element < 0 ? it->get<double>() : (*it)[std::size_t(element)].get<double>();
+    };
+    connect(field, &NumberField::edited, this, [this, source, key, whole, element](double number, bool gesture) {
+        Json now = value();
+        Json& in = source ? now[source] : now;
+        if (element < 0) {
+            in[key] = numberJson(number, whole);
+        } else {
+            if (!in.contains(key)) in[key] = Json::array({0.0, 1.0});
+            in[key][std::size_t(element)] = number;
+        }
+        put(now, gesture);
+    });
+    refreshers_.push_back([field, read, source](const Json& v) {
+        if (v.is_object() && (!source || v.contains(source))) field->setValue(read(v));
+    });
+    row->addWidget(field, 1);
+}
+
+void SettingRow::buildAttribute() {
+    auto* box = new QComboBox(this);
+    box->setEditable(true);
+    box->setInsertPolicy(QComboBox::NoInsert);
+    box->setAccessibleName(tr("Attribute for %1").arg(QString::fromStdString(spec_.label)));
+    const auto take = [this, box] {
+        Json now = value();
+        if (!now.is_object() || now.value("attribute", std::string()) == box->currentText().toStdString()) return;
+        now["attribute"] = box->currentText().toStdString();
+        put(now);
+    };
+    connect(box, &QComboBox::activated, this, take);
+    connect(box->lineEdit(), &QLineEdit::editingFinished, this, take);
+    refreshers_.push_back([this, box](const Json& v) {
+        if (box->lineEdit()->hasFocus() || !v.is_object()) return;
+        const QSignalBlocker blocker(box);
+        box->clear();
+        box->addItems(attributeNames());
+        box->setCurrentText(QString::fromStdString(v.value("attribute", std::string())));
+    });
+    head_->addWidget(box, 1);
+    QHBoxLayout* line = addLine();
+    addPart(line, tr("times"), nullptr, "scale", 1);
+    addPart(line, tr("plus"), nullptr, "add", 0);
+}
+
+void SettingRow::buildRampSource() {
+    head_->addStretch(1);
+    auto* editor = new RampEditor(this);
+    followDrag(editor);
+    connect(editor, &RampEditor::edited, this, [this](const Ramp& ramp, bool gesture) {
+        Json now = value();
+        now["ramp"]["knots"] = rampToJson(ramp)["knots"];
+        put(now, gesture);
+    });
+    refreshers_.push_back([this, editor](const Json& v) {
+        if (!v.is_object() || !v.contains("ramp")) return;
+        if (const auto ramp = rampFromJson(v["ramp"])) editor->setRamp(*ramp);
+        editor->setHistogram(histogramOf(v["ramp"].value("over", std::string("along"))));
+    });
+    body_->addWidget(editor);
+    QHBoxLayout* line = addLine();
+    line->addWidget(smallLabel(tr("over"), this));
+    auto* over = new QLineEdit(this);
+    over->setFont(numberFont(12));
+    over->setAccessibleName(tr("Ramp over"));
+    over->setToolTip(tr("An attribute or a formula that runs along the ramp"));
+    connect(over, &QLineEdit::editingFinished, this, [this, over] {
+        Json now = value();
+        if (!now.is_object() || now["ramp"].value("over", std::string()) == over->text().toStdString()) return;
+        now["ramp"]["over"] = over->text().toStdString();
+        put(now);
+    });
+    refreshers_.push_back([over](const Json& v) {
+        if (v.is_object() && v.contains("ramp") && !over->hasFocus()) over->setText(QString::fromStdString(v["ramp"].value("over", std::string("along"))));
+    });
+    line->addWidget(over, 1);
+    auto* automatic = new QCheckBox(tr("automatic range"), this);
+    connect(automatic, &QCheckBox::clicked, this, [this](bool on) {
+        Json now = value();
+        now["ramp"]["range"] = on ? Json("auto") : Json::array({0.0, 1.0});
+        put(now);
+    });
+    refreshers_.push_back([automatic](const Json& v) {
+        if (v.is_object() && v.contains("ramp")) automatic->setChecked(!v["ramp"].contains("range") || v["ramp"]["range"].is_string());
+    });
+    line->addWidget(automatic);
+}
+
+void SettingRow::buildNoise() {
+    head_->addStretch(1);
+    QHBoxLayout* first = addLine();
+    addPart(first, tr("size"), "noise", "size", 1);
+    addPart(first, tr("layers"), "noise", "octaves", 1, true);
+    addPart(first, tr("seed"), "noise", "seed", 0, true);
+    QHBoxLayout* second = addLine();
+    addPart(second, tr("from"), "noise", "range", -1, false, 0);
+    addPart(second, tr("to"), "noise", "range", 1, false, 1);
+    addPart(second, tr("rough"), "noise", "roughness", 0.5);
+}
+
+void SettingRow::buildRandom() {
+    head_->addStretch(1);
+    QHBoxLayout* line = addLine();
+    addPart(line, tr("from"), "random", "range", 0, false, 0);
+    addPart(line, tr("to"), "random", "range", 1, false, 1);
+    addPart(line, tr("seed"), "random", "seed", 0, true);
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,200 @@
+// Frame of a setting's row: name, source button, sources. SettingFields.cpp builds the fields.
+#include "app/settings/SettingRow.h"
+
+#include "app/settings/NumberField.h"
+#include "app/shell/Theme.h"
+#include "fields/Evaluate.h"
+#include "geometry/ElementTransfer.h"
+
+#include <QtWidgets/QHBoxLayout>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QMenu>
+#include <QtWidgets/QToolButton>
+#include <QtWidgets/QVBoxLayout>
+
+namespace seedloom::app {
+
+SettingRow::SettingRow(Document& document, RebuildService& rebuilds, std::string node, const SettingSpec& spec, QWidget* parent)
+    : QWidget(parent), document_(document), rebuilds_(rebuilds), node_(std::move(node)), spec_(spec) {
+    setObjectName(QStringLiteral("setting_") + QString::fromStdString(spec.id));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(3);
+    head_ = new QHBoxLayout;
+    head_->setSpacing(6);
+    name_ = new QLabel(QString::fromStdString(spec.label), this);
+    name_->setFixedWidth(86);
+    name_->setToolTip(QStringLiteral("<p>%1</p>").arg(QString::fromStdString(spec.help)));
+    head_->addWidget(name_);
+    column->addLayout(head_);
+    body_ = new QVBoxLayout;
+    body_->setSpacing(3);
+    column->addLayout(body_);
+    notice_ = new QLabel(this);
+    notice_->setWordWrap(true);
+    notice_->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(colours().chosen.name()));
+    notice_->hide();
+    column->addWidget(notice_);
+    build();
+    refresh();
+}
+
+Json SettingRow::value() const {
+    const Node* node = document_.loom().node(node_);
+    if (!node) return spec_.fallback;
+    const auto it = node->settings.find(spec_.id);
+    return it == node->settings.end() ? spec_.fallback : *it;
+}
+
+void SettingRow::put(const Json& value, bool gesture) {
+    document_.apply(setSetting(document_.loom(), node_, spec_.id, value), gesture ? gesture_ : 0);
+}
+
+std::string SettingRow::shape() const {
+    const Json now = value();
+    const auto source = sourceFromJson(now);
+    std::string out = source ? std::string(sourceKind(*source)) : "unreadable";
+    if (spec_.type == SettingType::points && now.is_array()) out += std::to_string(now.size());
+    return out;
+}
+
+void SettingRow::build() {
+    const auto source = sourceFromJson(value());
+    kind_ = source ? sourceKind(*source) : "fixed";
+    if (kind_ == "control") buildControl();
+    else if (kind_ == "formula") buildFormula();
+    else if (kind_ == "attribute") buildAttribute();
+    else if (kind_ == "ramp") buildRampSource();
+    else if (kind_ == "noise") buildNoise();
+    else if (kind_ == "random") buildRandom();
+    else buildFixed();
+    if (spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
+    sourceButton_ = new QToolButton(this);
+    sourceButton_->setIcon(icon(QString::fromStdString(kind_), kind_ == "fixed" ? colours().faint : colours().chosen));
+    sourceButton_->setIconSize({16, 16});
+    sourceButton_->setFixedSize(24, 24);
+    sourceButton_->setStyleSheet(QStringLiteral("padding: 2px;"));
+    sourceButton_->setToolTip(tr("Source: %1. Click to take the value from somewhere else.").arg(QString::fromStdString(kind_)));
+    sourceButton_->setAccessibleName(tr("Source of %1").arg(QString::fromStdString(spec_.label)));
+    connect(sourceButton_, &QToolButton::clicked, this, &SettingRow::openSourceMenu);
+    head_->addWidget(sourceButton_);
+}
+
+void SettingRow::refresh() {
+    const Node* node = document_.loom().node(node_);
+    const bool changed = node && node->settings.contains(spec_.id);
+    QFont font = bodyFont(12, changed ? QFont::DemiBold : QFont::Normal);
+    name_->setFont(font);
+    const Json now = value();
+    for (const auto& refresher : refreshers_) refresher(now);
+}
+
+void SettingRow::setNotice(const QString& text) {
+    notice_->setText(text);
+    notice_->setVisible(!text.isEmpty());
+}
+
+void SettingRow::openSourceMenu() {
+    QMenu menu(this);
+    const std::pair<const char*, QString> kinds[] = {{"fixed", tr("Fixed value")}, {"control", tr("Control")}, {"attribute", tr("Attribute")}, {"ramp", tr("Ramp")},
+                                                     {"noise", tr("Noise")}, {"random", tr("Random")}, {"formula", tr("Formula")}};
+    for (const auto& [kind, text] : kinds) {
+        if (!spec_.numeric() && std::string_view(kind) != "fixed" && std::string_view(kind) != "control") continue;
+        QAction* action = menu.addAction(icon(QLatin1String(kind)), text);
+        action->setEnabled(kind_ != kind && (std::string_view(kind) != "control" || !document_.loom().controls.empty()));
+        connect(action, &QAction::triggered, this, [this, kind = std::string(kind)] { useSource(kind); });
+    }
+    menu.addSeparator();
+    const bool plain = kind_ == "fixed" && (spec_.numeric() || spec_.type == SettingType::choice || spec_.type == SettingType::text);
+    QAction* control = menu.addAction(icon(QStringLiteral("add")), tr("Make a control of it"));
+    control->setEnabled(plain);
+    connect(control, &QAction::triggered, this, &SettingRow::makeControl);
+    QAction* reset = menu.addAction(tr("Back to the default"));
+    connect(reset, &QAction::triggered, this, [this] { put(Json()); });
+    menu.exec(sourceButton_->mapToGlobal(QPoint(0, sourceButton_->height())));
+}
+
+void SettingRow::useSource(const std::string& kind) {
+    // The new source starts near the value that was there, so that the model does not jump.
+    Numbers numbers;
+    double v = numbersOf(value(), numbers) ? numbers.value[0] : 0;
+    if (v == 0 && !numbersOf(value(), numbers) && numbersOf(spec_.fallback, numbers)) v = numbers.value[0];
+    if (kind == "fixed") return put(spec_.fallback.is_number() ? Json(v != 0 ? v : spec_.fallback.get<double>()) : spec_.fallback);
+    if (kind == "control") return put({{"control", document_.loom().controls.front().id}});
+    if (kind == "formula") return put({{"formula", numbers.components > 1 ? "vec3(" + std::to_string(v) + ")" : numberText(v, false).toStdString()}});
+    if (kind == "attribute") {
+        const QStringList names = attributeNames();
+        const QString name = names.contains(QStringLiteral("mask")) ? QStringLiteral("mask") : names.contains(QStringLiteral("along")) ? QStringLiteral("along") : names.value(0, QStringLiteral("mask"));
+        return put({{"attribute", name.toStdString()}});
+    }
+    const double high = v != 0 ? v : 1;
+    if (kind == "ramp") {
+        const std::string over = attributeNames().contains(QStringLiteral("along")) ? "along" : "position.y";
+        return put({{"ramp", {{"over", over}, {"range", "auto"}, {"knots", {{0, 0, "smooth"}, {1, high}}}}}});
+    }
+    if (kind == "noise") return put({{"noise", {{"size", 0.3}, {"octaves", 1}, {"range", {0, high}}}}});
+    put({{"random", {{"range", {0, high}}, {"seed", 0}}}});
+}
+
+void SettingRow::makeControl() {
+    const Loom& loom = document_.loom();
+    Control control;
+    control.id = spec_.id;
+    for (int i = 2; loom.control(control.id); ++i) control.id = spec_.id + "_" + std::to_string(i);
+    control.label = spec_.label;
+    control.section = "Shape";
+    control.help = spec_.help;
+    control.fallback = value();
+    control.unit = unitSymbol(spec_.unit);
+    control.type = spec_.type == SettingType::integer ? "integer" : spec_.type == SettingType::choice ? "choice" : spec_.type == SettingType::text ? "text"
+                   : control.fallback.is_boolean() ? "boolean" : spec_.type == SettingType::vec2 ? "vec2" : spec_.type == SettingType::vec3 ? "vec3" : "number";
+    control.choices = spec_.choices;
+    if (spec_.low) control.min = *spec_.low, control.max = *spec_.high;
+    if (control.type == "number" && control.max && control.fallback.is_number() && control.fallback.get<double>() > *control.max) control.max = control.fallback.get<double>();
+    Edit edit{tr("Make %1 a control").arg(QString::fromStdString(spec_.label)).toStdString(), {ItemChange<Control>{loom.controls.size(), {}, control}}};
+    if (const auto with = applied(loom, edit)) {
+        const Edit setting = setSetting(*with, node_, spec_.id, {{"control", control.id}});
+        edit.changes.insert(edit.changes.end(), setting.changes.begin(), setting.changes.end());
+        document_.apply(edit);
+    }
+}
+
+QStringList SettingRow::attributeNames() const {
+    QStringList out;
+    for (const Link& link : document_.loom().links)
+        if (link.to == node_)
+            if (const auto outcome = rebuilds_.outcome(link.from))
+                for (const std::string& name : seedloom::attributeNames(outcome->geometry)) out << QString::fromStdString(name);
+    out.removeDuplicates();
+    return out;
+}
+
+std::vector<float> SettingRow::histogramOf(const std::string& over) const {
+    constexpr int kBars = 32;
+    constexpr std::size_t kMostRows = 20000;  // The interface thread must not stall on a large model.
+    for (const Link& link : document_.loom().links) {
+        if (link.to != node_) continue;
+        const auto outcome = rebuilds_.outcome(link.from);
+        if (!outcome || outcome->geometry.count(spec_.element) > kMostRows) return {};
+        try {
+            FieldContext context;
+            context.geometry = &outcome->geometry;
+            context.element = spec_.element;
+            context.perElement = spec_.perElement;
+            const Numbers n = evaluate(FormulaSource{over}, context);
+            if (n.uniform || n.columns[0].empty()) return {};
+            const auto [low, high] = std::minmax_element(n.columns[0].begin(), n.columns[0].end());
+            if (!(*high > *low)) return {};
+            std::vector<float> bars(kBars, 0);
+            for (float v : n.columns[0]) bars[std::size_t(std::clamp((v - *low) / (*high - *low) * kBars, 0.0f, kBars - 1.0f))] += 1;
+            const float most = *std::max_element(bars.begin(), bars.end());
+            for (float& b : bars) b /= most;
+            return bars;
+        } catch (const FieldError&) {
+            return {};
+        }
+    }
+    return {};
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,77 @@
+#pragma once
+// One setting of one node: name, value, slider, and the button that says where the value comes from.
+#include "app/shell/Document.h"
+#include "app/shell/RebuildService.h"
+#include "operators/Spec.h"
+
+#include <QtWidgets/QWidget>
+
+class QVBoxLayout;
+class QHBoxLayout;
+class QLabel;
+class QToolButton;
+
+namespace seedloom::app {
+
+class NumberField;
+
+class SettingRow : public QWidget {
+    Q_OBJECT
+
+public:
+    SettingRow(Document& document, RebuildService& rebuilds, std::string node, const SettingSpec& spec, QWidget* parent);
+
+    const SettingSpec& spec() const { return spec_; }
+    /// Shows the document's value; the source kind must be the one the row was made for.
+    void refresh();
+    /// What decides how the row is built: another shape needs a new row.
+    std::string shape() const;
+    void setNotice(const QString& text);
+    QToolButton* sourceButton() const { return sourceButton_; }
+
+private:
+    Json value() const;
+    void put(const Json& value, bool gesture = false);
+    void startGesture() { gesture_ = document_.newGesture(); }
+    void endGesture() { gesture_ = 0; }
+    template <class Field> void followDrag(Field* field);
+    NumberField* numberField(bool whole, const QString& unit, double step);
+
+    void build();
+    void buildFixed();
+    void buildNumber();
+    void buildVector(int components);
+    void buildChoice();
+    void buildText();
+    void buildPoints();
+    void buildRamp();
+    void buildRange();
+    void buildFormula();
+    void buildAttribute();
+    void buildControl();
+    void buildRampSource();
+    void buildNoise();
+    void buildRandom();
+    /// A labelled number inside a source object.
+    void addPart(QHBoxLayout* row, const QString& label, const char* source, const char* key, double fallback, bool whole = false, int element = -1);
+    QHBoxLayout* addLine();
+    void openSourceMenu();
+    void useSource(const std::string& kind);
+    void makeControl();
+    QStringList attributeNames() const;
+    std::vector<float> histogramOf(const std::string& over) const;
+
+    Document& document_;
+    RebuildService& rebuilds_;
+    std::string node_;
+    SettingSpec spec_;
+    std::string kind_;
+    int gesture_ = 0;
+    QLabel *name_, *notice_;
+    QHBoxLayout* head_;
+    QVBoxLayout* body_;
+    QToolButton* sourceButton_ = nullptr;
+    std::vector<std::function<void(const Json&)>> refreshers_;
+};
+
+}  // namespace seedloom::app

@@ -1,0 +1,48 @@
+#pragma once
+// Live thumbnails of nodes, and small pictures of what operators do; drawn in the background, kept by content.
+#include "geometry/Digest.h"
+#include "graph/Memo.h"
+#include "render/Thumbnail.h"
+
+#include <QtCore/QObject>
+#include <QtCore/QThreadPool>
+#include <QtGui/QPixmap>
+
+#include <functional>
+#include <map>
+#include <set>
+
+namespace seedloom::app {
+
+class Pictures : public QObject {
+    Q_OBJECT
+
+public:
+    explicit Pictures(QObject* parent = nullptr);
+    ~Pictures() override;
+
+    /// Direction from which pictures are drawn from now on, degrees.
+    void setDirection(double yaw, double pitch);
+    /// The picture of a node's result, or the last one of that node while a new one is drawn (ready() tells).
+    QPixmap ofNode(const std::string& node, const Digest& key, const std::shared_ptr<const NodeOutcome>& outcome);
+    /// What an operator makes of a simple sample.
+    QPixmap ofOperator(const std::string& op);
+
+    static constexpr int kSize = 96;
+
+Q_SIGNALS:
+    void ready();
+
+private:
+    using Key = std::pair<std::string, Digest>;
+    void draw(const Key& key, std::function<Geometry()> make);
+
+    QThreadPool pool_;
+    std::atomic<bool> stop_{false};
+    double yaw_ = 30, pitch_ = 18;
+    std::map<Key, QPixmap> done_;
+    std::set<Key> waiting_;
+    std::map<std::string, QPixmap> last_;
+};
+
+}  // namespace seedloom::app

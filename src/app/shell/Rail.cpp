@@ -1,0 +1,51 @@
+#include "app/shell/Rail.h"
+
+#include "app/shell/Theme.h"
+
+#include <QtGui/QPainter>
+#include <QtWidgets/QToolButton>
+#include <QtWidgets/QVBoxLayout>
+
+namespace seedloom::app {
+
+Rail::Rail(QWidget* parent) : QWidget(parent) {
+    setFixedWidth(56);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 10, 0, 8);
+    column->setSpacing(4);
+    QToolButton* build = add(QStringLiteral("build"), tr("Build"), tr("Build: make the recipe"));
+    build->setCheckable(true);
+    build->setChecked(true);
+    connect(build, &QToolButton::clicked, build, [build] { build->setChecked(true); });
+    const std::pair<const char*, QString> later[] = {{"vary", tr("Vary")}, {"place", tr("Place")}, {"still", tr("Still")}};
+    for (const auto& [name, text] : later) add(QLatin1String(name), text, tr("%1 is not in this version yet").arg(text))->setEnabled(false);
+    column->addStretch();
+    connect(add(QStringLiteral("help"), tr("Help"), tr("Keys and first steps")), &QToolButton::clicked, this, &Rail::helpWanted);
+}
+
+QToolButton* Rail::add(const QString& iconName, const QString& text, const QString& tip) {
+    auto* button = new QToolButton(this);
+    button->setIcon(icon(iconName));
+    button->setIconSize({22, 22});
+    button->setText(text);
+    button->setToolTip(tip);
+    button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
+    button->setFixedSize(56, 54);
+    button->setFont(bodyFont(11, QFont::Medium));
+    button->setStyleSheet(QStringLiteral("QToolButton { border: none; border-left: 3px solid transparent; border-radius: 0; background: transparent; padding: 4px 0; }"
+                                         "QToolButton:hover { background: %1; } QToolButton:checked { background: %1; color: %2; border-left: 3px solid %3; }"
+                                         "QToolButton:focus { outline: 1px solid %4; }"
+                                         "QToolButton:disabled { color: %5; }")
+                              .arg(colours().field.name(), colours().ink.name(), colours().chosen.name(), colours().link.name(), colours().faint.name()));
+    layout()->addWidget(button);
+    return button;
+}
+
+void Rail::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), colours().card);
+    painter.setPen(colours().line);
+    painter.drawLine(width() - 1, 0, width() - 1, height());
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,70 @@
+#pragma once
+// Rebuilds the newest state of the document on a thread of its own. Older rebuilds are cancelled, stale answers dropped.
+#include "graph/Rebuild.h"
+
+#include <QtCore/QObject>
+
+#include <condition_variable>
+#include <mutex>
+#include <thread>
+
+namespace seedloom::app {
+
+class RebuildService : public QObject {
+    Q_OBJECT
+
+public:
+    explicit RebuildService(QObject* parent = nullptr);
+    ~RebuildService() override;
+
+    /// Starts a rebuild of all nodes; cancels one that runs.
+    void request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame = 0);
+    /// Stops the running rebuild; what is done stays.
+    void cancel();
+
+    bool running() const { return running_; }
+    int doneCount() const { return done_; }
+    int totalCount() const { return total_; }
+    double lastMs() const { return lastMs_; }
+    bool wasCancelled() const { return cancelled_; }
+    bool anyFailed() const;
+
+    /// The newest report of a node; waiting where there is none.
+    NodeReport report(const std::string& node) const;
+    /// The newest finished geometry of a node, also while it is being rebuilt.
+    std::shared_ptr<const NodeOutcome> outcome(const std::string& node) const;
+    const std::vector<Notice>& notices() const { return notices_; }
+
+Q_SIGNALS:
+    void nodeChanged(const QString& node);
+    void stateChanged();
+    /// All nodes are done (or the rebuild was cancelled by the user).
+    void finished();
+
+private:
+    struct Job {
+        RebuildRequest request;
+        int generation = 0;
+    };
+    void work();
+    void takeReport(int generation, const std::string& node, const NodeReport& report);
+    void takeResult(int generation, std::shared_ptr<const RebuildResult> result, std::shared_ptr<const Loom> loom);
+
+    Memo memo_;
+    std::mutex mutex_;
+    std::condition_variable wake_;
+    std::optional<Job> next_;
+    std::shared_ptr<std::atomic<bool>> stop_;
+    bool quit_ = false;
+    std::thread thread_;
+
+    // Only touched on the interface thread.
+    int generation_ = 0, done_ = 0, total_ = 0;
+    bool running_ = false, cancelled_ = false;
+    double lastMs_ = 0;
+    std::map<std::string, NodeReport> reports_;
+    std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes_;
+    std::vector<Notice> notices_;
+};
+
+}  // namespace seedloom::app

@@ -1,0 +1,132 @@
+#include "app/shell/Theme.h"
+
+#include <QtCore/QFile>
+#include <QtGui/QFontDatabase>
+#include <QtGui/QPainter>
+#include <QtSvg/QSvgRenderer>
+#include <QtWidgets/QApplication>
+#include <QtWidgets/QStyleFactory>
+
+namespace seedloom::app {
+
+const Colours& colours() {
+    static const Colours linen;
+    return linen;
+}
+
+QFont bodyFont(int pixels, QFont::Weight weight) {
+    QFont font(QStringLiteral("Inter"));
+    font.setPixelSize(pixels);
+    font.setWeight(weight);
+    return font;
+}
+
+QFont numberFont(int pixels) {
+    QFont font(QStringLiteral("JetBrains Mono"));
+    font.setPixelSize(pixels);
+    font.setStyleHint(QFont::Monospace);
+    return font;
+}
+
+QPixmap iconPixmap(const QString& name, int pixels, QColor colour, qreal ratio) {
+    QFile file(QStringLiteral(":/icons/%1.svg").arg(name));
+    if (!file.open(QIODevice::ReadOnly)) return {};
+    QByteArray svg = file.readAll();
+    svg.replace("currentColor", colour.name().toLatin1());
+    QPixmap out(QSize(pixels, pixels) * ratio);
+    out.setDevicePixelRatio(ratio);
+    out.fill(Qt::transparent);
+    QPainter painter(&out);
+    QSvgRenderer(svg).render(&painter, QRectF(0, 0, pixels, pixels));
+    return out;
+}
+
+QIcon icon(const QString& name, QColor colour) {
+    if (!colour.isValid()) colour = colours().ink;
+    QIcon out;
+    for (int size : {16, 20, 24, 32, 48}) {
+        out.addPixmap(iconPixmap(name, size, colour), QIcon::Normal);
+        out.addPixmap(iconPixmap(name, size, colours().line.darker(110)), QIcon::Disabled);
+    }
+    return out;
+}
+
+namespace {
+
+QString styleSheet() {
+    const Colours& c = colours();
+    QString sheet = QStringLiteral(R"(
+        QWidget { color: @ink; }
+        QMainWindow, QDialog { background: @paper; }
+        QToolTip { background: @card; color: @ink; border: 1px solid @line; padding: 4px 6px; }
+        QMenuBar { background: @paper; border-bottom: 1px solid @line; padding: 1px 4px; }
+        QMenuBar::item { padding: 3px 9px; background: transparent; border-radius: 3px; }
+        QMenuBar::item:selected { background: @field; }
+        QMenu { background: @card; border: 1px solid @line; padding: 4px; }
+        QMenu::item { padding: 5px 22px 5px 22px; border-radius: 3px; }
+        QMenu::item:selected { background: @ink; color: @card; }
+        QMenu::item:disabled { color: @faint; }
+        QMenu::separator { height: 1px; background: @line; margin: 4px 8px; }
+        QPushButton, QToolButton { background: @card; border: 1px solid @line; border-radius: 4px; padding: 4px 10px; }
+        QToolButton { padding: 3px 6px; }
+        QPushButton:hover, QToolButton:hover { border-color: @ink; }
+        QPushButton:pressed, QToolButton:pressed { background: @field; }
+        QPushButton:default { background: @chosen; border-color: @chosen; color: @card; }
+        QPushButton:disabled, QToolButton:disabled { color: @faint; border-color: @line; }
+        QPushButton:checked, QToolButton:checked { background: @ink; color: @card; border-color: @ink; }
+        QPushButton:focus, QToolButton:focus, QComboBox:focus { border: 1px solid @link; }
+        QLineEdit, QComboBox, QPlainTextEdit { background: @field; border: 1px solid @line; border-radius: 3px; padding: 2px 6px;
+            selection-background-color: @link; selection-color: @card; }
+        QLineEdit:focus, QPlainTextEdit:focus { background: @card; border: 1px solid @link; }
+        QComboBox::drop-down { border: none; width: 16px; }
+        QComboBox::down-arrow { image: none; border-left: 4px solid transparent; border-right: 4px solid transparent;
+            border-top: 5px solid @faint; width: 0; height: 0; margin-right: 6px; }
+        QComboBox QAbstractItemView { background: @card; border: 1px solid @line; selection-background-color: @ink; selection-color: @card; }
+        QCheckBox::indicator { width: 15px; height: 15px; border: 1px solid @faint; border-radius: 3px; background: @card; }
+        QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(:/icons/check.svg); }
+        QCheckBox::indicator:focus { border-color: @link; }
+        QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+        QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
+        QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
+        QScrollBar::handle { background: @line; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }
+        QScrollBar::handle:hover { background: @faint; }
+        QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; border: none; height: 0; width: 0; }
+        QSplitter::handle { background: @line; }
+        QSplitter::handle:hover { background: @chosen; }
+        QTableView { background: @card; alternate-background-color: @paper; gridline-color: @field; border: none;
+            selection-background-color: @ink; selection-color: @card; }
+        QHeaderView::section { background: @paper; color: @faint; border: none; border-right: 1px solid @line; border-bottom: 1px solid @line; padding: 3px 8px; }
+        QTableCornerButton::section { background: @paper; border: none; }
+        QListView { background: @card; border: none; outline: none; }
+        QListView::item:selected { background: @ink; color: @card; }
+    )");
+    const std::pair<const char*, QColor> roles[] = {{"@paper", c.paper}, {"@card", c.card}, {"@field", c.field}, {"@ink", c.ink}, {"@faint", c.faint},
+                                                    {"@line", c.line}, {"@chosen", c.chosen}, {"@link", c.link}};
+    for (const auto& [role, colour] : roles) sheet.replace(QLatin1String(role), colour.name());
+    return sheet;
+}
+
+}  // namespace
+
+void applyTheme(QApplication& application) {
+    for (const char* file : {"Inter-Regular.otf", "Inter-Medium.otf", "Inter-SemiBold.otf", "Inter-Bold.otf", "JetBrainsMono-Regular.ttf", "JetBrainsMono-Medium.ttf"})
+        QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/%1").arg(QLatin1String(file)));
+    application.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+    application.setFont(bodyFont());
+    const Colours& c = colours();
+    QPalette palette;
+    palette.setColor(QPalette::Window, c.paper);
+    palette.setColor(QPalette::Base, c.card);
+    palette.setColor(QPalette::AlternateBase, c.paper);
+    palette.setColor(QPalette::Text, c.ink);
+    palette.setColor(QPalette::WindowText, c.ink);
+    palette.setColor(QPalette::Button, c.card);
+    palette.setColor(QPalette::ButtonText, c.ink);
+    palette.setColor(QPalette::Highlight, c.link);
+    palette.setColor(QPalette::HighlightedText, c.card);
+    palette.setColor(QPalette::PlaceholderText, c.faint);
+    application.setPalette(palette);
+    application.setStyleSheet(styleSheet());
+}
+
+}  // namespace seedloom::app

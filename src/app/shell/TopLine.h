@@ -1,0 +1,30 @@
+#pragma once
+#include "app/shell/Document.h"
+#include "app/shell/RebuildService.h"
+
+#include <QtWidgets/QWidget>
+
+class QLabel;
+class QToolButton;
+class QPushButton;
+
+namespace seedloom::app {
+
+/// File name, undo and redo, and the state of the rebuild with Cancel.
+class TopLine : public QWidget {
+    Q_OBJECT
+
+public:
+    TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QAction* redo, QAction* exportModel, QWidget* parent = nullptr);
+    QPushButton* cancelButton() const { return cancel_; }
+
+private:
+    void refresh();
+
+    Document& document_;
+    RebuildService& rebuilds_;
+    QLabel *name_, *edited_, *dot_, *state_, *time_;
+    QPushButton* cancel_;
+};
+
+}  // namespace seedloom::app

@@ -1,0 +1,44 @@
+#pragma once
+// A small window in which people type what they want to do, and take an operator.
+#include "operators/Spec.h"
+
+#include <QtWidgets/QFrame>
+
+#include <functional>
+
+class QLineEdit;
+class QListWidget;
+
+namespace seedloom::app {
+
+class Pictures;
+
+/// Operators that fit what was typed, best first: names before synonyms before sentences. An empty text gives all.
+std::vector<const OperatorSpec*> operatorsFor(const QString& typed, bool onlyWithInput);
+
+class QuickAdd : public QFrame {
+    Q_OBJECT
+
+public:
+    QuickAdd(Pictures& pictures, QWidget* parent);
+
+    /// Opens near a place of the parent widget; `use` gets the id of the operator that is taken.
+    void open(QPoint near, bool onlyWithInput, std::function<void(const std::string&)> use);
+    QLineEdit* field() const { return field_; }
+    QListWidget* list() const { return list_; }
+
+protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+private:
+    void fill();
+    void take();
+
+    Pictures& pictures_;
+    QLineEdit* field_;
+    QListWidget* list_;
+    bool onlyWithInput_ = false;
+    std::function<void(const std::string&)> use_;
+};
+
+}  // namespace seedloom::app
