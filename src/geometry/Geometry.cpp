@@ -49,6 +49,11 @@ Geometry::Geometry(std::vector<Vec3> positions, Topology topology) {
     setPositions(std::move(positions));
 }
 
+Geometry::Geometry(std::vector<Vec3> positions, std::shared_ptr<const Topology> topology) : topology_(std::move(topology)) {
+    tables_.fill(emptyTable());
+    setPositions(std::move(positions));
+}
+
 std::size_t Geometry::count(Element element) const {
     switch (element) {
         case Element::point: return pointCount();

@@ -37,6 +37,8 @@ public:
     explicit Geometry(std::vector<Vec3> positions);
     /// Precondition: topology.pointCount() == positions.size() and topology.problem() is empty (throws otherwise).
     Geometry(std::vector<Vec3> positions, Topology topology);
+    /// Shares a topology that another geometry was made with (it is not checked again).
+    Geometry(std::vector<Vec3> positions, std::shared_ptr<const Topology> topology);
 
     std::size_t count(Element element) const;
     std::size_t pointCount() const { return topology_->pointCount(); }

@@ -12,6 +12,7 @@ struct SubdivideOptions {
     int levels = 1;
     /// Sharpness (0 smooth, 10 sharp) of edges, by edge number; empty means all smooth.
     std::vector<float> edgeSharpness;
+    bool withCorners = false;  ///< set by subdivide(): there are corner attributes to carry
 };
 
 /// Refines the control net `levels` times. Point attributes follow the subdivision rule, corner attributes are interpolated

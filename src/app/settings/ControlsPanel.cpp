@@ -105,7 +105,8 @@ void ControlsPanel::build() {
             section = control.section;
             auto* label = new QLabel(QString::fromStdString(section), page);
             label->setFont(bodyFont(11, QFont::DemiBold));
-            label->setStyleSheet(QStringLiteral("color: %1; padding-top: 3px;").arg(colours().faint.name()));
+            label->setIndent(0);
+            label->setStyleSheet(QStringLiteral("color: %1;").arg(colours().faint.name()));
             column->addWidget(label);
         }
         column->addWidget(makeRow(control, page));

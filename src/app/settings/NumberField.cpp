@@ -54,7 +54,7 @@ NumberField::NumberField(QWidget* parent) : QLineEdit(parent) {
     setAlignment(Qt::AlignRight);
     setReadOnly(true);
     setFixedHeight(24);
-    setMinimumWidth(58);
+    setMinimumWidth(48);
     setCursor(Qt::SizeHorCursor);
     setContextMenuPolicy(Qt::NoContextMenu);
     connect(this, &QLineEdit::returnPressed, this, [this] { endTyping(true); });

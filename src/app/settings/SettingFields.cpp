@@ -115,7 +115,7 @@ void SettingRow::buildNumber() {
 void SettingRow::buildVector(int components) {
     const bool counts = spec_.id == "cells";
     for (int c = 0; c < std::min(components, 4); ++c) {
-        auto* field = numberField(counts, components < 4 ? QString::fromUtf8(unitSymbol(spec_.unit).data()) : QString(), counts ? 0.1 : stepFor(spec_));
+        auto* field = numberField(counts, components < 3 ? QString::fromUtf8(unitSymbol(spec_.unit).data()) : QString(), counts ? 0.1 : stepFor(spec_));
         field->setLimits(spec_.min, spec_.max);
         field->setMinimumWidth(44);
         connect(field, &NumberField::edited, this, [this, c, components, counts](double v, bool gesture) {
@@ -135,7 +135,7 @@ void SettingRow::buildVector(int components) {
 void SettingRow::buildChoice() {
     std::size_t letters = 0;
     for (const std::string& word : spec_.choices) letters += word.size() + 3;
-    if (spec_.choices.size() <= 4 && letters < 30) {
+    if (spec_.choices.size() <= 4 && letters < 25) {
         auto* group = new QButtonGroup(this);
         for (std::size_t i = 0; i < spec_.choices.size(); ++i) {
             auto* button = new QToolButton(this);
@@ -369,7 +369,7 @@ void SettingRow::buildRampSource() {
         if (v.is_object() && v.contains("ramp") && !over->hasFocus()) over->setText(QString::fromStdString(v["ramp"].value("over", std::string("along"))));
     });
     line->addWidget(over, 1);
-    auto* automatic = new QCheckBox(tr("automatic range"), this);
+    auto* automatic = new QCheckBox(tr("auto range"), this);
     connect(automatic, &QCheckBox::clicked, this, [this](bool on) {
         Json now = value();
         now["ramp"]["range"] = on ? Json("auto") : Json::array({0.0, 1.0});

@@ -23,7 +23,7 @@ SettingRow::SettingRow(Document& document, RebuildService& rebuilds, std::string
     head_ = new QHBoxLayout;
     head_->setSpacing(6);
     name_ = new QLabel(QString::fromStdString(spec.label), this);
-    name_->setFixedWidth(86);
+    name_->setFixedWidth(84);
     name_->setToolTip(QStringLiteral("<p>%1</p>").arg(QString::fromStdString(spec.help)));
     head_->addWidget(name_);
     column->addLayout(head_);

@@ -96,7 +96,7 @@ void SettingsPanel::build() {
         title_ = new QLabel(QString::fromStdString(displayName(*node)), page);
         title_->setFont(bodyFont(14, QFont::DemiBold));
         head->addWidget(title_, 1);
-        auto* family = new QLabel(spec ? QString::fromStdString(spec->label).toLower() + QStringLiteral(" · ") + QString::fromUtf8(familyName(spec->family).data()) : tr("unknown"), page);
+        auto* family = new QLabel(spec ? (node->label.empty() ? QString() : QString::fromStdString(spec->label).toLower() + QStringLiteral(" · ")) + QString::fromUtf8(familyName(spec->family).data()) : tr("unknown"), page);
         family->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(colours().faint.name()));
         head->addWidget(family);
         column->addLayout(head);

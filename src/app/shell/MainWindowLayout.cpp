@@ -295,8 +295,8 @@ void MainWindow::showHelp() {
 void MainWindow::restoreLayout() {
     const QSettings settings;
     if (settings.contains(QStringLiteral("window"))) restoreGeometry(settings.value(QStringLiteral("window")).toByteArray());
-    across_->setSizes({900, 324});
-    down_->setSizes({436, 264, 0});
+    across_->setSizes({880, 344});
+    down_->setSizes({492, 208, 0});
     if (settings.contains(QStringLiteral("across"))) across_->restoreState(settings.value(QStringLiteral("across")).toByteArray());
     if (settings.contains(QStringLiteral("side"))) sideFitted_ = side_->restoreState(settings.value(QStringLiteral("side")).toByteArray());
 }
@@ -312,7 +312,7 @@ void MainWindow::showEvent(QShowEvent* event) {
     QMainWindow::showEvent(event);
     if (sideFitted_) return;
     sideFitted_ = true;
-    const int wanted = std::min(controls_->wantedHeight() + 8, height() / 2);
+    const int wanted = std::min(controls_->wantedHeight() + 24, height() / 2);
     side_->setSizes({wanted, height() - wanted});
 }
 

@@ -79,8 +79,7 @@ QString styleSheet() {
             selection-background-color: @link; selection-color: @card; }
         QLineEdit:focus, QPlainTextEdit:focus { background: @card; border: 1px solid @link; }
         QComboBox::drop-down { border: none; width: 16px; }
-        QComboBox::down-arrow { image: none; border-left: 4px solid transparent; border-right: 4px solid transparent;
-            border-top: 5px solid @faint; width: 0; height: 0; margin-right: 6px; }
+        QComboBox::down-arrow { image: url(:/icons/chevron.svg); width: 11px; height: 11px; margin-right: 6px; }
         QComboBox QAbstractItemView { background: @card; border: 1px solid @line; selection-background-color: @ink; selection-color: @card; }
         QCheckBox::indicator { width: 15px; height: 15px; border: 1px solid @faint; border-radius: 3px; background: @card; }
         QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(:/icons/check.svg); }

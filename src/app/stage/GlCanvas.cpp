@@ -42,13 +42,15 @@ in vec3 baseColour;
 uniform vec3 eye;
 uniform vec3 key;
 uniform float lit;
+uniform float plain;
 uniform vec4 tint;
 uniform vec3 fadeCentre;
 uniform float fadeRadius;
+uniform float opacity;
 out vec4 result;
 void main() {
     vec3 colour = mix(baseColour, tint.rgb, tint.a);
-    float alpha = 1.0;
+    float alpha = opacity;
     if (lit > 0.5) {
         vec3 n = normalize(worldNormal);
         vec3 toEye = normalize(eye - worldPlace);
@@ -57,14 +59,16 @@ void main() {
         float main = max(dot(n, key), 0.0);
         float fill = 0.5 + 0.5 * n.y;
         float rim = pow(1.0 - max(dot(n, toEye), 0.0), 3.0);
-        colour *= 0.38 + 0.16 * fill + 0.56 * main;
-        colour -= rim * 0.10;
+        // Value colours must stay readable against their legend: they are shaded less than clay.
+        float depth = mix(1.0, 0.55, plain);
+        colour *= mix(1.0, 0.50 + 0.20 * fill + 0.42 * main, depth);
+        colour -= rim * 0.08;
         if (back) {
             float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
             colour *= mix(0.62, 0.78, stripe);
         }
     }
-    if (fadeRadius > 0.0) alpha = clamp(1.0 - length(worldPlace - fadeCentre) / fadeRadius, 0.0, 1.0);
+    if (fadeRadius > 0.0) alpha *= clamp(1.0 - length(worldPlace - fadeCentre) / fadeRadius, 0.0, 1.0);
     result = vec4(colour, alpha);
 }
 )";
@@ -243,13 +247,15 @@ void GlCanvas::paintGL() {
     shader_->setUniformValue("eye", QVector3D(e.x, e.y, e.z));
     shader_->setUniformValue("key", QVector3D(key.x, key.y, key.z));
     shader_->setUniformValue("fadeCentre", QVector3D(groundCentre_.x, 0, groundCentre_.z));
-    const auto draw = [&](Batch& batch, GLenum mode, bool indexed, float lit, QVector4D tint, float nearer, float pointSize = 1, float fade = 0) {
+    shader_->setUniformValue("plain", mesh_ && !mesh_->attribute.empty() ? 1.0f : 0.0f);
+    const auto draw = [&](Batch& batch, GLenum mode, bool indexed, float lit, QVector4D tint, float nearer, float pointSize = 1, float fade = 0, float opacity = 1) {
         if (batch.count == 0) return;
         shader_->setUniformValue("lit", lit);
         shader_->setUniformValue("tint", tint);
         shader_->setUniformValue("nearer", nearer);
         shader_->setUniformValue("pointSize", pointSize * float(devicePixelRatioF()));
         shader_->setUniformValue("fadeRadius", fade);
+        shader_->setUniformValue("opacity", opacity);
         batch.vertexArray.bind();
         if (indexed)
             gl->glDrawElements(mode, batch.count, GL_UNSIGNED_INT, nullptr);
@@ -266,7 +272,11 @@ void GlCanvas::paintGL() {
     if (mesh_ && mesh_->closed) gl->glEnable(GL_CULL_FACE);
     draw(faces_, GL_TRIANGLES, true, 1, {}, 0);
     gl->glDisable(GL_CULL_FACE);
-    if (wire_) draw(wires_, GL_LINES, true, 0, {0.137f, 0.169f, 0.212f, 0.75f}, 0.0004f);
+    if (wire_) {
+        gl->glEnable(GL_BLEND);
+        draw(wires_, GL_LINES, true, 0, {0.137f, 0.169f, 0.212f, 1}, 0.0004f, 1, 0, 0.38f);
+        gl->glDisable(GL_BLEND);
+    }
     draw(lines_, GL_LINES, false, 0, {}, 0.0006f);
     draw(dots_, GL_POINTS, false, 0, {}, 0.0008f, 5);
     shader_->release();

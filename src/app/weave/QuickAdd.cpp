@@ -51,7 +51,7 @@ public:
         painter->setRenderHint(QPainter::SmoothPixmapTransform);
         const QRect row = option.rect.adjusted(4, 2, -4, -2);
         painter->setPen(chosen ? QPen(c.chosen, 1.5) : QPen(Qt::NoPen));
-        painter->setBrush(chosen ? c.card.darker(103) : c.card);
+        painter->setBrush(chosen ? c.field : c.card);
         painter->drawRoundedRect(row, 4, 4);
         paintSelvedge(*painter, QRectF(row.left() + 4, row.top() + 5, 6, row.height() - 10), spec->family, c.ink);
         const QRect picture(row.left() + 16, row.top() + 4, 40, 40);
@@ -97,7 +97,7 @@ std::vector<const OperatorSpec*> operatorsFor(const QString& typed, bool onlyWit
     return out;
 }
 
-QuickAdd::QuickAdd(Pictures& pictures, QWidget* parent) : QFrame(parent), pictures_(pictures), field_(new QLineEdit(this)), list_(new QListWidget(this)) {
+QuickAdd::QuickAdd(Pictures& pictures, QWidget* parent) : QFrame(parent), pictures_(pictures), weave_(parent), field_(new QLineEdit(this)), list_(new QListWidget(this)) {
     setObjectName(QStringLiteral("quickAdd"));
     setStyleSheet(QStringLiteral("#quickAdd { background: %1; border: 1px solid %2; border-radius: 6px; }").arg(colours().card.name(), colours().ink.name()));
     field_->setPlaceholderText(tr("What do you want to do?  e.g. round, wall, even spacing"));
@@ -121,12 +121,22 @@ QuickAdd::QuickAdd(Pictures& pictures, QWidget* parent) : QFrame(parent), pictur
     hide();
 }
 
-void QuickAdd::open(QPoint near, bool onlyWithInput, std::function<void(const std::string&)> use) {
+void QuickAdd::close() {
+    hide();
+    weave_->setFocus();
+}
+
+void QuickAdd::open(QRect anchor, bool onlyWithInput, std::function<void(const std::string&)> use) {
     onlyWithInput_ = onlyWithInput;
     use_ = std::move(use);
+    // The weave may be low: the whole window is there to open in, and the chosen card stays in sight.
+    if (parentWidget() != weave_->window()) setParent(weave_->window());
     const QSize area = parentWidget()->size();
-    resize(std::min(380, area.width() - 16), std::min(372, area.height() - 16));
-    move(std::clamp(near.x(), 8, std::max(8, area.width() - width() - 8)), std::clamp(near.y(), 8, std::max(8, area.height() - height() - 8)));
+    resize(std::min(470, area.width() - 16), std::min(372, area.height() - 16));
+    const QRect place(weave_->mapTo(parentWidget(), anchor.topLeft()), anchor.size());
+    const bool below = place.bottom() + 8 + height() < area.height();
+    const int y = below ? place.bottom() + 8 : place.top() - 8 - height();
+    move(std::clamp(place.left(), 8, std::max(8, area.width() - width() - 8)), std::clamp(y, 8, std::max(8, area.height() - height() - 8)));
     field_->clear();
     fill();
     show();
@@ -152,8 +162,7 @@ void QuickAdd::take() {
     const QListWidgetItem* item = list_->currentItem();
     const QString id = item ? item->data(Qt::UserRole).toString() : QString();
     if (id.isEmpty()) return;
-    hide();
-    parentWidget()->setFocus();
+    close();
     if (use_) use_(id.toStdString());
 }
 
@@ -167,8 +176,7 @@ bool QuickAdd::eventFilter(QObject* watched, QEvent* event) {
             case Qt::Key_Return:
             case Qt::Key_Enter: take(); return true;
             case Qt::Key_Escape:
-                hide();
-                parentWidget()->setFocus();
+                close();
                 return true;
             default: break;
         }

@@ -22,8 +22,8 @@ class QuickAdd : public QFrame {
 public:
     QuickAdd(Pictures& pictures, QWidget* parent);
 
-    /// Opens near a place of the parent widget; `use` gets the id of the operator that is taken.
-    void open(QPoint near, bool onlyWithInput, std::function<void(const std::string&)> use);
+    /// Opens beside `anchor` (in pixels of the weave), over whatever part of the window has room; `use` gets the operator that is taken.
+    void open(QRect anchor, bool onlyWithInput, std::function<void(const std::string&)> use);
     QLineEdit* field() const { return field_; }
     QListWidget* list() const { return list_; }
 
@@ -34,7 +34,10 @@ private:
     void fill();
     void take();
 
+    void close();
+
     Pictures& pictures_;
+    QWidget* weave_;
     QLineEdit* field_;
     QListWidget* list_;
     bool onlyWithInput_ = false;

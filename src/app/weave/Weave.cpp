@@ -241,7 +241,7 @@ void Weave::dropThread(QPointF at) {
         return;
     }
     const Cell cell = cellAt(at);
-    openQuickAdd(at, [this, from, cell](const std::string& op) {
+    openQuickAdd(QRectF(at, QSizeF(1, 1)), [this, from, cell](const std::string& op) {
         std::string id;
         Edit edit = addNode(loom(), op, cell, &id);
         const auto placed = applied(loom(), edit);
@@ -257,7 +257,7 @@ void Weave::mouseDoubleClickEvent(QMouseEvent* event) {
     if (!cardAt(at).empty()) {
         Q_EMIT settingsWanted();
     } else if (const auto link = linkAt(at)) {
-        openQuickAdd(at, [this, link = *link](const std::string& op) {
+        openQuickAdd(QRectF(at, QSizeF(1, 1)), [this, link = *link](const std::string& op) {
             std::string id;
             choosePlaced(insertOnLink(loom(), op, link, &id), id);
         }, true);
@@ -266,13 +266,13 @@ void Weave::mouseDoubleClickEvent(QMouseEvent* event) {
     }
 }
 
-void Weave::openQuickAdd(QPointF at, std::function<void(const std::string&)> use, bool onlyWithInput) {
-    quickAdd_->open(at.toPoint() + QPoint(10, -40), onlyWithInput, std::move(use));
+void Weave::openQuickAdd(QRectF beside, std::function<void(const std::string&)> use, bool onlyWithInput) {
+    quickAdd_->open(beside.toAlignedRect(), onlyWithInput, std::move(use));
 }
 
 void Weave::openQuickAddAt(Cell cell) {
     cell = {std::max(cell.column, 0), std::max(cell.row, 0)};
-    openQuickAdd(cellRect(cell).topLeft(), [this, cell](const std::string& op) {
+    openQuickAdd(cellRect(cell), [this, cell](const std::string& op) {
         std::string id;
         choosePlaced(addNode(loom(), op, cell, &id), id);
     }, false);
@@ -281,7 +281,7 @@ void Weave::openQuickAddAt(Cell cell) {
 void Weave::openQuickAdd() {
     const std::string after = chosen_;
     if (after.empty()) return openQuickAddAt({0, 0});
-    openQuickAdd(cardRect(after).topRight(), [this, after](const std::string& op) {
+    openQuickAdd(cardRect(after), [this, after](const std::string& op) {
         std::string id;
         const Node* node = loom().node(after);
         // Nothing comes behind an output: the new node goes before it.

@@ -84,7 +84,7 @@ private:
     QString linkTip(const Link& link) const;
     void dropThread(QPointF at);
     void walk(int columns, int rows);
-    void openQuickAdd(QPointF at, std::function<void(const std::string&)> use, bool onlyWithInput);
+    void openQuickAdd(QRectF beside, std::function<void(const std::string&)> use, bool onlyWithInput);
     void choosePlaced(const Edit& edit, const std::string& id);
 
     Document& document_;

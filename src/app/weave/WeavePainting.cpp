@@ -14,6 +14,13 @@ namespace {
 
 QString countText(std::size_t n) { return QLocale(QLocale::English).toString(qulonglong(n)).replace(QLatin1Char(','), QChar(0x2009)); }
 
+/// 16 640 as 16.6k, where there is little room.
+QString shortCount(std::size_t n) {
+    if (n < 10000) return countText(n);
+    const bool millions = n >= 999500;
+    return QString::number(double(n) / (millions ? 1e6 : 1e3), 'g', 3) + QLatin1Char(millions ? 'M' : 'k');
+}
+
 QString timeText(double ms) {
     if (ms >= 1000) return QStringLiteral("%1 s").arg(ms / 1000, 0, 'f', 1);
     return QStringLiteral("%1 ms").arg(ms, 0, 'f', ms < 10 ? 1 : 0);
@@ -36,8 +43,9 @@ QString Weave::factOf(const Node& node, bool brief) const {
     const auto outcome = rebuilds_.outcome(node.id);
     if (!outcome) return tr("waiting");
     const Geometry& g = outcome->geometry;
-    QString text = g.faceCount() > 0 ? tr("%1 faces").arg(countText(g.faceCount())) : g.copyCount() > 0 ? tr("%1 copies").arg(countText(g.copyCount()))
-                                                                                                       : tr("%1 points").arg(countText(g.pointCount()));
+    const auto number = [brief](std::size_t n) { return brief ? shortCount(n) : countText(n); };
+    QString text = g.faceCount() > 0 ? tr("%1 faces").arg(number(g.faceCount())) : g.copyCount() > 0 ? tr("%1 copies").arg(number(g.copyCount()))
+                                                                                                    : tr("%1 points").arg(number(g.pointCount()));
     if (!brief) text += QStringLiteral(" · ") + timeText(outcome->ms);
     return text;
 }
@@ -145,17 +153,17 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
     painter.drawRoundedRect(card, 4, 4);
     const double phase = report.state == NodeState::rebuilding ? phase_ : 0;
     paintSelvedge(painter, QRectF(card.left() + 3 * zoom_, card.top() + 4 * zoom_, 6 * zoom_, card.height() - 8 * zoom_), spec ? spec->family : Family::flow, c.ink, phase);
-    const QRectF picture(card.left() + 13 * zoom_, card.top() + 8 * zoom_, 42 * zoom_, 42 * zoom_);
+    const QRectF picture(card.left() + 12 * zoom_, card.top() + 8 * zoom_, 42 * zoom_, 42 * zoom_);
     painter.setPen(Qt::NoPen);
     painter.setBrush(c.field);
     painter.drawRoundedRect(picture, 2, 2);
     const QPixmap shown = pictures_.ofNode(node.id, report.key, rebuilds_.outcome(node.id));
     if (!shown.isNull()) painter.drawPixmap(picture.adjusted(1, 1, -1, -1), shown, QRectF(shown.rect()));
-    const QRectF text(picture.right() + 8 * zoom_, card.top() + 8 * zoom_, card.right() - picture.right() - 12 * zoom_, card.height() - 16 * zoom_);
+    const QRectF text(picture.right() + 7 * zoom_, card.top() + 8 * zoom_, card.right() - picture.right() - 9 * zoom_, card.height() - 16 * zoom_);
     painter.setFont(scaled(bodyFont(12, QFont::DemiBold), zoom_, 11));
     painter.setPen(c.ink);
     painter.drawText(text, Qt::AlignLeft | Qt::AlignTop, painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
-    painter.setFont(failed ? scaled(bodyFont(11), zoom_, 10) : scaled(bodyFont(11), zoom_, 10));
+    painter.setFont(scaled(bodyFont(11), zoom_, 10));
     painter.setPen(failed ? c.chosen : c.faint);
     QString fact = factOf(node, false);
     if (!failed && painter.fontMetrics().horizontalAdvance(fact) > text.width()) fact = factOf(node, true);

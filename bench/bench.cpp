@@ -1,0 +1,138 @@
+// Speed of the core, beside the limit or library it is measured against. Run by scripts/bench; ratios count, not milliseconds.
+#include "fields/Evaluate.h"
+#include "fields/Noise.h"
+#include "formats/LoomFile.h"
+#include "formats/MeshFile.h"
+#include "graph/Controls.h"
+#include "graph/Rebuild.h"
+#include "operators/SubdivideKernel.h"
+
+#include <benchmark/benchmark.h>
+#include <opensubdiv/far/primvarRefiner.h>
+#include <opensubdiv/far/topologyDescriptor.h>
+
+using namespace seedloom;
+
+namespace {
+
+Geometry built(const char* op, Json settings) {
+    Loom loom;
+    Node node;
+    node.id = "n";
+    node.op = op;
+    node.settings = std::move(settings);
+    loom.nodes.push_back(std::move(node));
+    RebuildRequest request;
+    request.loom = std::make_shared<const Loom>(std::move(loom));
+    Memo memo;
+    return *rebuild(request, memo).geometry("n");
+}
+
+Geometry gridOf(int cells) { return built("grid", {{"cells", {cells, cells}}}); }
+
+/// The bollard after a change of one control, everything else remembered.
+void bollardControl(benchmark::State& state, const char* control, double low, double high) {
+    auto loom = std::make_shared<const Loom>(*readLoom(SEEDLOOM_DEMO "/mooring-bollard.loom"));
+    Memo memo;
+    double value = low;
+    std::size_t faces = 0;
+    for (auto _ : state) {
+        value = value + (high - low) / 97 > high ? low : value + (high - low) / 97;
+        RebuildRequest request;
+        request.loom = loom;
+        request.controls = *controlValues(*loom, {"", {{"detail", 3}, {"sides", 48}, {control, value}}});
+        faces = rebuild(request, memo).geometry("out")->faceCount();
+    }
+    state.counters["faces"] = double(faces);
+}
+void BollardHeight(benchmark::State& state) { bollardControl(state, "height", 0.5, 1.5); }
+void BollardWear(benchmark::State& state) { bollardControl(state, "wear", 0.1, 1.0); }
+BENCHMARK(BollardHeight)->Unit(benchmark::kMillisecond);
+BENCHMARK(BollardWear)->Unit(benchmark::kMillisecond);
+
+void NoiseMillionPointsFourOctaves(benchmark::State& state) {
+    std::vector<float> x(1 << 20), y(x.size()), z(x.size()), out(x.size());
+    for (std::size_t i = 0; i < x.size(); ++i) x[i] = float(i % 1024) * 0.01f, y[i] = float(i / 1024) * 0.01f;
+    NoiseOptions options;
+    options.octaves = 4;
+    options.size = 0.3;
+    for (auto _ : state) noise(x, y, z, options, out);
+}
+BENCHMARK(NoiseMillionPointsFourOctaves)->Unit(benchmark::kMillisecond);
+
+void FormulaTenMillionFloats(benchmark::State& state) {
+    Geometry g = gridOf(3162);
+    g.setColumn(Element::point, "m", Column(std::vector<float>(g.pointCount(), 0.5f)));
+    FieldContext context;
+    context.geometry = &g;
+    context.perElement = true;
+    for (auto _ : state) benchmark::DoNotOptimize(evaluate(FormulaSource{"m * 0.5"}, context));
+}
+BENCHMARK(FormulaTenMillionFloats)->Unit(benchmark::kMillisecond);
+
+/// The memory's limit for the line above: one multiplication into a fresh array.
+void LimitTenMillionFloats(benchmark::State& state) {
+    const std::vector<float> m(3163 * 3163, 0.5f);
+    for (auto _ : state) {
+        std::vector<float> out(m.size());
+        for (std::size_t i = 0; i < m.size(); ++i) out[i] = m[i] * 0.5f;
+        benchmark::DoNotOptimize(out.data());
+    }
+}
+BENCHMARK(LimitTenMillionFloats)->Unit(benchmark::kMillisecond);
+
+void Subdivide400kQuads(benchmark::State& state) {
+    const Geometry g = gridOf(158);
+    SubdivideOptions options;
+    options.levels = 2;
+    const RunContext run;
+    for (auto _ : state) benchmark::DoNotOptimize(subdivide(g, options, run).pointCount());
+}
+BENCHMARK(Subdivide400kQuads)->Unit(benchmark::kMillisecond);
+
+/// The library alone: topology made anew each time, positions only.
+void OpenSubdiv400kQuads(benchmark::State& state) {
+    namespace far = OpenSubdiv::Far;
+    struct Place {
+        Vec3 v;
+        void Clear(void* = nullptr) { v = {}; }
+        void AddWithWeight(const Place& o, float w) { v += o.v * w; }
+    };
+    const Geometry g = gridOf(158);
+    for (auto _ : state) {
+        std::vector<int> sizes(g.faceCount(), 4), indices(g.topology().cornerPoint().begin(), g.topology().cornerPoint().end());
+        far::TopologyDescriptor d;
+        d.numVertices = int(g.pointCount());
+        d.numFaces = int(g.faceCount());
+        d.numVertsPerFace = sizes.data();
+        d.vertIndicesPerFace = indices.data();
+        using Factory = far::TopologyRefinerFactory<far::TopologyDescriptor>;
+        std::unique_ptr<far::TopologyRefiner> refiner(Factory::Create(d, Factory::Options(OpenSubdiv::Sdc::SCHEME_CATMARK, {})));
+        refiner->RefineUniform(far::TopologyRefiner::UniformOptions(2));
+        std::vector<Place> from(g.pointCount());
+        for (std::size_t i = 0; i < from.size(); ++i) from[i].v = g.positions()[i];
+        for (int level = 1; level <= 2; ++level) {
+            std::vector<Place> to(std::size_t(refiner->GetLevel(level).GetNumVertices()));
+            far::PrimvarRefiner(*refiner).Interpolate(level, from, to);
+            from = std::move(to);
+        }
+        benchmark::DoNotOptimize(from.data());
+    }
+}
+BENCHMARK(OpenSubdiv400kQuads)->Unit(benchmark::kMillisecond);
+
+void ReadStlMillionTriangles(benchmark::State& state) {
+    const std::string bytes = stlToBytes(gridOf(707));
+    for (auto _ : state) benchmark::DoNotOptimize(stlFromBytes(bytes));
+}
+BENCHMARK(ReadStlMillionTriangles)->Unit(benchmark::kMillisecond);
+
+void ReadObj500kTriangles(benchmark::State& state) {
+    const std::string bytes = objToBytes(gridOf(500));
+    for (auto _ : state) benchmark::DoNotOptimize(objFromBytes(bytes));
+}
+BENCHMARK(ReadObj500kTriangles)->Unit(benchmark::kMillisecond);
+
+}  // namespace
+
+BENCHMARK_MAIN();
