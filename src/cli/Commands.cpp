@@ -1,5 +1,6 @@
 #include "cli/Commands.h"
 
+#include "cli/Reference.h"
 #include "cli/Summary.h"
 #include "formats/LoomFile.h"
 #include "formats/MeshFile.h"
@@ -282,6 +283,9 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     convert->add_option("out", target, "The mesh to write")->required();
     CLI::App* operators = command("operators", "List the operators and their settings");
     operators->add_option("id", id, "Only this operator");
+    CLI::App* reference = app.add_subcommand("reference", "")->group("");  // for scripts/update-reference
+    bool schema = false;
+    reference->add_flag("--schema", schema);
     CLI::App* validate = command("validate", "Check a loom's structure and names without building it");
     validate->add_option("file", session.file, "A .loom file")->required();
     try {
@@ -296,6 +300,10 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
         if (*check) return session.check();
         if (*convert) return session.convert(target);
         if (*operators) return session.operators(id);
+        if (*reference) {
+            out << (schema ? loomSchema() : operatorReference());
+            return kDone;
+        }
         return session.validate();
     } catch (const Ending& ending) {
         return session.fail(ending);

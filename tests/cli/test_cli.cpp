@@ -1,0 +1,187 @@
+// The command line as scripts see it: exit statuses, streams, files.
+#include "cli/Commands.h"
+#include "fields/Source.h"
+#include "formats/FileIo.h"
+
+#include <QtCore/QTemporaryDir>
+#include <QtTest/QtTest>
+
+#include <sstream>
+
+using namespace seedloom;
+
+namespace {
+
+struct Ran {
+    int status;
+    std::string out, err;
+    Json json() const { return Json::parse(out); }
+};
+
+Ran run(std::vector<std::string> arguments) {
+    std::ostringstream out, err;
+    std::atomic<bool> stop{false};
+    const int status = runCommandLine(arguments, out, err, stop);
+    return {status, out.str(), err.str()};
+}
+
+const std::string kDemo = SEEDLOOM_SOURCE "/demo/mooring-bollard.loom";
+
+}  // namespace
+
+class TestCli : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir folder_;
+    std::string path(const char* name) const { return folder_.filePath(name).toStdString(); }
+    std::string loom(const char* name, const std::string& text) const {
+        writeFileAtomically(path(name), text);
+        return path(name);
+    }
+
+private Q_SLOTS:
+    /// What the issue of the bollard asks for, with every preset.
+    void theDemoIsSoundAndFollowsItsControls() {
+        const Ran built = run({"build", kDemo, "--json"});
+        QCOMPARE(built.status, 0);
+        const Json s = built.json();
+        QVERIFY2(s["notices"].empty(), s["notices"].dump().c_str());
+        for (const char* key : {"closed", "manifold", "consistent_winding"}) QVERIFY2(s["checkup"][key].get<bool>(), key);
+        for (const char* key : {"open_edges", "nonmanifold_edges", "degenerate_faces", "doubled_points", "self_intersections"}) QVERIFY2(s["checkup"][key] == 0, key);
+        QVERIFY(s["checkup"]["volume"].get<double>() > 0.01);
+        for (double height : {0.6, 0.9, 1.4, 2.0}) {
+            const Json tall = run({"build", kDemo, "--json", "--set", "height=" + std::to_string(height)}).json();
+            const double size = tall["bounds"]["max"][1].get<double>() - tall["bounds"]["min"][1].get<double>();
+            QVERIFY(std::abs(size - height) <= height * 0.001);
+            QCOMPARE(tall["bounds"]["min"][1].get<double>(), 0.0);
+        }
+        for (const char* preset : {"Stout", "Tall", "Storm-worn"}) {
+            const Json p = run({"build", kDemo, "--json", "--preset", preset}).json();
+            QVERIFY2(p["ok"].get<bool>() && p["notices"].empty() && p["checkup"]["closed"].get<bool>(), preset);
+        }
+    }
+
+    void theFootStaysFlatWhereTheMaskIsZero() {
+        const Ran worn = run({"build", kDemo, "--at", "wobble", "-o", path("profile.obj"), "--set", "wear=1"});
+        const Ran even = run({"build", kDemo, "--at", "even", "-o", path("even.obj")});
+        QCOMPARE(worn.status + even.status, 0);
+        const QStringList a = QString::fromStdString(*readFile(path("profile.obj"))).split('\n'), b = QString::fromStdString(*readFile(path("even.obj"))).split('\n');
+        QCOMPARE(a[1], b[1]);  // the foot, to the digit
+        QCOMPARE(a[2], b[2]);
+        QVERIFY(a[9] != b[9]);  // the waist is worn
+    }
+
+    void digestsDoNotDependOnThreads() {
+        const std::string one = run({"build", kDemo, "--json", "--threads", "1"}).json()["digest"];
+        for (const char* threads : {"2", "8", "0"}) QCOMPARE(run({"build", kDemo, "--json", "--threads", threads}).json()["digest"].get<std::string>(), one);
+        QCOMPARE(one.size(), 32u);
+        QVERIFY(run({"build", kDemo, "--json", "--set", "seed=3"}).json()["digest"] != one);
+    }
+
+    void everyFormatIsAClosedSolidAgain() {
+        for (const char* ending : {"glb", "obj", "ply", "stl"}) {
+            const std::string file = path("bollard.") + ending;
+            QCOMPARE(run({"build", kDemo, "-o", file}).status, 0);
+            const Ran checked = run({"check", file, "--json"});
+            QVERIFY2(checked.status == 0, ending);
+            QVERIFY(checked.json()["ok"].get<bool>());
+            QCOMPARE(run({"info", file, "--json"}).json()["counts"]["triangles"].get<int>(), 33280);
+        }
+        QCOMPARE(run({"convert", path("bollard.glb"), path("again.stl")}).status, 0);
+        QCOMPARE(run({"check", path("again.stl")}).status, 0);
+    }
+
+    void openMeshesFailTheCheck() {
+        writeFileAtomically(path("open.obj"), "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
+        const Ran checked = run({"check", path("open.obj"), "--json"});
+        QCOMPARE(checked.status, 3);
+        QCOMPARE(checked.json()["checkup"]["open_edges"].get<int>(), 3);
+        QVERIFY(checked.err.find("3 open edges") != std::string::npos);
+    }
+
+    void wrongCallsExitWith1() {
+        QCOMPARE(run({}).status, 1);
+        QCOMPARE(run({"bild", kDemo}).status, 1);
+        QCOMPARE(run({"build", kDemo, "--fast"}).status, 1);
+        QCOMPARE(run({"build", kDemo, "-o", path("x.dwg")}).status, 1);
+        QCOMPARE(run({"build", kDemo, "--set", "heigth=1"}).status, 1);
+        QVERIFY(run({"build", kDemo, "--set", "heigth=1"}).err.find("height") != std::string::npos);
+        QCOMPARE(run({"build", kDemo, "--set", "height=99"}).status, 1);
+        QCOMPARE(run({"build", kDemo, "--set", "height=tall"}).status, 1);
+        QCOMPARE(run({"build", kDemo, "--set", "height"}).status, 1);
+        QCOMPARE(run({"build", kDemo, "--preset", "Giant"}).status, 1);
+        QCOMPARE(run({"build", kDemo, "--at", "nobody"}).status, 1);
+        QCOMPARE(run({"operators", "nonsense"}).status, 1);
+        QCOMPARE(run({"--help"}).status, 0);
+    }
+
+    void unreadableFilesExitWith2() {
+        QCOMPARE(run({"build", path("none.loom")}).status, 2);
+        QCOMPARE(run({"info", path("none.obj")}).status, 2);
+        QCOMPARE(run({"build", loom("bad.loom", "{ nope")}).status, 2);
+        QCOMPARE(run({"build", loom("later.loom", R"({"seedloom": 7})")}).status, 2);
+        writeFileAtomically(path("bad.glb"), "glTF nonsense");
+        const Ran bad = run({"info", path("bad.glb"), "--json"});
+        QCOMPARE(bad.status, 2);
+        QVERIFY(!bad.json()["ok"].get<bool>());
+        QVERIFY(bad.err.rfind("seedloom-cli: ", 0) == 0);
+    }
+
+    void validateFindsWithoutBuilding() {
+        QCOMPARE(run({"validate", kDemo}).status, 0);
+        QCOMPARE(run({"validate", loom("unknown.loom", R"({"seedloom":1,"nodes":[{"id":"a","op":"polish","settings":{}}],"output":"a"})")}).status, 2);
+        QCOMPARE(run({"validate", loom("nowhere.loom", R"({"seedloom":1,"nodes":[{"id":"a","op":"output"}],"links":[["b","a"]],"output":"a"})")}).status, 2);
+        const Ran ring = run({"validate", loom("ring.loom", R"({"seedloom":1,"nodes":[{"id":"a","op":"weld"},{"id":"b","op":"flip"}],"links":[["a","b"],["b","a"]],"output":"b"})")});
+        QCOMPARE(ring.status, 2);
+        QVERIFY(ring.err.find("a → b → a") != std::string::npos);
+    }
+
+    void failedNodesExitWith3AndLeaveOldFiles() {
+        const std::string huge = loom("huge.loom", R"({"seedloom":1,"nodes":[{"id":"g","op":"grid","settings":{"cells":[1e6,1e6]}}],"output":"g"})");
+        writeFileAtomically(path("old.obj"), "old");
+        const Ran failed = run({"build", huge, "-o", path("old.obj"), "--json"});
+        QCOMPARE(failed.status, 3);
+        QCOMPARE(*readFile(path("old.obj")), std::string("old"));
+        QVERIFY(failed.err.find(": g: Grid:") != std::string::npos);
+        QCOMPARE(failed.json()["notices"][0]["code"].get<std::string>(), std::string("limit.elements"));
+        QCOMPARE(failed.json()["nodes"][0]["state"].get<std::string>(), std::string("failed"));
+        const std::string small = loom("small.loom", R"({"seedloom":1,"nodes":[{"id":"g","op":"grid","settings":{"cells":[100,100]}}],"output":"g"})");
+        QCOMPARE(run({"build", small, "--max-elements", "1000"}).status, 3);
+        QCOMPARE(run({"build", small}).status, 0);
+    }
+
+    void stoppingExitsWith4() {
+        std::ostringstream out, err;
+        std::atomic<bool> stop{true};
+        QCOMPARE(runCommandLine({"build", kDemo, "--json"}, out, err, stop), 4);
+        QVERIFY(!Json::parse(out.str())["ok"].get<bool>());
+        // Alone this takes many seconds; the limit ends it.
+        const std::string slow = loom("slow.loom", R"({"seedloom":1,"nodes":[{"id":"l","op":"line","settings":{"points":2000000}},{"id":"s","op":"smooth_curve","settings":{"iterations":10000}}],"links":[["l","s"]],"output":"s"})");
+        QCOMPARE(run({"build", slow, "--time-limit", "0.3"}).status, 4);
+    }
+
+    void operatorsAreListed() {
+        const Json all = run({"operators", "--json"}).json()["operators"];
+        QCOMPARE(all.size(), 22u);
+        for (const Json& op : all)
+            for (const char* key : {"id", "label", "family", "sentence", "inputs", "outputs", "settings"}) QVERIFY2(op.contains(key), key);
+        const Json one = run({"operators", "--json", "thicken"}).json()["operators"];
+        QCOMPARE(one.size(), 1u);
+        const Json& thickness = one[0]["settings"][0];
+        for (const char* key : {"id", "label", "type", "unit", "default", "min", "max", "choices", "per_element"}) QVERIFY2(thickness.contains(key), key);
+        QVERIFY(thickness["per_element"].get<bool>());
+        QVERIFY(run({"operators"}).out.find("revolve") != std::string::npos);
+    }
+
+    void theSummaryHasTheContractsShape() {
+        const Json s = run({"build", kDemo, "--json"}).json();
+        for (const char* key : {"ok", "file", "seconds", "counts", "bounds", "attributes", "checkup", "nodes", "notices", "digest"}) QVERIFY2(s.contains(key), key);
+        for (const char* key : {"points", "corners", "faces", "triangles", "curves", "copies", "pieces"}) QVERIFY2(s["counts"].contains(key), key);
+        for (const Json& a : s["attributes"]) QVERIFY(a.contains("name") && a.contains("element") && a.contains("type") && a.contains("min") && a.contains("max"));
+        // People get text, and nothing of it is JSON.
+        QVERIFY(run({"build", kDemo}).out.find("closed and sound") != std::string::npos);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestCli)
+#include "test_cli.moc"

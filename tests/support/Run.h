@@ -1,0 +1,44 @@
+#pragma once
+// Runs single operators in tests.
+#include "geometry/Checkup.h"
+#include "geometry/Measures.h"
+#include "graph/Rebuild.h"
+#include "operators/Catalogue.h"
+#include "operators/OperatorCall.h"
+
+#include <QtTest/QtTest>
+
+namespace seedloom::test {
+
+inline OperatorInput inputFor(const OperatorSpec& spec, const Json& settings, std::vector<Geometry> in) {
+    OperatorInput input;
+    input.ports.resize(spec.inputs.size());
+    if (!input.ports.empty()) input.ports[0] = std::move(in);
+    for (const SettingSpec& s : spec.settings) {
+        auto source = sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback);
+        input.settings.emplace(s.id, source ? *source : Source(FixedSource{nullptr}));
+    }
+    return input;
+}
+
+inline OperatorOutcome runOp(const char* op, const Json& settings = Json::object(), std::vector<Geometry> in = {}, Limits limits = {}) {
+    const OperatorSpec* spec = findOperator(op);
+    const OperatorInput input = inputFor(*spec, settings, std::move(in));
+    return runOperator(*spec, input, RunContext(nullptr, limits));
+}
+
+/// The geometry; fails the test where the operator failed.
+inline Geometry made(const char* op, const Json& settings = Json::object(), std::vector<Geometry> in = {}) {
+    OperatorOutcome out = runOp(op, settings, std::move(in));
+    if (out.failed) QTest::qFail(out.notices.back().text.c_str(), __FILE__, __LINE__);
+    return out.geometry;
+}
+
+inline std::string lastCode(const OperatorOutcome& out) { return out.notices.empty() ? std::string() : out.notices.back().code; }
+
+/// points − edges + faces.
+inline long euler(const Geometry& g) { return long(g.pointCount()) - long(g.topology().edges().edges.size()) + long(g.faceCount()); }
+
+inline bool near(double a, double b, double tolerance) { return std::abs(a - b) <= tolerance; }
+
+}  // namespace seedloom::test
