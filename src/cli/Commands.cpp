@@ -140,6 +140,12 @@ public:
         return problems.empty() ? kDone : kUnreadable;
     }
 
+    int format() {
+        if (const auto error = writeLoom(load(), file)) throw Ending{kUnreadable, error->text};
+        if (json) out_ << Json{{"ok", true}, {"file", file}, {"notices", Json::array()}}.dump(2) << '\n';
+        return kDone;
+    }
+
     int fail(const Ending& ending) {
         err_ << fmt::format("seedloom-cli: {}{}{}\n", file, file.empty() ? "" : ": ", ending.text);
         if (json) out_ << Json{{"ok", false}, {"file", file}, {"notices", Json::array({{{"level", "error"}, {"node", ""}, {"text", ending.text}}})}}.dump(2) << '\n';
@@ -288,6 +294,8 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     reference->add_flag("--schema", schema);
     CLI::App* validate = command("validate", "Check a loom's structure and names without building it");
     validate->add_option("file", session.file, "A .loom file")->required();
+    CLI::App* format = command("format", "Write a loom anew as the application saves it: stable order, one setting a line");
+    format->add_option("file", session.file, "A .loom file")->required();
     try {
         app.parse(std::vector<std::string>(arguments.rbegin(), arguments.rend()));
     } catch (const CLI::ParseError& error) {
@@ -304,6 +312,7 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
             out << (schema ? loomSchema() : operatorReference());
             return kDone;
         }
+        if (*format) return session.format();
         return session.validate();
     } catch (const Ending& ending) {
         return session.fail(ending);

@@ -75,6 +75,7 @@ Geometry compute(OperatorCall& call) {
     options.levels = call.integer("levels");
     if (call.in().faceCount() == 0) call.fail("surface.none", "Subdivide needs a surface, and there are no faces here.");
     call.run().require(double(call.in().cornerCount()) * std::pow(4.0, options.levels), "corners");
+    if (options.levels == 0) return call.in();
     checkMesh(call, call.in());
     const Geometry in = options.form == SubdivisionForm::loop ? asTriangles(call.in()) : call.in();
     const std::string name = call.text("crease");

@@ -84,7 +84,7 @@ private Q_SLOTS:
         QTest::addColumn<QString>("part");
         const std::pair<const char*, const char*> rows[] = {
             {"1 +", "formula.syntax: Formula, line 1, column 4"}, {"(1", "')' is missing"}, {"1 +\n 2 )", "line 2, column 4"}, {"foo", "formula.unknown_name"},
-            {"sinn(1)", "Did you mean sin"}, {"vec3(1, 2)", "needs 3 numbers"}, {"vec2(1, 2).z", "asks for a component"}, {"vec2(1, 2) + vec3(1)", "can't join 2 components with 3"},
+            {"sinn(1)", "Did you mean sign, sin"}, {"vec3(1, 2)", "needs 3 numbers"}, {"vec2(1, 2).z", "asks for a component"}, {"vec2(1, 2) + vec3(1)", "can't join 2 components with 3"},
             {"mix(1, 2)", "takes 3 values, not 2"}, {"", "is empty"}, {"ctl.", "name of a control"}, {"ctl.nope", "no control 'nope'"}, {"a $ b", "has no meaning"}, {"1 2", "was not expected"}};
         for (const auto& [text, part] : rows) QTest::newRow(text[0] ? text : "empty") << QString::fromLatin1(text) << QString::fromLatin1(part);
     }

@@ -232,8 +232,7 @@ private Q_SLOTS:
 
     void curvesAndPointsSurvive() {
         const Geometry curve = made("polygon");
-        for (auto [write, read] : {std::pair{objToBytes, objFromBytes}, {glbToBytes, glbFromBytes}}) {
-            const auto back = read(write(curve));
+        for (const auto& back : {objFromBytes(objToBytes(curve)), glbFromBytes(glbToBytes(curve))}) {
             QCOMPARE(back->curveCount(), 1u);
             QCOMPARE(back->pointCount(), 6u);
         }
@@ -297,6 +296,7 @@ private Q_SLOTS:
         for (int i = 0; i < 2500; ++i) {
             std::string bytes = good;
             for (unsigned k = 0; k <= random() % 6; ++k) {
+                if (bytes.empty()) bytes = good;
                 const std::size_t at = random() % 3 ? random() % std::min<std::size_t>(bytes.size(), 1500) : random() % bytes.size();
                 switch (random() % 4) {
                     case 0: bytes[at] = static_cast<char>(random()); break;
@@ -306,10 +306,12 @@ private Q_SLOTS:
                 }
             }
             const auto result = read(bytes);
-            if (result)
+            if (result) {
                 QCOMPARE(result->topology().problem(), "");
-            else
-                QVERIFY(!result.error().text.empty()), ++refused;
+            } else {
+                QVERIFY(!result.error().text.empty());
+                ++refused;
+            }
         }
         QVERIFY(refused > 100);
     }

@@ -172,7 +172,7 @@ private Q_SLOTS:
         const WeldResult twice = weld(combine({cube(), cube()}), 1e-4);
         QCOMPARE(twice.joinedPoints, 8u);
         QCOMPARE(twice.geometry.pointCount(), 8u);
-        const WeldResult collapsed = weld(cube(), 1.1);
+        const WeldResult collapsed = weld(cube(), 1.8);
         QCOMPARE(collapsed.geometry.faceCount(), 0u);
         QCOMPARE(collapsed.removedFaces, 6u);
         // Masked points stay apart.

@@ -23,7 +23,7 @@ Node node(const char* id, const char* op, Cell cell, Json settings = Json::objec
     return n;
 }
 
-Link link(const char* from, const char* to) { return {from, "", to, "", Json::object()}; }
+Link linked(const char* from, const char* to) { return {from, "", to, "", Json::object()}; }
 
 /// line → noise → revolve → out, with a control for the height.
 Loom sample() {
@@ -37,7 +37,7 @@ Loom sample() {
     loom.controls = {height};
     loom.nodes = {node("pole", "point_list", {0, 0}, {{"points", {{0.3, 0, 0}, {0.2, 1, 0}}}}), node("even", "resample", {1, 0}, {{"count", 9}}),
                   node("body", "revolve", {2, 0}, {{"height_scale", {{"control", "height"}}}}), node("out", "output", {3, 0})};
-    loom.links = {link("pole", "even"), link("even", "body"), link("body", "out")};
+    loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "out")};
     loom.output = "out";
     return loom;
 }
@@ -100,9 +100,9 @@ private Q_SLOTS:
         QCOMPARE(more.node(id)->cell, (Cell{2, 0}));
         QCOMPARE(more.node("body")->cell, (Cell{3, 0}));
         QCOMPARE(more.node("out")->cell, (Cell{4, 0}));
-        QVERIFY(std::count(more.links.begin(), more.links.end(), link("even", id.c_str())) == 1);
-        QVERIFY(std::count(more.links.begin(), more.links.end(), link(id.c_str(), "body")) == 1);
-        QVERIFY(std::count(more.links.begin(), more.links.end(), link("even", "body")) == 0);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked("even", id.c_str())) == 1);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked(id.c_str(), "body")) == 1);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked("even", "body")) == 0);
         // A second one of the kind gets an id of its own; a maker starts a strand of its own.
         std::string second, maker;
         const Loom again = after(more, addNodeAfter(more, "smooth_curve", "even", &second));
@@ -117,7 +117,7 @@ private Q_SLOTS:
         const Loom less = after(loom, removeNodes(loom, {"even"}));
         QVERIFY(!less.node("even"));
         QCOMPARE(less.node("body")->cell, (Cell{1, 0}));
-        QVERIFY(std::count(less.links.begin(), less.links.end(), link("pole", "body")) == 1);
+        QVERIFY(std::count(less.links.begin(), less.links.end(), linked("pole", "body")) == 1);
         const Loom none = after(loom, removeNodes(loom, {"pole", "even", "body", "out"}));
         QVERIFY(none.nodes.empty() && none.links.empty() && none.output.empty());
     }
@@ -126,8 +126,8 @@ private Q_SLOTS:
         const Loom loom = sample();
         std::string id;
         const Loom more = after(loom, insertOnLink(loom, "transform", loom.links[1], &id));
-        QVERIFY(std::count(more.links.begin(), more.links.end(), link("even", id.c_str())) == 1);
-        QVERIFY(std::count(more.links.begin(), more.links.end(), link(id.c_str(), "body")) == 1);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked("even", id.c_str())) == 1);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked(id.c_str(), "body")) == 1);
         const Loom back = after(more, removeNodes(more, {id}));
         QVERIFY(reaches(back, "pole", "out"));
         QCOMPARE(back.node("out")->cell, (Cell{3, 0}));
@@ -137,14 +137,14 @@ private Q_SLOTS:
         Loom loom = sample();
         loom.nodes.push_back(node("ball", "sphere", {0, 1}));
         loom.nodes.push_back(node("all", "merge", {2, 1}));
-        const Loom replaced = after(loom, addLink(loom, link("ball", "out")));
+        const Loom replaced = after(loom, addLink(loom, linked("ball", "out")));
         QCOMPARE(std::count_if(replaced.links.begin(), replaced.links.end(), [](const Link& l) { return l.to == "out"; }), std::ptrdiff_t(1));
-        Loom merged = after(loom, addLink(loom, link("ball", "all")));
-        merged = after(merged, addLink(merged, link("body", "all")));
+        Loom merged = after(loom, addLink(loom, linked("ball", "all")));
+        merged = after(merged, addLink(merged, linked("body", "all")));
         QCOMPARE(std::count_if(merged.links.begin(), merged.links.end(), [](const Link& l) { return l.to == "all"; }), std::ptrdiff_t(2));
-        QVERIFY(addLink(loom, link("body", "even")).empty());
-        QVERIFY(addLink(loom, link("body", "ball")).empty());
-        QVERIFY(addLink(loom, link("pole", "even")).empty());
+        QVERIFY(addLink(loom, linked("body", "even")).empty());
+        QVERIFY(addLink(loom, linked("body", "ball")).empty());
+        QVERIFY(addLink(loom, linked("pole", "even")).empty());
         const Loom cut = after(loom, removeLink(loom, loom.links[0]));
         QVERIFY(!reaches(cut, "pole", "out"));
     }
@@ -340,11 +340,11 @@ private Q_SLOTS:
 
     void brokenLinksAndRingsAreNamed() {
         Loom loom = sample();
-        loom.links.push_back(link("ghost", "even"));
+        loom.links.push_back(linked("ghost", "even"));
         loom.nodes.push_back(node("a", "transform", {0, 2}));
         loom.nodes.push_back(node("b", "weld", {1, 2}));
-        loom.links.push_back(link("a", "b"));
-        loom.links.push_back(link("b", "a"));
+        loom.links.push_back(linked("a", "b"));
+        loom.links.push_back(linked("b", "a"));
         loom.links.push_back({"pole", "", "body", "nose", Json::object()});
         Memo memo;
         const RebuildResult result = run(loom, memo);
@@ -383,7 +383,7 @@ private Q_SLOTS:
         Loom loom = sample();
         loom.nodes[1].settings["count"] = 400;
         loom.nodes.push_back(node("rough", "noise_displace", {4, 0}, {{"octaves", 8}}));
-        loom.links.push_back(link("body", "rough"));
+        loom.links.push_back(linked("body", "rough"));
         Memo whole;
         const Digest expected = digestOf(*run(loom, whole).geometry("rough"));
         for (int microseconds : {0, 50, 200, 1000, 5000, 100000}) {

@@ -65,6 +65,7 @@ private Q_SLOTS:
             const auto loom = readLoom(entry.path());
             QVERIFY2(bool(loom), entry.path().c_str());
             QVERIFY(loomProblems(*loom).empty());
+            QVERIFY2(*readFile(entry.path()) == loomToText(*loom), (entry.path().string() + ": run seedloom-cli format on it").c_str());
             QVERIFY2(loom->controls.size() >= 4 && loom->controls.size() <= 9, entry.path().c_str());
             QVERIFY(loom->presets.size() >= 3);
             QVERIFY(loom->extra.contains("help"));
