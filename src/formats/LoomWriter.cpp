@@ -37,8 +37,9 @@ void addOthers(Json& to, const Json& extra) {
 
 Json controlJson(const Control& c) {
     Json out{{"id", c.id}, {"label", c.label}, {"type", c.type}, {"default", c.fallback}};
-    if (c.min) out["min"] = *c.min;
-    if (c.max) out["max"] = *c.max;
+    const auto limit = [&](double v) { return c.type == "integer" && std::abs(v) < 9e15 ? Json(static_cast<std::int64_t>(v)) : Json(v); };
+    if (c.min) out["min"] = limit(*c.min);
+    if (c.max) out["max"] = limit(*c.max);
     if (!c.choices.empty()) out["choices"] = c.choices;
     if (!c.unit.empty()) out["unit"] = c.unit;
     if (!c.section.empty()) out["section"] = c.section;

@@ -27,6 +27,7 @@
 #include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>
 #include <QtWidgets/QHeaderView>
+#include <QtWidgets/QLabel>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QListWidget>
 #include <QtWidgets/QMenu>
@@ -206,7 +207,7 @@ private Q_SLOTS:
         QTest::addColumn<QString>("typed");
         QTest::addColumn<QString>("op");
         const std::pair<const char*, const char*> rows[] = {{"even spacing", "resample"}, {"wall", "thicken"}, {"bumps", "noise_displace"}, {"circle", "polygon"}, {"cube", "box"}, {"mask", "set_attribute"},
-                                                            {"round", "subdivide"}, {"inside out", "flip"}, {"move", "transform"}, {"close gaps", "weld"}, {"vase", "revolve"}};
+                                                            {"soften", "subdivide"}, {"inside out", "flip"}, {"move", "transform"}, {"close gaps", "weld"}, {"vase", "revolve"}};
         for (const auto& [typed, op] : rows) QTest::newRow(typed) << typed << op;
     }
     void quickAddFindsByWhatPeopleWant() {

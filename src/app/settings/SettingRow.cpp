@@ -95,23 +95,25 @@ void SettingRow::setNotice(const QString& text) {
 }
 
 void SettingRow::openSourceMenu() {
-    QMenu menu(this);
+    // Not a child, and not waited for: choosing a source replaces this row.
+    auto* menu = new QMenu(window());
+    menu->setAttribute(Qt::WA_DeleteOnClose);
     const std::pair<const char*, QString> kinds[] = {{"fixed", tr("Fixed value")}, {"control", tr("Control")}, {"attribute", tr("Attribute")}, {"ramp", tr("Ramp")},
                                                      {"noise", tr("Noise")}, {"random", tr("Random")}, {"formula", tr("Formula")}};
     for (const auto& [kind, text] : kinds) {
         if (!spec_.numeric() && std::string_view(kind) != "fixed" && std::string_view(kind) != "control") continue;
-        QAction* action = menu.addAction(icon(QLatin1String(kind)), text);
+        QAction* action = menu->addAction(icon(QLatin1String(kind)), text);
         action->setEnabled(kind_ != kind && (std::string_view(kind) != "control" || !document_.loom().controls.empty()));
         connect(action, &QAction::triggered, this, [this, kind = std::string(kind)] { useSource(kind); });
     }
-    menu.addSeparator();
+    menu->addSeparator();
     const bool plain = kind_ == "fixed" && (spec_.numeric() || spec_.type == SettingType::choice || spec_.type == SettingType::text);
-    QAction* control = menu.addAction(icon(QStringLiteral("add")), tr("Make a control of it"));
+    QAction* control = menu->addAction(icon(QStringLiteral("add")), tr("Make a control of it"));
     control->setEnabled(plain);
     connect(control, &QAction::triggered, this, &SettingRow::makeControl);
-    QAction* reset = menu.addAction(tr("Back to the default"));
+    QAction* reset = menu->addAction(tr("Back to the default"));
     connect(reset, &QAction::triggered, this, [this] { put(Json()); });
-    menu.exec(sourceButton_->mapToGlobal(QPoint(0, sourceButton_->height())));
+    menu->popup(sourceButton_->mapToGlobal(QPoint(0, sourceButton_->height())));
 }
 
 void SettingRow::useSource(const std::string& kind) {

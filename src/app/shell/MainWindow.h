@@ -85,6 +85,7 @@ private:
     QLabel* messageText_ = nullptr;
     QSplitter *across_ = nullptr, *down_ = nullptr, *side_ = nullptr;
     QAction *new_ = nullptr, *open_ = nullptr, *save_ = nullptr, *saveAs_ = nullptr, *export_ = nullptr, *undo_ = nullptr, *redo_ = nullptr;
+    QList<QAction*> weaveActions_, viewActions_;
     int handleGesture_ = 0;
     bool sideFitted_ = false;
 };

@@ -57,14 +57,15 @@ void MainWindow::makeActions() {
 
     QMenu* node = menuBar()->addMenu(tr("&Node"));
     add(node, tr("&Add …"), QKeySequence(QStringLiteral("/")), [this] { weave_->openQuickAdd(); });
-    add(node, tr("&Rename"), QKeySequence(QStringLiteral("F2")), [this] { weave_->renameChosen(); });
-    add(node, tr("S&kip or use"), QKeySequence(QStringLiteral("K")), [this] { weave_->toggleSkip(); });
-    add(node, tr("&Pin on stage"), QKeySequence(QStringLiteral("P")), [this] { weave_->togglePin(); });
-    add(node, tr("&Delete"), QKeySequence::Delete, [this] { weave_->deleteChosen(); });
+    // These are keys of the weave alone: in a ramp or a table Delete and letters mean something else.
+    weaveActions_ << add(node, tr("&Rename"), QKeySequence(QStringLiteral("F2")), [this] { weave_->renameChosen(); });
+    weaveActions_ << add(node, tr("S&kip or use"), QKeySequence(QStringLiteral("K")), [this] { weave_->toggleSkip(); });
+    weaveActions_ << add(node, tr("&Pin on stage"), QKeySequence(QStringLiteral("P")), [this] { weave_->togglePin(); });
+    weaveActions_ << add(node, tr("&Delete"), QKeySequence::Delete, [this] { weave_->deleteChosen(); });
 
     QMenu* view = menuBar()->addMenu(tr("&View"));
-    add(view, tr("&Frame all"), QKeySequence(QStringLiteral("Home")), [this] { stage_->frameAll(); });
-    add(view, tr("Show the whole &weave"), QKeySequence(QStringLiteral("Shift+Home")), [this] { weave_->showAll(); });
+    viewActions_ << add(view, tr("&Frame all"), QKeySequence(QStringLiteral("Home")), [this] { stage_->frameAll(); });
+    viewActions_ << add(view, tr("Show the whole &weave"), QKeySequence(QStringLiteral("Shift+Home")), [this] { weave_->showAll(); });
     view->addSeparator();
     add(view, tr("&Data"), QKeySequence(QStringLiteral("Ctrl+1")), [this] { dataButton_->click(); });
     add(view, tr("&Notices"), QKeySequence(QStringLiteral("Ctrl+2")), [this] { noticesButton_->click(); });
@@ -109,6 +110,11 @@ void MainWindow::makeLayout() {
 
     stage_ = new Stage(this);
     weave_ = new Weave(document_, rebuilds_, pictures_, this);
+    for (QAction* action : weaveActions_ + viewActions_) {
+        action->setShortcutContext(Qt::WidgetWithChildrenShortcut);
+        weave_->addAction(action);
+    }
+    for (QAction* action : viewActions_) stage_->addAction(action);
     data_ = new DataDrawer(this);
     notices_ = new QListWidget(this);
     notices_->setWordWrap(true);
