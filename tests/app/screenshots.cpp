@@ -63,6 +63,16 @@ int main(int argc, char** argv) {
     window.weave()->choose("outline");
     window.stage()->setWire(false);
     take(window, folder, QStringLiteral("move-a-point"));
+    if (QCoreApplication::arguments().contains(QStringLiteral("--states"))) {
+        using namespace seedloom;
+        window.document().apply(setSetting(window.document().loom(), "wall", "thickness", {{"attribute", "widht"}}));
+        window.document().apply(setSetting(window.document().loom(), "even", "count", 2));
+        window.document().apply(setSkipped(window.document().loom(), {"wobble"}, true));
+        window.weave()->choose("wall");
+        window.showDrawer(QStringLiteral("notices"));
+        take(window, folder, QStringLiteral("states"));
+        return 0;
+    }
     window.weave()->choose("soften");
     window.weave()->togglePin();
     window.stage()->setAttribute(QStringLiteral("along"));

@@ -14,6 +14,7 @@
 #include <QtCore/QSettings>
 #include <QtGui/QCloseEvent>
 #include <QtWidgets/QFileDialog>
+#include <QtWidgets/QInputDialog>
 #include <QtWidgets/QMessageBox>
 
 namespace seedloom::app {
@@ -50,6 +51,15 @@ MainWindow::MainWindow() {
     connect(stage_, &Stage::directionSettled, &pictures_, &Pictures::setDirection);
     restoreLayout();
     document_.startNew();
+}
+
+MainWindow::~MainWindow() {
+    // The history tells of its own end; by then nobody who would ask the rebuilds may listen any more.
+    document_.history().disconnect();
+    document_.disconnect();
+    rebuilds_.disconnect();
+    pictures_.disconnect();
+    delete takeCentralWidget();
 }
 
 void MainWindow::rebuildNow() {
@@ -144,7 +154,14 @@ bool MainWindow::saveAs() {
                                                 tr("Looms (*.loom)"));
     if (file.isEmpty()) return false;
     if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".loom");
+    if (document_.loom().name == tr("Untitled").toStdString()) document_.apply(renameLoom(document_.loom(), QFileInfo(file).completeBaseName().toStdString()));
     return saveTo(file);
+}
+
+void MainWindow::renameAsked() {
+    bool taken = false;
+    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the loom"), QLineEdit::Normal, document_.title(), &taken).trimmed();
+    if (taken && !name.isEmpty()) document_.apply(renameLoom(document_.loom(), name.toStdString()));
 }
 
 void MainWindow::openAsked() {

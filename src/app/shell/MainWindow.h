@@ -25,6 +25,7 @@ class MainWindow : public QMainWindow {
 
 public:
     MainWindow();
+    ~MainWindow() override;
 
     Document& document() { return document_; }
     RebuildService& rebuilds() { return rebuilds_; }
@@ -65,6 +66,7 @@ private:
     bool mayLeave();
     bool save();
     bool saveAs();
+    void renameAsked();
     void openAsked();
     void exportAsked();
     void showMessage(const QString& text);

@@ -41,6 +41,7 @@ void MainWindow::makeActions() {
     file->addSeparator();
     save_ = add(file, tr("&Save"), QKeySequence::Save, [this] { save(); });
     saveAs_ = add(file, tr("Save &as …"), QKeySequence(QStringLiteral("Ctrl+Shift+S")), [this] { saveAs(); });
+    add(file, tr("Re&name …"), {}, [this] { renameAsked(); });
     export_ = add(file, tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] { exportAsked(); });
     export_->setToolTip(tr("Write the output's model as .glb, .obj, .ply or .stl (Ctrl+E)"));
     file->addSeparator();
@@ -118,6 +119,7 @@ void MainWindow::makeLayout() {
     data_ = new DataDrawer(this);
     notices_ = new QListWidget(this);
     notices_->setWordWrap(true);
+    notices_->setStyleSheet(QStringLiteral("QListView { padding: 6px 0; } QListView::item { padding: 5px 16px; }"));
     notices_->setAccessibleName(tr("Notices"));
     drawers_ = new QStackedWidget(this);
     drawers_->addWidget(data_);

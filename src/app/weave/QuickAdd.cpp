@@ -131,17 +131,23 @@ void QuickAdd::open(QRect anchor, bool onlyWithInput, std::function<void(const s
     use_ = std::move(use);
     // The weave may be low: the whole window is there to open in, and the chosen card stays in sight.
     if (parentWidget() != weave_->window()) setParent(weave_->window());
-    const QSize area = parentWidget()->size();
-    resize(std::min(470, area.width() - 16), std::min(372, area.height() - 16));
-    const QRect place(weave_->mapTo(parentWidget(), anchor.topLeft()), anchor.size());
-    const bool below = place.bottom() + 8 + height() < area.height();
-    const int y = below ? place.bottom() + 8 : place.top() - 8 - height();
-    move(std::clamp(place.left(), 8, std::max(8, area.width() - width() - 8)), std::clamp(y, 8, std::max(8, area.height() - height() - 8)));
+    anchor_ = QRect(weave_->mapTo(parentWidget(), anchor.topLeft()), anchor.size());
     field_->clear();
     fill();
     show();
     raise();
     field_->setFocus();
+}
+
+/// As high as its rows need, beside the anchor: below where there is room, else above.
+void QuickAdd::place() {
+    constexpr int kFrame = 88, kMostRows = 6;
+    const QSize area = parentWidget()->size();
+    const int rows = std::clamp(list_->count(), 1, kMostRows);
+    resize(std::min(470, area.width() - 16), std::min(kFrame + rows * kRowHeight, area.height() - 16));
+    const bool below = anchor_.bottom() + 8 + kFrame + kMostRows * kRowHeight < area.height();
+    const int y = below ? anchor_.bottom() + 8 : anchor_.top() - 8 - height();
+    move(std::clamp(anchor_.left(), 8, std::max(8, area.width() - width() - 8)), std::clamp(y, 8, std::max(8, area.height() - height() - 8)));
 }
 
 void QuickAdd::fill() {
@@ -156,6 +162,7 @@ void QuickAdd::fill() {
         item->setFlags(Qt::NoItemFlags);
     }
     list_->setCurrentRow(0);
+    place();
 }
 
 void QuickAdd::take() {

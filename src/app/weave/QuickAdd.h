@@ -35,9 +35,11 @@ private:
     void take();
 
     void close();
+    void place();
 
     Pictures& pictures_;
     QWidget* weave_;
+    QRect anchor_;
     QLineEdit* field_;
     QListWidget* list_;
     bool onlyWithInput_ = false;

@@ -28,12 +28,13 @@ Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, Q
         }
         chosenLink_.reset();
         hoveredLink_.reset();
+        if (fitted_) showAll();
+        bringIntoView(chosen_);
         update();
     });
     connect(&document_, &Document::replaced, this, [this] {
         pinned_.clear();
         choose(loom().output);
-        fitted_ = false;
         showAll();
     });
     connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
@@ -51,8 +52,15 @@ void Weave::choose(const std::string& node) {
     chosenLink_.reset();
     if (chosen_ == node) return;
     chosen_ = node;
+    bringIntoView(node);
     update();
     Q_EMIT chosenChanged();
+}
+
+void Weave::bringIntoView(const std::string& node) {
+    const QRectF card = cardRect(node).adjusted(-14, -14, 14, 14);
+    if (!loom().node(node) || card.width() > width() || card.height() > height()) return;
+    pan_ += {std::max(0.0, -card.left()) - std::max(0.0, card.right() - width()), std::max(0.0, -card.top()) - std::max(0.0, card.bottom() - height())};
 }
 
 void Weave::showAll() {
@@ -69,7 +77,10 @@ void Weave::showAll() {
     update();
 }
 
-void Weave::resizeEvent(QResizeEvent*) { showAll(); }
+void Weave::resizeEvent(QResizeEvent*) {
+    if (fitted_) showAll();
+    bringIntoView(chosen_);
+}
 
 QRectF Weave::cellRect(Cell cell) const {
     return {pan_.x() + cell.column * metrics::kPitchX * zoom_, pan_.y() + cell.row * metrics::kPitchY * zoom_, metrics::kCardWidth * zoom_,
@@ -205,7 +216,7 @@ void Weave::mouseMoveEvent(QMouseEvent* event) {
     last_ = at;
     movedFar_ |= QLineF(at, pressed_).length() > 5;
     if (event->buttons() != Qt::NoButton) {
-        if (drag_ == Drag::pan) pan_ += by;
+        if (drag_ == Drag::pan) pan_ += by, fitted_ = false;
         if (drag_ == Drag::pan && movedFar_) setCursor(Qt::ClosedHandCursor);
         update();
         return;
@@ -367,6 +378,7 @@ void Weave::keyPressEvent(QKeyEvent* event) {
 
 void Weave::wheelEvent(QWheelEvent* event) {
     const double before = zoom_;
+    fitted_ = false;
     zoom_ = std::clamp(zoom_ * std::pow(1.0015, event->angleDelta().y()), 0.25, 2.0);
     const QPointF at = event->position();
     pan_ = at - (at - pan_) * (zoom_ / before);

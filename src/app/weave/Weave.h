@@ -84,6 +84,7 @@ private:
     QString linkTip(const Link& link) const;
     void dropThread(QPointF at);
     void walk(int columns, int rows);
+    void bringIntoView(const std::string& node);
     void openQuickAdd(QRectF beside, std::function<void(const std::string&)> use, bool onlyWithInput);
     void choosePlaced(const Edit& edit, const std::string& id);
 
@@ -95,7 +96,7 @@ private:
     std::optional<Link> chosenLink_, hoveredLink_;
     QPointF pan_{16, 26};
     double zoom_ = 1;
-    bool fitted_ = false;
+    bool fitted_ = true;  ///< shows all by itself, until the user moves the view
 
     Drag drag_ = Drag::none;
     QPointF pressed_, last_;

@@ -21,6 +21,15 @@ QString shortCount(std::size_t n) {
     return QString::number(double(n) / (millions ? 1e6 : 1e3), 'g', 3) + QLatin1Char(millions ? 'M' : 'k');
 }
 
+/// The first error, else the first warning, of a node; nullptr where all is well.
+const Notice* worstNotice(const NodeReport& report) {
+    if (!report.outcome) return nullptr;
+    for (NoticeLevel level : {NoticeLevel::error, NoticeLevel::warning})
+        for (const Notice& n : report.outcome->notices)
+            if (n.level == level) return &n;
+    return nullptr;
+}
+
 QString timeText(double ms) {
     if (ms >= 1000) return QStringLiteral("%1 s").arg(ms / 1000, 0, 'f', 1);
     return QStringLiteral("%1 ms").arg(ms, 0, 'f', ms < 10 ? 1 : 0);
@@ -36,9 +45,7 @@ QFont scaled(QFont font, double zoom, int least) {
 QString Weave::factOf(const Node& node, bool brief) const {
     const NodeReport report = rebuilds_.report(node.id);
     if (node.skipped) return tr("skipped");
-    if (report.state == NodeState::failed && report.outcome)
-        for (const Notice& n : report.outcome->notices)
-            if (n.level == NoticeLevel::error) return QString::fromStdString(n.text);
+    if (const Notice* notice = worstNotice(report)) return QString::fromStdString(notice->text);
     if (report.state == NodeState::rebuilding) return tr("rebuilding …");
     const auto outcome = rebuilds_.outcome(node.id);
     if (!outcome) return tr("waiting");
@@ -164,9 +171,10 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
     painter.setPen(c.ink);
     painter.drawText(text, Qt::AlignLeft | Qt::AlignTop, painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
     painter.setFont(scaled(bodyFont(11), zoom_, 10));
-    painter.setPen(failed ? c.chosen : c.faint);
+    const bool noticed = !node.skipped && worstNotice(report);
+    painter.setPen(failed ? c.chosen : noticed ? c.warning : c.faint);
     QString fact = factOf(node, false);
-    if (!failed && painter.fontMetrics().horizontalAdvance(fact) > text.width()) fact = factOf(node, true);
+    if (!noticed && painter.fontMetrics().horizontalAdvance(fact) > text.width()) fact = factOf(node, true);
     painter.drawText(text, Qt::AlignLeft | Qt::AlignBottom, painter.fontMetrics().elidedText(fact, Qt::ElideRight, int(text.width())));
     if (failed) paintFailure(painter, card);
     if (node.skipped) {
