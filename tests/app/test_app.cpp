@@ -97,6 +97,46 @@ private Q_SLOTS:
         QVERIFY(!document().modified());
     }
 
+    /// From nothing to a model: a new document, three nodes by quick add, and no alarm on the way.
+    void aNewDocumentGrowsByQuickAdd() {
+        document().startNew();
+        waitFresh();
+        QVERIFY(!window_->rebuilds().anyFailed());
+        QVERIFY(waitsForInput(window_->rebuilds().report("output")));
+        weave()->openQuickAddAt({0, 0});
+        QTest::keyClicks(weave()->quickAdd()->field(), "box");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QCOMPARE(weave()->chosen(), std::string("box"));
+        weave()->openQuickAdd();
+        QTest::keyClicks(weave()->quickAdd()->field(), "subdivide");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QVERIFY(reaches(loom(), "box", "subdivide"));
+        drag(weave(), weave()->outputKnob("subdivide").toPoint(), weave()->cardRect("output").center().toPoint());
+        QVERIFY(reaches(loom(), "box", "output"));
+        QCOMPARE(output().faceCount(), 24u);
+        for (int i = 0; i < 3; ++i) undo();
+        QCOMPARE(loom().nodes.size(), 1u);
+    }
+
+    void firstStepsActOnTheDemoOnly() {
+        window_->showFirstSteps(true);
+        const auto press = [&](const char* start) {
+            for (auto* button : window_->findChildren<QPushButton*>())
+                if (button->isVisible() && button->text().startsWith(QLatin1String(start))) return QTest::mouseClick(button, Qt::LeftButton);
+            QFAIL("the button is not there");
+        };
+        press("2");
+        QCOMPARE(weave()->chosen(), std::string("outline"));
+        QCOMPARE(weave()->pinned(), std::string("soften"));
+        QCOMPARE(window_->stage()->handles().size(), 3u);
+        press("1");
+        QVERIFY(window_->controls()->slider("height")->hasFocus());
+        document().startNew();
+        press("3");
+        QVERIFY(!weave()->quickAdd()->isVisible());
+        window_->showFirstSteps(false);
+    }
+
     void draggingASliderChangesTheModelAsOneStep() {
         Slider* slider = window_->controls()->slider("height");
         QVERIFY(slider);

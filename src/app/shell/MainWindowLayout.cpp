@@ -2,6 +2,7 @@
 #include "app/data/DataDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/settings/Slider.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Rail.h"
 #include "app/shell/Theme.h"
@@ -218,14 +219,20 @@ QWidget* MainWindow::makeFirstSteps() {
     auto* title = new QLabel(tr("Try:"), strip);
     title->setFont(bodyFont(12, QFont::Bold));
     row->addWidget(title);
-    const auto step = [&](const QString& text, const QString& tip, auto&& run) {
+    const auto step = [&](const QString& text, const QString& tip, std::function<void()> run) {
         auto* button = new QPushButton(text, strip);
         button->setToolTip(tip);
         button->setFixedHeight(24);
-        connect(button, &QPushButton::clicked, this, run);
+        connect(button, &QPushButton::clicked, this, [this, run] {
+            for (const char* needed : {"outline", "even", "soften"})
+                if (!document_.loom().node(needed)) return showMessage(tr("These steps belong to the demo bollard. Open it with File › Open the demo bollard."));
+            run();
+        });
         row->addWidget(button);
     };
-    step(tr("1  Drag Height at the right"), tr("Controls are what a user of the model may change. Everything follows."), [this] { controls_->setFocus(); });
+    step(tr("1  Drag Height at the right"), tr("Controls are what a user of the model may change. Everything follows."), [this] {
+        if (Slider* height = controls_->slider("height")) height->setFocus();
+    });
     step(tr("2  Move a point of the outline"), tr("Chooses the first node, pins the result and shows the points' handles on the stage."), [this] {
         weave_->choose("soften");
         if (weave_->pinned() != "soften") weave_->togglePin();

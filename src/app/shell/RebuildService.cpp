@@ -2,6 +2,10 @@
 
 namespace seedloom::app {
 
+bool waitsForInput(const NodeReport& report) {
+    return report.state == NodeState::failed && report.outcome && report.outcome->notices.size() == 1 && report.outcome->notices.front().code == "input.missing";
+}
+
 RebuildService::RebuildService(QObject* parent) : QObject(parent), stop_(std::make_shared<std::atomic<bool>>(false)) {
     thread_ = std::thread([this] { work(); });
 }
@@ -104,7 +108,7 @@ void RebuildService::takeResult(int generation, std::shared_ptr<const RebuildRes
 }
 
 bool RebuildService::anyFailed() const {
-    return std::any_of(reports_.begin(), reports_.end(), [](const auto& r) { return r.second.state == NodeState::failed; });
+    return std::any_of(reports_.begin(), reports_.end(), [](const auto& r) { return r.second.state == NodeState::failed && !waitsForInput(r.second); });
 }
 
 NodeReport RebuildService::report(const std::string& node) const {

@@ -10,6 +10,9 @@
 
 namespace seedloom::app {
 
+/// A node that only waits for something to be plugged in: no failure that anybody needs to be alarmed about.
+bool waitsForInput(const NodeReport& report);
+
 class RebuildService : public QObject {
     Q_OBJECT
 

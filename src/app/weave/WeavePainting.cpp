@@ -45,6 +45,7 @@ QFont scaled(QFont font, double zoom, int least) {
 QString Weave::factOf(const Node& node, bool brief) const {
     const NodeReport report = rebuilds_.report(node.id);
     if (node.skipped) return tr("skipped");
+    if (waitsForInput(report)) return tr("not linked yet");
     if (const Notice* notice = worstNotice(report)) return QString::fromStdString(notice->text);
     if (report.state == NodeState::rebuilding) return tr("rebuilding …");
     const auto outcome = rebuilds_.outcome(node.id);
@@ -152,7 +153,7 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
     const QRectF card = cellRect(node.cell);
     const OperatorSpec* spec = findOperator(node.op);
     const NodeReport report = rebuilds_.report(node.id);
-    const bool chosen = node.id == chosen_, failed = report.state == NodeState::failed;
+    const bool chosen = node.id == chosen_, failed = report.state == NodeState::failed && !waitsForInput(report);
     painter.save();
     if (node.skipped) painter.setOpacity(0.5);
     painter.setPen(QPen(chosen ? c.chosen : node.id == hovered_ ? c.faint : c.line, chosen ? 2 : 1));
@@ -171,7 +172,7 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
     painter.setPen(c.ink);
     painter.drawText(text, Qt::AlignLeft | Qt::AlignTop, painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
     painter.setFont(scaled(bodyFont(11), zoom_, 10));
-    const bool noticed = !node.skipped && worstNotice(report);
+    const bool noticed = !node.skipped && !waitsForInput(report) && worstNotice(report);
     painter.setPen(failed ? c.chosen : noticed ? c.warning : c.faint);
     QString fact = factOf(node, false);
     if (!noticed && painter.fontMetrics().horizontalAdvance(fact) > text.width()) fact = factOf(node, true);
