@@ -12,10 +12,12 @@ int main(int argc, char** argv) {
     seedloom::app::applyTheme(application);
     seedloom::app::MainWindow window;
     const QStringList files = QCoreApplication::arguments().mid(1);
-    if (files.isEmpty() || !window.openFile(files.first())) {
-        window.openDemo();
-        window.showFirstSteps(!QSettings().value(QStringLiteral("firstStepsSeen"), false).toBool());
-    }
+    // The demo first: where a named file can't be opened, its message then stays in sight over a document that works.
+    window.openDemo();
+    if (!files.isEmpty())
+        window.openFile(files.first());
+    else if (!QSettings().value(QStringLiteral("firstStepsSeen"), false).toBool())
+        window.showFirstSteps(true);
     window.show();
     return QApplication::exec();
 }
