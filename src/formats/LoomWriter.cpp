@@ -1,5 +1,6 @@
 // Writing documents: stable order of keys, one item or setting a line, so that version control shows readable changes.
 #include "formats/LoomFile.h"
+#include "formats/LoomItems.h"
 
 #include <fmt/format.h>
 
@@ -31,51 +32,9 @@ std::string inlineText(const Json& value) {
     return out;
 }
 
-void addOthers(Json& to, const Json& extra) {
-    for (const auto& [key, value] : extra.items()) to[key] = value;
-}
-
-Json controlJson(const Control& c) {
-    Json out{{"id", c.id}, {"label", c.label}, {"type", c.type}, {"default", c.fallback}};
-    const auto limit = [&](double v) { return c.type == "integer" && std::abs(v) < 9e15 ? Json(static_cast<std::int64_t>(v)) : Json(v); };
-    if (c.min) out["min"] = limit(*c.min);
-    if (c.max) out["max"] = limit(*c.max);
-    if (!c.choices.empty()) out["choices"] = c.choices;
-    if (!c.unit.empty()) out["unit"] = c.unit;
-    if (!c.section.empty()) out["section"] = c.section;
-    if (!c.help.empty()) out["help"] = c.help;
-    addOthers(out, c.extra);
-    return out;
-}
-
-Json presetJson(const Preset& p) {
-    Json out{{"name", p.name}, {"values", p.values}};
-    addOthers(out, p.extra);
-    return out;
-}
-
-Json linkJson(const Link& l) {
-    if (l.out.empty() && l.in.empty() && l.extra.empty()) return Json::array({l.from, l.to});
-    Json out{{"from", l.from}};
-    if (!l.out.empty()) out["out"] = l.out;
-    out["to"] = l.to;
-    if (!l.in.empty()) out["in"] = l.in;
-    addOthers(out, l.extra);
-    return out;
-}
-
-Json noteJson(const Note& n) {
-    Json out{{"id", n.id}, {"text", n.text}, {"cell", {n.cell.column, n.cell.row}}, {"columns", n.columns}};
-    addOthers(out, n.extra);
-    return out;
-}
-
 std::string nodeText(const Node& n) {
-    Json head{{"id", n.id}, {"op", n.op}};
-    if (!n.label.empty()) head["label"] = n.label;
-    head["cell"] = {n.cell.column, n.cell.row};
-    if (n.skipped) head["skip"] = true;
-    addOthers(head, n.extra);
+    Json head = items::toJson(n);
+    head.erase("settings");
     std::string out = inlineText(head);
     out.pop_back();
     out += ", \"settings\": {";
@@ -108,15 +67,15 @@ private:
 
 std::string loomToText(const Loom& loom) {
     Document out;
-    const auto oneLine = [](auto toJson) { return [toJson](const auto& item) { return inlineText(toJson(item)); }; };
+    const auto oneLine = [](const auto& item) { return inlineText(items::toJson(item)); };
     out.field("seedloom", std::to_string(kLoomFormat));
     out.field("name", inlineText(loom.name));
-    out.list("controls", loom.controls, oneLine(controlJson));
+    out.list("controls", loom.controls, oneLine);
     if (!loom.values.empty()) out.field("values", inlineText(loom.values));
-    out.list("presets", loom.presets, oneLine(presetJson));
+    out.list("presets", loom.presets, oneLine);
     out.list("nodes", loom.nodes, nodeText);
-    out.list("links", loom.links, oneLine(linkJson));
-    if (!loom.notes.empty()) out.list("notes", loom.notes, oneLine(noteJson));
+    out.list("links", loom.links, oneLine);
+    if (!loom.notes.empty()) out.list("notes", loom.notes, oneLine);
     out.field("output", inlineText(loom.output));
     for (const auto& [key, value] : loom.extra.items()) out.keyed(inlineText(Json(key)), inlineText(value));
     return out.finish();

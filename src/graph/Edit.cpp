@@ -69,10 +69,38 @@ template <class C> bool absorb(C& earlier, const C& later) {
 
 }  // namespace
 
+bool applyChange(Loom& loom, const Change& change) { return std::visit(Applier{loom}, change); }
+
+std::vector<Change> compacted(std::vector<Change> changes) {
+    // Lists that only have items replaced keep their indices, so later replacements can be joined to the first one.
+    std::vector<Change> out;
+    std::map<std::pair<std::size_t, std::size_t>, std::size_t> replaced;  // kind and index → place in out
+    for (Change& change : changes) {
+        const std::size_t kind = change.index();
+        std::optional<std::size_t> index;
+        bool moves = false;
+        std::visit([&](const auto& c) {
+            if constexpr (requires { c.index; }) (c.before && c.after) ? index = c.index : (moves = true, index);
+        }, change);
+        if (moves) std::erase_if(replaced, [&](const auto& r) { return r.first.first == kind; });
+        if (index) {
+            const auto it = replaced.find({kind, *index});
+            if (it != replaced.end() && std::visit([](auto& earlier, const auto& later) {
+                    if constexpr (std::is_same_v<std::decay_t<decltype(earlier)>, std::decay_t<decltype(later)>>) return absorb(earlier, later);
+                    return false;
+                }, out[it->second], change)) continue;
+            replaced[{kind, *index}] = out.size();
+        }
+        out.push_back(std::move(change));
+    }
+    std::erase_if(out, [](const Change& change) { return std::visit([](const auto& c) { return c.before == c.after; }, change); });
+    return out;
+}
+
 Result<Loom> applied(const Loom& loom, const Edit& edit) {
     Loom out = loom;
     for (const Change& change : edit.changes)
-        if (!std::visit(Applier{out}, change))
+        if (!applyChange(out, change))
             return Error{"edit.conflict", fmt::format("'{}' does not fit the document any more, so nothing was changed.", edit.label)};
     return out;
 }

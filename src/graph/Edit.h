@@ -37,6 +37,10 @@ struct Edit {
 
 /// Applies all changes in order, or none: an edit that does not fit the loom gives an error (code `edit.conflict`).
 Result<Loom> applied(const Loom& loom, const Edit& edit);
+/// Applies one change in place; false, and nothing changed, where it does not fit.
+bool applyChange(Loom& loom, const Change& change);
+/// The same effect with as few changes as can be told cheaply: items that are replaced more than once are replaced once.
+std::vector<Change> compacted(std::vector<Change> changes);
 /// The edit that takes `edit` back.
 Edit inverse(const Edit& edit);
 /// `first`, then `second`, as one edit; values that are changed twice appear once.
@@ -44,11 +48,17 @@ Edit joined(const Edit& first, const Edit& second);
 
 // Edits for what people do. Each gives an empty edit where nothing would change.
 Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value);  ///< null resets
+Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value);  ///< the same for several nodes
 Edit setControlValue(const Loom& loom, const std::string& control, const Json& value);
 Edit applyPreset(const Loom& loom, const Preset& preset);
 Edit setSkipped(const Loom& loom, const std::vector<std::string>& nodes, bool skipped);
 Edit renameNode(const Loom& loom, const std::string& node, const std::string& label);
-Edit moveNode(const Loom& loom, const std::string& node, Cell to);  ///< swaps with a node that is there
+/// Moves nodes by whole cells; what is in their way is pushed on in its strand. Nothing where one would leave the grid.
+Edit moveNodes(const Loom& loom, const std::vector<std::string>& nodes, int columns, int rows);
+Edit moveNode(const Loom& loom, const std::string& node, Cell to);
+/// Takes a node out of where it is and puts it into a link; empty where that would close a ring.
+Edit weaveIn(const Loom& loom, const std::string& node, const Link& link);
+Edit setTint(const Loom& loom, const std::vector<std::string>& nodes, int tint);
 Edit renameLoom(const Loom& loom, const std::string& name);
 
 /// A new node at a free cell near `cell`, unlinked. Its id is returned through `id`.
@@ -62,6 +72,29 @@ Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes);
 /// A link, replacing what was plugged into a port that takes one. Refused (empty) where it would close a cycle.
 Edit addLink(const Loom& loom, const Link& link);
 Edit removeLink(const Loom& loom, const Link& link);
+
+Edit addNote(const Loom& loom, Cell cell, const std::string& text, std::string* id);
+/// Replaces text, place or width of the note with the same id.
+Edit changeNote(const Loom& loom, const Note& note);
+Edit removeNote(const Loom& loom, const std::string& id);
+
+/// A control made from a setting's fixed value, with the setting linked to it. Its id is `control.id`, or with a number behind it.
+Edit makeControl(const Loom& loom, const std::string& node, const std::string& setting, Control control);
+/// Replaces the control with the same id; its value in use is held inside the new range.
+Edit changeControl(const Loom& loom, const Control& control);
+/// Takes a control away; settings that used it keep its value as a fixed one. Formulas that name it are left, and will say so.
+Edit removeControl(const Loom& loom, const std::string& id);
+/// Puts a control at a place in the order, into a section.
+Edit moveControl(const Loom& loom, const std::string& id, std::size_t to, const std::string& section);
+/// Keeps the values in use under a name, in the place of a preset that has it.
+Edit savePreset(const Loom& loom, const std::string& name);
+Edit removePreset(const Loom& loom, const std::string& name);
+
+/// Chosen nodes and notes as a loom of their own, with the links between them: what the clipboard carries.
+Loom fragmentOf(const Loom& loom, const std::vector<std::string>& nodes, const std::vector<std::string>& notes = {});
+/// Puts the nodes and notes of `fragment` in with free ids, its upper left at `at`, or lower where cells are taken. The ids are returned
+/// through `ids`, in the fragment's order. With `keepFeeds`, nodes that had the same ids here keep what fed the originals.
+Edit pasteFragment(const Loom& loom, const Loom& fragment, Cell at, bool keepFeeds, std::vector<std::string>* ids);
 
 /// True where a geometry can flow from `from` to `to` along links.
 bool reaches(const Loom& loom, const std::string& from, const std::string& to);

@@ -1,5 +1,5 @@
 // The edits for what people do in the weave and in the panels.
-#include "graph/Edit.h"
+#include "graph/Draft.h"
 #include "operators/Catalogue.h"
 
 #include <fmt/format.h>
@@ -10,74 +10,6 @@
 namespace seedloom {
 
 namespace {
-
-/// Builds an edit step by step against a working copy, so that indices are right at each step.
-class Draft {
-public:
-    Draft(const Loom& loom, std::string label) : loom_(loom), edit_{std::move(label), {}} {}
-
-    const Loom& loom() const { return loom_; }
-    Edit finish() { return std::move(edit_); }
-
-    template <class T> void replace(const std::vector<T> Loom::*list, std::size_t index, T after) {
-        const T& before = (loom_.*list)[index];
-        if (!(before == after)) push(ItemChange<T>{index, before, std::move(after)});
-    }
-    template <class T> void add(const std::vector<T> Loom::*list, T item) { push(ItemChange<T>{(loom_.*list).size(), {}, std::move(item)}); }
-    template <class T> void remove(const std::vector<T> Loom::*list, std::size_t index) { push(ItemChange<T>{index, (loom_.*list)[index], {}}); }
-
-    void changeNode(const std::string& id, auto&& change) {
-        for (std::size_t i = 0; i < loom_.nodes.size(); ++i)
-            if (loom_.nodes[i].id == id) {
-                Node after = loom_.nodes[i];
-                change(after);
-                return replace(&Loom::nodes, i, std::move(after));
-            }
-    }
-    void setOutput(const std::string& id) {
-        if (loom_.output != id) push(TextChange{TextField::output, loom_.output, id});
-    }
-    void setName(const std::string& name) {
-        if (loom_.name != name) push(TextChange{TextField::name, loom_.name, name});
-    }
-    void setValue(const std::string& control, const Json& after) {
-        const Json before = loom_.values.contains(control) ? loom_.values[control] : Json();
-        if (before != after) push(ValueChange{control, before, after});
-    }
-    void removeLinksIf(auto&& matches) {
-        for (std::size_t i = loom_.links.size(); i-- > 0;)
-            if (matches(loom_.links[i])) remove(&Loom::links, i);
-    }
-
-    /// Moves what stands at `cell`, and what stands behind it without a gap, one column on.
-    void makeRoom(Cell cell) {
-        const Node* there = loom_.nodeAt(cell);
-        if (!there) return;
-        const std::string id = there->id;
-        makeRoom({cell.column + 1, cell.row});
-        changeNode(id, [&](Node& n) { ++n.cell.column; });
-    }
-
-private:
-    void push(Change change) {
-        Edit step{"", {change}};
-        loom_ = *applied(loom_, step);
-        edit_.changes.push_back(std::move(change));
-    }
-
-    Loom loom_;
-    Edit edit_;
-};
-
-std::string labelOf(const std::string& op) {
-    const OperatorSpec* spec = findOperator(op);
-    return spec ? spec->label : op;
-}
-
-std::string nameOf(const Loom& loom, const std::string& id) {
-    const Node* node = loom.node(id);
-    return node ? displayName(*node) : id;
-}
 
 Node newNode(const Loom& loom, const std::string& op, Cell cell) {
     Node node;
@@ -123,17 +55,7 @@ bool reaches(const Loom& loom, const std::string& from, const std::string& to) {
 }
 
 Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value) {
-    const Node* found = loom.node(node);
-    const OperatorSpec* spec = found ? findOperator(found->op) : nullptr;
-    const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
-    Draft draft(loom, fmt::format("Change {} of {}", declared ? declared->label : setting, nameOf(loom, node)));
-    draft.changeNode(node, [&](Node& n) {
-        if (value.is_null() || (declared && value == declared->fallback))
-            n.settings.erase(setting);
-        else
-            n.settings[setting] = value;
-    });
-    return draft.finish();
+    return setSettings(loom, {node}, setting, value);
 }
 
 Edit setControlValue(const Loom& loom, const std::string& control, const Json& value) {
@@ -153,8 +75,34 @@ Edit applyPreset(const Loom& loom, const Preset& preset) {
     return draft.finish();
 }
 
+Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value) {
+    Draft draft(loom, {});
+    std::string label;
+    for (const std::string& id : nodes) {
+        const Node* found = draft.loom().node(id);
+        const OperatorSpec* spec = found ? findOperator(found->op) : nullptr;
+        const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
+        if (label.empty()) label = fmt::format("Change {} of {}", declared ? declared->label : setting, namesOf(loom, nodes));
+        draft.changeNode(id, [&](Node& n) {
+            if (value.is_null() || (declared && value == declared->fallback))
+                n.settings.erase(setting);
+            else
+                n.settings[setting] = value;
+        });
+    }
+    Edit edit = draft.finish();
+    edit.label = label;
+    return edit;
+}
+
+Edit setTint(const Loom& loom, const std::vector<std::string>& nodes, int tint) {
+    Draft draft(loom, fmt::format("Tint {}", namesOf(loom, nodes)));
+    for (const std::string& id : nodes) draft.changeNode(id, [&](Node& n) { n.tint = std::clamp(tint, 0, kTints); });
+    return draft.finish();
+}
+
 Edit setSkipped(const Loom& loom, const std::vector<std::string>& nodes, bool skipped) {
-    Draft draft(loom, fmt::format("{} {}", skipped ? "Skip" : "Use", nodes.size() == 1 ? nameOf(loom, nodes[0]) : fmt::format("{} nodes", nodes.size())));
+    Draft draft(loom, fmt::format("{} {}", skipped ? "Skip" : "Use", namesOf(loom, nodes)));
     for (const std::string& id : nodes) draft.changeNode(id, [&](Node& n) { n.skipped = skipped; });
     return draft.finish();
 }
@@ -165,14 +113,71 @@ Edit renameNode(const Loom& loom, const std::string& node, const std::string& la
     return draft.finish();
 }
 
+Edit moveNodes(const Loom& loom, const std::vector<std::string>& nodes, int columns, int rows) {
+    Draft draft(loom, fmt::format("Move {}", namesOf(loom, nodes)));
+    std::vector<std::pair<std::string, Cell>> moves;
+    for (const std::string& id : nodes) {
+        const Node* node = loom.node(id);
+        if (!node) continue;
+        const Cell to{node->cell.column + columns, node->cell.row + rows};
+        if (to.column < 0 || to.row < 0) return draft.finish();
+        moves.push_back({id, to});
+    }
+    if (columns == 0 && rows == 0) return draft.finish();
+    // Aside first, so that they are not in their own way; then from left to right, each where it belongs.
+    constexpr int kAside = 1 << 28;
+    for (const auto& [id, to] : moves) draft.changeNode(id, [&](Node& n) { n.cell.row += kAside; });
+    std::sort(moves.begin(), moves.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+    for (const auto& move : moves) {
+        draft.makeRoom(move.second);
+        draft.changeNode(move.first, [&](Node& n) { n.cell = move.second; });
+    }
+    Edit edit = draft.finish();
+    return Edit{edit.label, compacted(std::move(edit.changes))};
+}
+
 Edit moveNode(const Loom& loom, const std::string& node, Cell to) {
-    Draft draft(loom, fmt::format("Move {}", nameOf(loom, node)));
     const Node* moved = loom.node(node);
-    if (!moved || to.column < 0 || to.row < 0) return draft.finish();
-    const Node* there = loom.nodeAt(to);
-    if (there && there->id != node) draft.changeNode(there->id, [from = moved->cell](Node& n) { n.cell = from; });
-    draft.changeNode(node, [&](Node& n) { n.cell = to; });
-    return draft.finish();
+    return moved ? moveNodes(loom, {node}, to.column - moved->cell.column, to.row - moved->cell.row) : Edit{};
+}
+
+Edit weaveIn(const Loom& loom, const std::string& node, const Link& link) {
+    Draft draft(loom, fmt::format("Weave in {}", nameOf(loom, node)));
+    const Node* moved = loom.node(node);
+    const Node* from = loom.node(link.from);
+    const Node* to = loom.node(link.to);
+    if (!moved || !from || !to || link.from == node || link.to == node || !takesInput(moved->op)) return draft.finish();
+    // Out of where it was: what hung on it keeps its feed.
+    std::optional<Link> feed;
+    for (const Link& l : draft.loom().links)
+        if (l.to == node && !feed) feed = l;
+    for (std::size_t i = 0; feed && i < draft.loom().links.size(); ++i) {
+        Link follower = draft.loom().links[i];
+        if (follower.from != node) continue;
+        follower.from = feed->from;
+        follower.out = feed->out;
+        draft.replace(&Loom::links, i, std::move(follower));
+    }
+    draft.removeLinksIf([&](const Link& l) { return feed && l == *feed; });
+    if (reaches(draft.loom(), link.to, node) || reaches(draft.loom(), node, link.from)) return {};
+    const Cell old = moved->cell;
+    constexpr int kAside = 1 << 28;
+    draft.changeNode(node, [&](Node& n) { n.cell.row += kAside; });
+    draft.closeUp(old);
+    const Cell cell{draft.loom().node(link.from)->cell.column + 1, draft.loom().node(link.from)->cell.row};
+    draft.makeRoom(cell);
+    draft.changeNode(node, [&](Node& n) { n.cell = cell; });
+    for (std::size_t i = 0; i < draft.loom().links.size(); ++i) {
+        if (!(draft.loom().links[i] == link)) continue;
+        Link rest = link;
+        rest.from = node;
+        rest.out.clear();
+        draft.replace(&Loom::links, i, std::move(rest));
+        break;
+    }
+    draft.add(&Loom::links, Link{link.from, link.out, node, "", Json::object()});
+    Edit edit = draft.finish();
+    return Edit{edit.label, compacted(std::move(edit.changes))};
 }
 
 Edit renameLoom(const Loom& loom, const std::string& name) {
@@ -235,7 +240,7 @@ Edit insertOnLink(const Loom& loom, const std::string& op, const Link& link, std
 }
 
 Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes) {
-    Draft draft(loom, fmt::format("Delete {}", nodes.size() == 1 ? nameOf(loom, nodes[0]) : fmt::format("{} nodes", nodes.size())));
+    Draft draft(loom, fmt::format("Delete {}", namesOf(loom, nodes)));
     for (const std::string& id : nodes) {
         const Node* node = draft.loom().node(id);
         if (!node) continue;
@@ -254,11 +259,7 @@ Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes) {
         draft.removeLinksIf([&](const Link& link) { return link.to == id || link.from == id; });
         for (std::size_t i = draft.loom().nodes.size(); i-- > 0;)
             if (draft.loom().nodes[i].id == id) draft.remove(&Loom::nodes, i);
-        for (int column = cell.column + 1;; ++column) {
-            const Node* next = draft.loom().nodeAt({column, cell.row});
-            if (!next) break;
-            draft.changeNode(std::string(next->id), [](Node& n) { --n.cell.column; });
-        }
+        draft.closeUp(cell);
         if (draft.loom().output == id) draft.setOutput("");
     }
     return draft.finish();

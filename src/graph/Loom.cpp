@@ -24,6 +24,9 @@ const Control* Loom::control(std::string_view id) const {
 const Preset* Loom::preset(std::string_view wanted) const {
     return findBy(presets, [&](const Preset& p) { return p.name == wanted; });
 }
+const Note* Loom::note(std::string_view wanted) const {
+    return findBy(notes, [&](const Note& n) { return n.id == wanted; });
+}
 const Node* Loom::nodeAt(Cell cell) const {
     return findBy(nodes, [&](const Node& n) { return n.cell == cell; });
 }

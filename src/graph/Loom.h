@@ -33,12 +33,16 @@ struct Cell {
     auto operator<=>(const Cell&) const = default;
 };
 
+/// How many ink tints a card can have; 0 is none.
+inline constexpr int kTints = 6;
+
 struct Node {
     std::string id, op;
     std::string label;              ///< own name; empty shows the operator's
     Cell cell;
     Json settings = Json::object();  ///< setting id → plain value or source
     bool skipped = false;
+    int tint = 0;                    ///< 0 none, 1–6
     Json extra = Json::object();
     bool operator==(const Node&) const = default;
 };
@@ -72,6 +76,7 @@ struct Loom {
     const Node* node(std::string_view id) const;
     const Control* control(std::string_view id) const;
     const Preset* preset(std::string_view name) const;
+    const Note* note(std::string_view id) const;
     const Node* nodeAt(Cell cell) const;
     /// `wanted`, or with a number behind it where that is taken.
     std::string freeNodeId(const std::string& wanted) const;

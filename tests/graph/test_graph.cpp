@@ -149,10 +149,10 @@ private Q_SLOTS:
         QVERIFY(!reaches(cut, "pole", "out"));
     }
 
-    void movingSwapsAndSkippingAndNaming() {
+    void movingPushesAndSkippingAndNaming() {
         const Loom loom = sample();
         const Loom moved = after(loom, moveNode(loom, "pole", {2, 0}));
-        QCOMPARE(moved.node("body")->cell, (Cell{0, 0}));
+        QCOMPARE(moved.node("body")->cell, (Cell{3, 0}));
         QVERIFY(moveNode(loom, "pole", {-1, 0}).empty());
         QVERIFY(after(loom, setSkipped(loom, {"even"}, true)).node("even")->skipped);
         const Loom named = after(loom, renameNode(loom, "even", "Even out"));

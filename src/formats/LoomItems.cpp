@@ -1,0 +1,173 @@
+#include "formats/LoomItems.h"
+
+#include <fmt/format.h>
+
+namespace seedloom::items {
+
+static const Json& member(const Json& from, const char* key, const std::string& where) {
+    const auto it = from.find(key);
+    if (it == from.end()) throw Wrong{where, fmt::format("'{}' is missing", key)};
+    return *it;
+}
+
+std::string text(const Json& value, const std::string& where) {
+    if (!value.is_string()) throw Wrong{where, "a text was expected"};
+    return value.get<std::string>();
+}
+
+std::string textOr(const Json& from, const char* key, const std::string& where, std::string fallback) {
+    const auto it = from.find(key);
+    return it == from.end() ? std::move(fallback) : text(*it, where + "." + key);
+}
+
+static std::optional<double> numberOr(const Json& from, const char* key, const std::string& where) {
+    const auto it = from.find(key);
+    if (it == from.end()) return {};
+    if (!it->is_number()) throw Wrong{where + "." + key, "a number was expected"};
+    return it->get<double>();
+}
+
+void needObject(const Json& value, const std::string& where) {
+    if (!value.is_object()) throw Wrong{where, "an object { } was expected"};
+}
+
+Json others(const Json& from, std::initializer_list<const char*> known) {
+    Json out = Json::object();
+    for (const auto& [key, value] : from.items())
+        if (std::find_if(known.begin(), known.end(), [&, k = key](const char* c) { return k == c; }) == known.end()) out[key] = value;
+    return out;
+}
+
+static Cell cellOr(const Json& from, const std::string& where) {
+    const auto it = from.find("cell");
+    if (it == from.end()) return {};
+    if (!it->is_array() || it->size() != 2 || !(*it)[0].is_number_integer() || !(*it)[1].is_number_integer())
+        throw Wrong{where + ".cell", "two whole numbers [column, row] were expected"};
+    const auto bounded = [](const Json& v) { return static_cast<int>(std::clamp<std::int64_t>(v.get<std::int64_t>(), -100000, 100000)); };
+    return {bounded((*it)[0]), bounded((*it)[1])};
+}
+
+template <> Control read<Control>(const Json& from, const std::string& where) {
+    needObject(from, where);
+    Control c;
+    c.id = text(member(from, "id", where), where + ".id");
+    c.label = textOr(from, "label", where, c.id);
+    c.section = textOr(from, "section", where);
+    c.type = textOr(from, "type", where, "number");
+    c.fallback = from.contains("default") ? from["default"] : Json(0.0);
+    c.min = numberOr(from, "min", where);
+    c.max = numberOr(from, "max", where);
+    c.unit = textOr(from, "unit", where);
+    c.help = textOr(from, "help", where);
+    if (from.contains("choices")) {
+        if (!from["choices"].is_array()) throw Wrong{where + ".choices", "a list of texts was expected"};
+        for (const Json& word : from["choices"]) c.choices.push_back(text(word, where + ".choices"));
+    }
+    c.extra = others(from, {"id", "label", "section", "type", "default", "min", "max", "unit", "help", "choices"});
+    return c;
+}
+
+template <> Preset read<Preset>(const Json& from, const std::string& where) {
+    needObject(from, where);
+    Preset p;
+    p.name = text(member(from, "name", where), where + ".name");
+    if (from.contains("values")) needObject(from["values"], where + ".values"), p.values = from["values"];
+    p.extra = others(from, {"name", "values"});
+    return p;
+}
+
+template <> Node read<Node>(const Json& from, const std::string& where) {
+    needObject(from, where);
+    Node n;
+    n.id = text(member(from, "id", where), where + ".id");
+    n.op = text(member(from, "op", where), where + ".op");
+    n.label = textOr(from, "label", where);
+    n.cell = cellOr(from, where);
+    if (from.contains("settings")) needObject(from["settings"], where + ".settings"), n.settings = from["settings"];
+    if (from.contains("skip")) {
+        if (!from["skip"].is_boolean()) throw Wrong{where + ".skip", "true or false was expected"};
+        n.skipped = from["skip"].get<bool>();
+    }
+    if (const auto tint = numberOr(from, "tint", where)) n.tint = static_cast<int>(std::clamp(*tint, 0.0, double(kTints)));
+    n.extra = others(from, {"id", "op", "label", "cell", "settings", "skip", "tint"});
+    return n;
+}
+
+template <> Link read<Link>(const Json& from, const std::string& where) {
+    Link l;
+    if (from.is_array()) {
+        if (from.size() != 2) throw Wrong{where, "a link is written [from, to]"};
+        l.from = text(from[0], where), l.to = text(from[1], where);
+        return l;
+    }
+    needObject(from, where);
+    l.from = text(member(from, "from", where), where + ".from");
+    l.to = text(member(from, "to", where), where + ".to");
+    l.out = textOr(from, "out", where);
+    l.in = textOr(from, "in", where);
+    l.extra = others(from, {"from", "to", "out", "in"});
+    return l;
+}
+
+template <> Note read<Note>(const Json& from, const std::string& where) {
+    needObject(from, where);
+    Note n;
+    n.id = textOr(from, "id", where);
+    n.text = textOr(from, "text", where);
+    n.cell = cellOr(from, where);
+    if (const auto columns = numberOr(from, "columns", where)) n.columns = static_cast<int>(std::clamp(*columns, 1.0, 100.0));
+    n.extra = others(from, {"id", "text", "cell", "columns"});
+    return n;
+}
+
+static void addOthers(Json& to, const Json& extra) {
+    for (const auto& [key, value] : extra.items()) to[key] = value;
+}
+
+Json toJson(const Control& c) {
+    Json out{{"id", c.id}, {"label", c.label}, {"type", c.type}, {"default", c.fallback}};
+    const auto limit = [&](double v) { return c.type == "integer" && std::abs(v) < 9e15 ? Json(static_cast<std::int64_t>(v)) : Json(v); };
+    if (c.min) out["min"] = limit(*c.min);
+    if (c.max) out["max"] = limit(*c.max);
+    if (!c.choices.empty()) out["choices"] = c.choices;
+    if (!c.unit.empty()) out["unit"] = c.unit;
+    if (!c.section.empty()) out["section"] = c.section;
+    if (!c.help.empty()) out["help"] = c.help;
+    addOthers(out, c.extra);
+    return out;
+}
+
+Json toJson(const Preset& p) {
+    Json out{{"name", p.name}, {"values", p.values}};
+    addOthers(out, p.extra);
+    return out;
+}
+
+Json toJson(const Link& l) {
+    if (l.out.empty() && l.in.empty() && l.extra.empty()) return Json::array({l.from, l.to});
+    Json out{{"from", l.from}};
+    if (!l.out.empty()) out["out"] = l.out;
+    out["to"] = l.to;
+    if (!l.in.empty()) out["in"] = l.in;
+    addOthers(out, l.extra);
+    return out;
+}
+
+Json toJson(const Note& n) {
+    Json out{{"id", n.id}, {"text", n.text}, {"cell", {n.cell.column, n.cell.row}}, {"columns", n.columns}};
+    addOthers(out, n.extra);
+    return out;
+}
+
+Json toJson(const Node& n) {
+    Json out{{"id", n.id}, {"op", n.op}};
+    if (!n.label.empty()) out["label"] = n.label;
+    out["cell"] = {n.cell.column, n.cell.row};
+    if (n.skipped) out["skip"] = true;
+    if (n.tint > 0) out["tint"] = n.tint;
+    addOthers(out, n.extra);
+    out["settings"] = n.settings;
+    return out;
+}
+
+}  // namespace seedloom::items

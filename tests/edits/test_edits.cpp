@@ -1,0 +1,440 @@
+// Editing as a whole: moves, notes, controls, copies, tidy, ten thousand random edits, and the journal that survives a kill.
+#include "formats/FileIo.h"
+#include "formats/Journal.h"
+#include "formats/LoomFile.h"
+#include "graph/Controls.h"
+#include "graph/Rebuild.h"
+#include "graph/Tidy.h"
+
+#include <QtCore/QTemporaryDir>
+#include <QtTest/QtTest>
+
+#include <csignal>
+#include <random>
+#include <set>
+#include <sys/wait.h>
+#include <unistd.h>
+
+using namespace seedloom;
+
+namespace {
+
+Link linked(const std::string& from, const std::string& to, const std::string& in = {}) { return {from, "", to, in, Json::object()}; }
+
+Loom after(const Loom& loom, const Edit& edit) {
+    const auto result = applied(loom, edit);
+    if (!result) qFatal("%s", result.error().text.c_str());
+    return *result;
+}
+
+Node nodeOf(const std::string& id, const std::string& op, Cell cell) {
+    Node node;
+    node.id = id;
+    node.op = op;
+    node.cell = cell;
+    return node;
+}
+
+/// Two strands that meet: a post and a ring.
+Loom sample() {
+    Loom loom;
+    loom.name = "Post";
+    Control height;
+    height.id = "height";
+    height.label = "Height";
+    height.fallback = 1.0;
+    height.min = 0.3;
+    height.max = 2.0;
+    loom.controls = {height};
+    loom.nodes = {nodeOf("pole", "line", {0, 0}), nodeOf("even", "resample", {1, 0}), nodeOf("body", "revolve", {2, 0}), nodeOf("all", "merge", {3, 0}), nodeOf("out", "output", {4, 0}), nodeOf("ball", "sphere", {2, 1})};
+    loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "all"), linked("ball", "all"), linked("all", "out")};
+    loom.output = "out";
+    return loom;
+}
+
+std::set<Cell> cellsOf(const Loom& loom) {
+    std::set<Cell> out;
+    for (const Node& n : loom.nodes) out.insert(n.cell);
+    return out;
+}
+
+/// A random change of any kind that people can make.
+Edit randomEdit(const Loom& now, std::mt19937& random) {
+    static const char* ops[] = {"transform", "noise_displace", "weld", "merge", "box", "flip", "output", "resample"};
+    const auto some = [&] { return now.nodes.empty() ? std::string() : now.nodes[random() % now.nodes.size()].id; };
+    const std::string a = some(), b = some();
+    switch (random() % 20) {
+        case 0: return addNodeAfter(now, ops[random() % 8], a, nullptr);
+        case 1: return now.nodes.size() > 30 ? removeNodes(now, {a, b}) : addNode(now, ops[random() % 8], {int(random() % 6), int(random() % 4)}, nullptr);
+        case 2: return addLink(now, linked(a, b));
+        case 3: return moveNode(now, a, {int(random() % 8), int(random() % 5)});
+        case 4: return setSkipped(now, {a, b}, random() % 2);
+        case 5: return now.links.empty() ? Edit{} : insertOnLink(now, ops[random() % 8], now.links[random() % now.links.size()], nullptr);
+        case 6: return setControlValue(now, "height", double(random() % 20) / 10 + 0.3);
+        case 7: return renameNode(now, a, std::to_string(random()));
+        case 8: return now.links.empty() ? Edit{} : weaveIn(now, a, now.links[random() % now.links.size()]);
+        case 9: return addNote(now, {int(random() % 8), int(random() % 5)}, "Keep the eye below the cap", nullptr);
+        case 10: return now.notes.empty() ? Edit{} : removeNote(now, now.notes[random() % now.notes.size()].id);
+        case 11: {
+            if (now.notes.empty()) return {};
+            Note note = now.notes[random() % now.notes.size()];
+            note.text += "!";
+            note.cell.column = int(random() % 9);
+            return changeNote(now, note);
+        }
+        case 12: return setTint(now, {a}, int(random() % 7));
+        case 13: return now.nodes.size() > 30 ? Edit{} : pasteFragment(now, fragmentOf(now, {a, b}), {int(random() % 5), int(random() % 5)}, random() % 2, nullptr);
+        case 14: return random() % 8 == 0 ? tidy(now) : Edit{};
+        case 15: {
+            Control control;
+            control.id = "width";
+            control.fallback = 0.5;
+            return now.controls.size() > 6 || a.empty() ? Edit{} : makeControl(now, a, "distance", control);
+        }
+        case 16: return now.controls.size() < 2 ? Edit{} : removeControl(now, now.controls.back().id);
+        case 17: return now.controls.empty() ? Edit{} : moveControl(now, now.controls[random() % now.controls.size()].id, random() % now.controls.size(), random() % 2 ? "Body" : "Wear");
+        case 18: return savePreset(now, "Stout");
+        default: return setSettings(now, {a, b}, "distance", double(random() % 100) / 1000);
+    }
+}
+
+Edit someEdit(const Loom& now, std::mt19937& random) {
+    for (;;)
+        if (Edit edit = randomEdit(now, random); !edit.empty()) return edit;
+}
+
+}  // namespace
+
+class TestEdits : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir folder_;
+    std::filesystem::path file(const char* name) { return folder_.filePath(QLatin1String(name)).toStdString(); }
+
+private Q_SLOTS:
+    void severalNodesMoveTogetherAndPushWhatIsInTheWay() {
+        const Loom loom = sample();
+        const Loom moved = after(loom, moveNodes(loom, {"ball"}, 0, -1));
+        QCOMPARE(moved.node("ball")->cell, (Cell{2, 0}));
+        QCOMPARE(moved.node("body")->cell, (Cell{3, 0}));
+        QCOMPARE(moved.node("out")->cell, (Cell{5, 0}));
+        const Loom both = after(loom, moveNodes(loom, {"pole", "even"}, 1, 1));
+        QCOMPARE(both.node("pole")->cell, (Cell{1, 1}));
+        QCOMPARE(both.node("even")->cell, (Cell{2, 1}));
+        QCOMPARE(both.node("ball")->cell, (Cell{3, 1}));
+        QVERIFY(moveNodes(loom, {"pole", "ball"}, -1, 0).empty());
+        const Loom shifted = after(loom, moveNodes(loom, {"pole", "even", "body", "all", "out"}, 1, 0));
+        QCOMPARE(shifted.node("pole")->cell, (Cell{1, 0}));
+        QCOMPARE(shifted.node("out")->cell, (Cell{5, 0}));
+        QVERIFY(moveNodes(loom, {"pole"}, 0, 0).empty());
+    }
+
+    void aNodeDroppedOnALinkIsWovenIn() {
+        Loom loom = sample();
+        loom = after(loom, addNode(loom, "weld", {0, 3}, nullptr));
+        const Loom woven = after(loom, weaveIn(loom, "weld", linked("even", "body")));
+        QVERIFY(std::count(woven.links.begin(), woven.links.end(), linked("even", "weld")) == 1);
+        QVERIFY(std::count(woven.links.begin(), woven.links.end(), linked("weld", "body")) == 1);
+        QCOMPARE(woven.node("weld")->cell, (Cell{2, 0}));
+        QCOMPARE(woven.node("body")->cell, (Cell{3, 0}));
+        // From one strand to another: the old place closes up and what hung there keeps its feed.
+        const Loom again = after(woven, weaveIn(woven, "weld", linked("pole", "even")));
+        QVERIFY(std::count(again.links.begin(), again.links.end(), linked("even", "body")) == 1);
+        QCOMPARE(again.node("weld")->cell, (Cell{1, 0}));
+        QCOMPARE(again.node("body")->cell, (Cell{3, 0}));
+        QVERIFY(weaveIn(loom, "ball", linked("even", "body")).empty());   // a sphere takes no input
+        QVERIFY(weaveIn(loom, "body", linked("even", "body")).empty());
+    }
+
+    void notesAreAddedChangedAndRemoved() {
+        const Loom loom = sample();
+        std::string id;
+        const Loom noted = after(loom, addNote(loom, {1, 2}, "Keep the eye below the cap", &id));
+        Note note = *noted.note(id);
+        note.text = "or ropes slip off";
+        note.columns = 3;
+        const Loom changed = after(noted, changeNote(noted, note));
+        QCOMPARE(changed.note(id)->text, std::string("or ropes slip off"));
+        QCOMPARE(after(changed, removeNote(changed, id)).notes.size(), 0u);
+        note.columns = 0;
+        QVERIFY(changeNote(noted, note).empty());
+        const auto read = loomFromText(loomToText(changed));
+        QVERIFY(read && *read == changed);
+    }
+
+    void notesWithoutIdsGetSome() {
+        const auto read = loomFromText(R"({"seedloom": 1, "notes": [{"text": "a"}, {"text": "b"}, {"id": "note_1", "text": "c"}]})");
+        QVERIFY(read);
+        std::set<std::string> ids;
+        for (const Note& n : read->notes) QVERIFY(ids.insert(n.id).second && !n.id.empty());
+    }
+
+    void controlsAreMadeChangedMovedAndTakenAway() {
+        Loom loom = sample();
+        Control control;
+        control.id = "height";  // taken
+        control.label = "Sides";
+        control.fallback = 12;
+        control.type = "integer";
+        loom = after(loom, makeControl(loom, "body", "sides", control));
+        QCOMPARE(loom.controls.back().id, std::string("height_2"));
+        QCOMPARE(loom.node("body")->settings["sides"], (Json{{"control", "height_2"}}));
+        loom = after(loom, setControlValue(loom, "height_2", 30));
+        Control narrowed = loom.controls.back();
+        narrowed.min = 3;
+        narrowed.max = 20;
+        loom = after(loom, changeControl(loom, narrowed));
+        QCOMPARE((*controlValues(loom))["height_2"], Json(20));
+        const Loom moved = after(loom, moveControl(loom, "height_2", 0, "Body"));
+        QCOMPARE(moved.controls.front().id, std::string("height_2"));
+        QCOMPARE(moved.controls.front().section, std::string("Body"));
+        Loom kept = after(loom, savePreset(loom, "Low"));
+        QCOMPARE(kept.presets.front().values["height_2"], Json(20));
+        kept = after(kept, removeControl(kept, "height_2"));
+        QCOMPARE(kept.node("body")->settings["sides"], Json(20));
+        QVERIFY(!kept.values.contains("height_2") && !kept.presets.front().values.contains("height_2"));
+        QCOMPARE(after(kept, removePreset(kept, "Low")).presets.size(), 0u);
+    }
+
+    void copiesKeepLinksAndGetFreeIdsAndCells() {
+        const Loom loom = sample();
+        const Loom fragment = fragmentOf(loom, {"even", "body"});
+        QCOMPARE(fragment.links.size(), 1u);
+        std::vector<std::string> ids;
+        const Loom pasted = after(loom, pasteFragment(loom, fragment, {1, 0}, false, &ids));
+        QCOMPARE(ids, (std::vector<std::string>{"even_2", "body_2"}));
+        QVERIFY(std::count(pasted.links.begin(), pasted.links.end(), linked("even_2", "body_2")) == 1);
+        QCOMPARE(cellsOf(pasted).size(), pasted.nodes.size());
+        QVERIFY(!reaches(pasted, "pole", "even_2"));
+        const Loom twin = after(loom, pasteFragment(loom, fragment, {1, 0}, true, nullptr));
+        QVERIFY(reaches(twin, "pole", "body_2"));
+        // As text, through the clipboard.
+        const auto text = loomFromText(loomToText(fragment));
+        QVERIFY(text && *text == fragment);
+    }
+
+    void oneSettingOfSeveralNodesIsOneEdit() {
+        Loom loom = sample();
+        loom = after(loom, addNodeAfter(loom, "weld", "body", nullptr));
+        loom = after(loom, addNodeAfter(loom, "weld", "weld", nullptr));
+        const Edit edit = setSettings(loom, {"weld", "weld_2"}, "distance", 0.02);
+        const Loom changed = after(loom, edit);
+        QCOMPARE(changed.node("weld")->settings["distance"], Json(0.02));
+        QCOMPARE(changed.node("weld_2")->settings["distance"], Json(0.02));
+        QVERIFY(edit.label.find("2 nodes") != std::string::npos);
+    }
+
+    void compactedEditsHaveTheSameEffect() {
+        std::mt19937 random(5);
+        Loom now = sample();
+        for (int i = 0; i < 200; ++i) {
+            Edit all;
+            Loom end = now;
+            for (int k = 0; k < 5; ++k) {
+                const Edit step = someEdit(end, random);
+                end = after(end, step);
+                all.changes.insert(all.changes.end(), step.changes.begin(), step.changes.end());
+            }
+            const Edit less{"", compacted(all.changes)};
+            QVERIFY(less.changes.size() <= all.changes.size());
+            QVERIFY(after(now, less) == end);
+            QVERIFY(after(end, inverse(less)) == now);
+            now = end;
+        }
+    }
+
+    /// A braid that a person would untangle: three strands in the wrong order.
+    void tidyFindsTheLayoutWithoutCrossings() {
+        Loom loom;
+        loom.nodes = {nodeOf("a", "box", {0, 2}), nodeOf("b", "box", {0, 1}), nodeOf("c", "box", {0, 0}), nodeOf("ta", "transform", {1, 0}), nodeOf("tb", "transform", {1, 1}), nodeOf("tc", "transform", {1, 2}),
+                      nodeOf("all", "merge", {5, 1}), nodeOf("out", "output", {2, 2})};
+        loom.links = {linked("a", "ta"), linked("b", "tb"), linked("c", "tc"), linked("ta", "all"), linked("tb", "all"), linked("tc", "all"), linked("all", "out")};
+        const TidyCost before = tidyCost(loom);
+        const Loom tidied = after(loom, tidy(loom));
+        const TidyCost cost = tidyCost(tidied);
+        QCOMPARE(cost.crossings, 0u);
+        QCOMPARE(cost.overCards, 0u);
+        QVERIFY(before.crossings + before.overCards > 0);
+        for (const Link& l : tidied.links) QVERIFY(tidied.node(l.from)->cell.column < tidied.node(l.to)->cell.column);
+        QCOMPARE(cellsOf(tidied).size(), tidied.nodes.size());
+        QVERIFY(tidy(tidied).empty());
+    }
+
+    void tidyMovesLittleAfterASmallChange() {
+        Loom loom = sample();
+        loom = after(loom, tidy(loom));
+        std::string id;
+        const Loom more = after(loom, addNodeAfter(loom, "weld", "ball", &id));
+        const Loom tidied = after(more, tidy(more));
+        for (const char* same : {"pole", "even", "body", "ball"}) QCOMPARE(tidied.node(same)->cell.row, loom.node(same)->cell.row);
+        QCOMPARE(tidyCost(tidied).crossings, 0u);
+    }
+
+    void tidyTakesNotesAlongAndStandsRings() {
+        Loom loom = sample();
+        for (Node& n : loom.nodes) n.cell.row += 3;
+        loom = after(loom, addNote(loom, {2, 5}, "the ball", nullptr));
+        const Loom tidied = after(loom, tidy(loom));
+        QCOMPARE(tidied.notes[0].cell.row - tidied.node("ball")->cell.row, 1);
+        Loom ring = sample();
+        ring.links.push_back(linked("out", "pole"));
+        ring.links.push_back(linked("body", "body"));
+        const Loom laid = after(ring, tidy(ring));
+        QCOMPARE(cellsOf(laid).size(), laid.nodes.size());
+        QVERIFY(tidy(Loom()).empty());
+    }
+
+    void tidyOfRandomGraphsNeverGetsWorseAndIsStable() {
+        std::mt19937 random(17);
+        for (int round = 0; round < 30; ++round) {
+            Loom loom;
+            const int count = 5 + int(random() % 30);
+            for (int i = 0; i < count; ++i) loom.nodes.push_back(nodeOf("n" + std::to_string(i), "merge", {int(i), 0}));
+            for (int i = 1; i < count; ++i)
+                for (unsigned k = 0; k < 1 + random() % 2; ++k) loom.links.push_back(linked("n" + std::to_string(random() % unsigned(i)), "n" + std::to_string(i)));
+            const Loom once = after(loom, tidy(loom)), twice = after(once, tidy(once));
+            QCOMPARE(cellsOf(once).size(), once.nodes.size());
+            for (const Link& l : once.links) QVERIFY(once.node(l.from)->cell.column < once.node(l.to)->cell.column);
+            const auto weight = [](const Loom& l) {
+                const TidyCost c = tidyCost(l);
+                return c.overCards * 12 + c.crossings * 4 + c.climbed;
+            };
+            QVERIFY(weight(once) <= weight(loom));
+            QVERIFY(weight(twice) <= weight(once));
+        }
+    }
+
+    /// Ten thousand edits: undone, done again, saved, read again: equal each time.
+    void tenThousandRandomEdits() {
+        std::mt19937 random(2026);
+        Loom now = sample();
+        std::vector<Edit> done;
+        for (int i = 0; i < 10000; ++i) {
+            done.push_back(someEdit(now, random));
+            now = after(now, done.back());
+            if (i % 100 == 0) {
+                QCOMPARE(cellsOf(now).size(), now.nodes.size());
+                QVERIFY(linkCycles(now).empty());
+            }
+        }
+        const Loom end = now;
+        for (auto it = done.rbegin(); it != done.rend(); ++it)
+            for (const Change& change : inverse(*it).changes) QVERIFY(applyChange(now, change));
+        QVERIFY(now == sample());
+        for (const Edit& edit : done)
+            for (const Change& change : edit.changes) QVERIFY(applyChange(now, change));
+        QVERIFY(now == end);
+        QVERIFY(!writeLoom(now, file("edited.loom")));
+        const auto read = readLoom(file("edited.loom"));
+        QVERIFY(read && *read == end);
+    }
+
+    void editsSurviveAsText() {
+        std::mt19937 random(11);
+        Loom now = sample();
+        for (int i = 0; i < 300; ++i) {
+            const Edit edit = someEdit(now, random);
+            const auto read = editFromJson(Json::parse(editToJson(edit).dump()), now);
+            QVERIFY(read);
+            QVERIFY(read->changes == edit.changes);
+            QCOMPARE(read->label, edit.label);
+            now = after(now, edit);
+        }
+        const Edit gone = removeNodes(now, {now.nodes.back().id});
+        QCOMPARE(editFromJson(editToJson(gone), Loom()).error().code, std::string("journal.edit"));
+        QCOMPARE(editFromJson(Json{{"label", 3}}, now).error().code, std::string("journal.edit"));
+    }
+
+    /// Cut off at every byte: what is read is always what the finished edits before it gave.
+    void aJournalCutAnywhereGivesTheLastWholeEdit() {
+        std::mt19937 random(3);
+        const Loom base = sample();
+        auto writer = JournalWriter::start(file("cut.journal"), "/looms/post.loom", base);
+        QVERIFY(writer);
+        std::vector<Loom> states{base};
+        std::vector<std::size_t> ends{std::size_t(writer->bytes())};
+        for (int i = 0; i < 25; ++i) {
+            const Edit edit = someEdit(states.back(), random);
+            QVERIFY(!writer->append(edit));
+            states.push_back(after(states.back(), edit));
+            ends.push_back(std::size_t(writer->bytes()));
+        }
+        const std::string bytes = *readFile(file("cut.journal"));
+        QCOMPARE(bytes.size(), ends.back());
+        for (std::size_t cut = 0; cut <= bytes.size(); cut += 1 + random() % 7) {
+            QVERIFY(!writeFileAtomically(file("part.journal"), std::string_view(bytes).substr(0, cut)));
+            const auto content = readJournal(file("part.journal"));
+            const auto whole = std::size_t(std::upper_bound(ends.begin(), ends.end(), cut) - ends.begin());
+            if (whole == 0) {
+                QCOMPARE(content.error().code, std::string("journal.broken"));
+                continue;
+            }
+            QVERIFY(content);
+            QCOMPARE(content->edits.size(), whole - 1);
+            Loom now = content->base;
+            for (const Edit& edit : content->edits) now = after(now, edit);
+            QVERIFY(now == states[whole - 1]);
+            QCOMPARE(content->torn, cut != ends[whole - 1]);
+        }
+        // A flipped bit is found by its sum, and nothing after it is believed.
+        std::string flipped = bytes;
+        flipped[ends[10] + 30] ^= 4;
+        QVERIFY(!writeFileAtomically(file("part.journal"), flipped));
+        QCOMPARE(readJournal(file("part.journal"))->edits.size(), 10u);
+        QCOMPARE(QString::fromStdString(readJournal(file("part.journal"))->file.string()), QString("/looms/post.loom"));
+    }
+
+    /// A real process, killed without warning while it edits as fast as it can.
+    void aKilledProcessLosesNoFinishedEdit() {
+        for (int round = 0; round < 5; ++round) {
+            int counted[2];
+            QVERIFY(pipe(counted) == 0);
+            const auto journal = file("killed.journal");
+            const pid_t child = fork();
+            if (child == 0) {
+                std::mt19937 random{unsigned(round)};
+                Loom now = sample();
+                auto writer = JournalWriter::start(journal, "", now);
+                for (;;) {
+                    const Edit edit = someEdit(now, random);
+                    if (!writer || writer->append(edit)) _exit(1);
+                    now = *applied(now, edit);
+                    if (write(counted[1], "x", 1) != 1) _exit(1);
+                }
+            }
+            close(counted[1]);
+            const int wanted = 20 + round * 37;
+            char mark;
+            int finished = 0;
+            while (finished < wanted && read(counted[0], &mark, 1) == 1) ++finished;
+            kill(child, SIGKILL);
+            int status = 0;
+            waitpid(child, &status, 0);
+            QVERIFY(WIFSIGNALED(status));
+            while (read(counted[0], &mark, 1) == 1) ++finished;
+            close(counted[0]);
+            const auto content = readJournal(journal);
+            QVERIFY(content);
+            QVERIFY(int(content->edits.size()) >= finished);
+            std::mt19937 random{unsigned(round)};
+            Loom expected = sample(), now = content->base;
+            for (const Edit& edit : content->edits) {
+                expected = after(expected, someEdit(expected, random));
+                now = after(now, edit);
+            }
+            QVERIFY(now == expected);
+        }
+    }
+
+    void aJournalThatCannotBeWrittenSaysSo() {
+        const auto nowhere = JournalWriter::start("/nowhere/at/all.journal", "", sample());
+        QVERIFY(!nowhere);
+        QCOMPARE(nowhere.error().code, std::string("file.write"));
+        JournalWriter closed;
+        QVERIFY(closed.append(setTint(sample(), {"body"}, 2)));
+        QCOMPARE(readJournal("/nowhere/at/all.journal").error().code, std::string("file.read"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestEdits)
+#include "test_edits.moc"
