@@ -4,6 +4,7 @@
 #include "formats/LoomFile.h"
 #include "formats/MeshFile.h"
 #include "graph/Controls.h"
+#include "graph/Edit.h"
 #include "graph/Rebuild.h"
 #include "operators/SubdivideKernel.h"
 
@@ -45,6 +46,63 @@ void bollardControl(benchmark::State& state, const char* control, double low, do
     }
     state.counters["faces"] = double(faces);
 }
+/// A thousand nodes, in ten strands that meet; the change is at the end, or at the start of one strand, or is taken back.
+Loom thousandNodes() {
+    Loom loom;
+    const auto add = [&](std::string id, const char* op, Json settings, Cell cell) {
+        Node node;
+        node.id = std::move(id);
+        node.op = op;
+        node.settings = std::move(settings);
+        node.cell = cell;
+        loom.nodes.push_back(std::move(node));
+    };
+    for (int s = 0; s < 10; ++s) {
+        const std::string strand = "s" + std::to_string(s) + "_";
+        add(strand + "0", "box", {{"cells", {2, 2, 2}}}, {0, s});
+        for (int i = 1; i < 99; ++i) {
+            add(strand + std::to_string(i), i % 3 ? "transform" : "noise_displace", i % 3 ? Json{{"move", {0.01, 0, 0}}, {"rotate", {0, 1, 0}}} : Json{{"amount", 0.01}, {"size", 0.5}}, {i, s});
+            loom.links.push_back({strand + std::to_string(i - 1), "", strand + std::to_string(i), "", Json::object()});
+        }
+        loom.links.push_back({strand + "98", "", "all", "", Json::object()});
+    }
+    add("all", "merge", Json::object(), {99, 0});
+    add("last", "transform", {{"move", {0.0, 0.1, 0.0}}}, {100, 0});
+    add("output", "output", Json::object(), {101, 0});
+    loom.links.push_back({"all", "", "last", "", Json::object()});
+    loom.links.push_back({"last", "", "output", "", Json::object()});
+    loom.output = "output";
+    return loom;
+}
+
+void thousandNodesAfter(benchmark::State& state, const char* node) {
+    Loom loom = thousandNodes();
+    Memo memo;
+    double value = 0;
+    for (auto _ : state) {
+        loom = *applied(loom, setSetting(loom, node, "move", {0.0, value += 0.001, 0.0}));
+        RebuildRequest request;
+        request.loom = std::make_shared<const Loom>(loom);
+        benchmark::DoNotOptimize(rebuild(request, memo).geometry("output"));
+    }
+    state.counters["nodes"] = double(loom.nodes.size());
+}
+void ThousandNodesChangeAtTheEnd(benchmark::State& state) { thousandNodesAfter(state, "last"); }
+void ThousandNodesChangeAtTheStart(benchmark::State& state) { thousandNodesAfter(state, "s3_1"); }
+void ThousandNodesUndo(benchmark::State& state) {
+    const Loom before = thousandNodes(), after = *applied(before, setSetting(before, "s3_1", "move", {0.0, 0.5, 0.0}));
+    Memo memo;
+    bool flip = false;
+    for (auto _ : state) {
+        RebuildRequest request;
+        request.loom = std::make_shared<const Loom>((flip = !flip) ? before : after);
+        benchmark::DoNotOptimize(rebuild(request, memo).geometry("output"));
+    }
+}
+BENCHMARK(ThousandNodesChangeAtTheEnd)->Unit(benchmark::kMillisecond);
+BENCHMARK(ThousandNodesChangeAtTheStart)->Unit(benchmark::kMillisecond);
+BENCHMARK(ThousandNodesUndo)->Unit(benchmark::kMillisecond);
+
 void BollardHeight(benchmark::State& state) { bollardControl(state, "height", 0.5, 1.5); }
 void BollardWear(benchmark::State& state) { bollardControl(state, "wear", 0.1, 1.0); }
 BENCHMARK(BollardHeight)->Unit(benchmark::kMillisecond);

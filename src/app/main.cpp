@@ -3,6 +3,7 @@
 #include "app/shell/Theme.h"
 
 #include <QtCore/QSettings>
+#include <QtCore/QStandardPaths>
 #include <QtWidgets/QApplication>
 
 int main(int argc, char** argv) {
@@ -10,7 +11,7 @@ int main(int argc, char** argv) {
     QApplication application(argc, argv);
     seedloom::app::nameApplication();
     seedloom::app::applyTheme(application);
-    seedloom::app::MainWindow window;
+    auto& window = *seedloom::app::MainWindow::openNew();
     const QStringList files = QCoreApplication::arguments().mid(1);
     // The demo first: where a named file can't be opened, its message then stays in sight over a document that works.
     window.openDemo();
@@ -18,6 +19,7 @@ int main(int argc, char** argv) {
         window.openFile(files.first());
     else if (!QSettings().value(QStringLiteral("firstStepsSeen"), false).toBool())
         window.showFirstSteps(true);
+    window.keepJournalIn(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/journals"));
     window.show();
     return QApplication::exec();
 }

@@ -1,6 +1,7 @@
 #include "geometry/Checkup.h"
 
 #include "geometry/Measures.h"
+#include "geometry/SelfIntersections.h"
 #include "geometry/Weld.h"
 
 namespace seedloom {
@@ -18,8 +19,8 @@ bool degenerate(std::span<const Index> face, std::span<const Vec3> positions) {
     return !(length(areaVector(face, positions)) > 1e-6f * longest * longest);
 }
 
-/// Points whose corners fall into more than one fan of faces joined by edges.
-std::size_t countTouchingFans(const Topology& t) {
+/// Points whose corners fall into more than one fan of faces joined by edges; `tell` gets each.
+std::size_t countTouchingFans(const Topology& t, auto&& tell) {
     const auto& around = t.cornersOfPoint();
     const auto& edges = t.edges();
     const auto& faceOf = t.faceOfCorner();
@@ -48,7 +49,7 @@ std::size_t countTouchingFans(const Topology& t) {
             const Index a = root(sides[i].second), b = root(sides[i - 1].second);
             if (a != b) parent[a] = b, --fans;
         }
-        found += fans > 1;
+        if (fans > 1) ++found, tell(Index(p));
     }
     return found;
 }
@@ -68,7 +69,7 @@ Checkup checkupOf(const Geometry& geometry) {
     for (std::size_t f = 0; f < geometry.faceCount(); ++f)
         out.degenerateFaces += degenerate(geometry.topology().face(f), positions);
     for (Vec3 p : positions) out.nonFinitePoints += !isFinite(p);
-    out.nonmanifoldPoints = countTouchingFans(geometry.topology());
+    out.nonmanifoldPoints = countTouchingFans(geometry.topology(), [](Index) {});
     out.doubledPoints = countDoubled(positions, boundsOf(positions).diagonal() * 1e-6);
     out.closed = geometry.faceCount() > 0 && out.openEdges == 0;
     out.manifold = geometry.faceCount() > 0 && out.nonmanifoldEdges == 0 && out.nonmanifoldPoints == 0;
@@ -76,6 +77,72 @@ Checkup checkupOf(const Geometry& geometry) {
     out.area = surfaceArea(geometry);
     out.volume = signedVolume(geometry);
     return out;
+}
+
+namespace {
+
+class FindingList {
+public:
+    explicit FindingList(const Geometry& geometry) : g_(geometry) {}
+    std::vector<Finding> take() { return std::move(out_); }
+
+    void rows(const char* code, Element element, const std::vector<Index>& found) {
+        if (found.empty()) return;
+        Finding finding{code, found.size(), element, found, {}};
+        if (finding.rows.size() > kMostFindingRows) finding.rows.resize(kMostFindingRows);
+        out_.push_back(std::move(finding));
+    }
+    void edges(const char* code, auto&& wanted) {
+        const EdgeTable& table = g_.topology().edges();
+        Finding finding{code, 0, Element::point, {}, {}};
+        for (std::size_t e = 0; e < table.edges.size(); ++e) {
+            if (!wanted(table, e)) continue;
+            ++finding.count;
+            if (finding.edges.size() < kMostFindingRows) finding.edges.push_back({table.edges[e].a, table.edges[e].b});
+        }
+        if (finding.count > 0) out_.push_back(std::move(finding));
+    }
+
+private:
+    const Geometry& g_;
+    std::vector<Finding> out_;
+};
+
+}  // namespace
+
+std::vector<Finding> findingsOf(const Geometry& g, bool intersections) {
+    FindingList out(g);
+    const auto& positions = g.positions();
+    out.edges("open_edges", [](const EdgeTable& t, std::size_t e) { return t.faceCount[e] == 1; });
+    out.edges("nonmanifold_edges", [](const EdgeTable& t, std::size_t e) { return t.faceCount[e] > 2; });
+    out.edges("winding", [](const EdgeTable& t, std::size_t e) { return t.faceCount[e] == 2 && t.balance[e] != 0; });
+    std::vector<Index> rows;
+    countTouchingFans(g.topology(), [&](Index p) { rows.push_back(p); });
+    out.rows("nonmanifold_points", Element::point, rows);
+    rows.clear();
+    for (Index f = 0; f < g.faceCount(); ++f)
+        if (degenerate(g.topology().face(f), positions)) rows.push_back(f);
+    out.rows("degenerate_faces", Element::face, rows);
+    rows.clear();
+    const auto first = nearestEarlier(positions, boundsOf(positions).diagonal() * 1e-6);
+    for (Index p = 0; p < first.size(); ++p)
+        if (first[p] != p) rows.push_back(p);
+    out.rows("doubled_points", Element::point, rows);
+    rows.clear();
+    for (Index p = 0; p < positions.size(); ++p)
+        if (!isFinite(positions[p])) rows.push_back(p);
+    out.rows("non_finite_points", Element::point, rows);
+    rows.clear();
+    const Checkup facts = checkupOf(g);
+    if (facts.closed && facts.consistentWinding && facts.volume < 0) {
+        for (Index f = 0; f < g.faceCount(); ++f) rows.push_back(f);
+        out.rows("inside_out", Element::face, rows);
+        rows.clear();
+    }
+    std::size_t pairs = intersections ? selfIntersections(g, &rows) : 0;
+    auto list = (out.rows("self_intersections", Element::face, rows), out.take());
+    if (pairs > 0) list.back().count = pairs;
+    return list;
 }
 
 }  // namespace seedloom

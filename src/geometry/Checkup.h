@@ -27,4 +27,20 @@ struct Checkup {
 /// Cost: O(points + corners). Works on anything.
 Checkup checkupOf(const Geometry& geometry);
 
+/// Something that keeps a geometry from being a sound solid, and where it is.
+struct Finding {
+    /// open_edges, nonmanifold_edges, nonmanifold_points, winding, degenerate_faces, doubled_points, non_finite_points, inside_out,
+    /// self_intersections.
+    std::string code;
+    std::size_t count = 0;
+    Element element = Element::point;              ///< of `rows`
+    std::vector<Index> rows;                       ///< the elements concerned, at most kMostFindingRows
+    std::vector<std::array<Index, 2>> edges;       ///< for findings about edges: their points, at most as many
+};
+inline constexpr std::size_t kMostFindingRows = 20000;
+
+/// All that `checkupOf` counts, with the elements; none for a sound solid. With `intersections`, self-intersections, too (slow on
+/// large models, see SelfIntersections.h).
+std::vector<Finding> findingsOf(const Geometry& geometry, bool intersections = false);
+
 }  // namespace seedloom

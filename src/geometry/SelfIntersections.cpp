@@ -59,7 +59,7 @@ private:
 
 }  // namespace
 
-std::size_t selfIntersections(const Geometry& geometry) {
+std::size_t selfIntersections(const Geometry& geometry, std::vector<Index>* faces) {
     const auto& positions = geometry.positions();
     std::vector<Place> places;
     places.reserve(positions.size());
@@ -67,6 +67,7 @@ std::size_t selfIntersections(const Geometry& geometry) {
     const auto same = nearestEarlier(positions, 0);
     const Triangles triangles = triangulate(geometry);
     std::vector<Triangle> soup;
+    std::vector<Index> faceOf;
     soup.reserve(triangles.count());
     for (std::size_t t = 0; t < triangles.count(); ++t) {
         Triangle triangle;
@@ -76,14 +77,26 @@ std::size_t selfIntersections(const Geometry& geometry) {
             triangle[i] = same[p];
             usable &= isFinite(positions[p]);
         }
-        if (usable && !CGAL::collinear(places[triangle[0]], places[triangle[1]], places[triangle[2]])) soup.push_back(triangle);
+        if (usable && !CGAL::collinear(places[triangle[0]], places[triangle[1]], places[triangle[2]])) {
+            soup.push_back(triangle);
+            faceOf.push_back(triangles.faceOf[t]);
+        }
     }
     std::vector<Box> boxes;
     boxes.reserve(soup.size());
     for (const Triangle& t : soup) boxes.emplace_back(places[t[0]].bbox() + places[t[1]].bbox() + places[t[2]].bbox(), &t);
     std::size_t count = 0;
     const PairTest meets(places);
-    CGAL::box_self_intersection_d(boxes.begin(), boxes.end(), [&](const Box& a, const Box& b) { count += meets(*a.handle(), *b.handle()); });
+    CGAL::box_self_intersection_d(boxes.begin(), boxes.end(), [&](const Box& a, const Box& b) {
+        if (!meets(*a.handle(), *b.handle())) return;
+        ++count;
+        if (faces)
+            for (const Triangle* t : {a.handle(), b.handle()}) faces->push_back(faceOf[std::size_t(t - soup.data())]);
+    });
+    if (faces) {
+        std::sort(faces->begin(), faces->end());
+        faces->erase(std::unique(faces->begin(), faces->end()), faces->end());
+    }
     return count;
 }
 

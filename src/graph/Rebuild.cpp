@@ -124,6 +124,7 @@ public:
         (void)done_.load(std::memory_order_acquire);
         RebuildResult out;
         out.cancelled = cancelled_;
+        out.incomplete = incomplete_;
         for (std::size_t i = 0; i < steps_.size(); ++i) out.nodes[steps_[i].node->id] = std::move(reports_[i]);
         out.ms = msSince(start);
         return out;
@@ -254,10 +255,14 @@ private:
         }
         for (const auto& port : step.ports)
             for (std::size_t input : port)
-                if (!reports_[input].outcome) return;
+                if (!reports_[input].outcome) return tell(i);
         report.key = keyOf(step);
         report.outcome = memo_.find(report.key);
         report.remembered = report.outcome != nullptr;
+        if (!report.remembered && request_.deferred.count(step.node->id)) {
+            incomplete_ = true;
+            return tell(i);
+        }
         if (!report.remembered) {
             report.state = NodeState::rebuilding;
             tell(i);
@@ -311,7 +316,7 @@ private:
     std::vector<NodeReport> reports_;
     std::map<std::string, std::size_t> number_;
     std::set<std::pair<std::string, std::string>> inRing_;
-    std::atomic<bool> cancelled_{false};
+    std::atomic<bool> cancelled_{false}, incomplete_{false};
     std::atomic<std::size_t> done_{0};
     tbb::task_group group_;
 };

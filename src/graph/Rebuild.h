@@ -4,6 +4,7 @@
 #include "graph/Memo.h"
 
 #include <functional>
+#include <set>
 
 namespace seedloom {
 
@@ -23,6 +24,7 @@ struct RebuildRequest {
     ControlValues controls;
     double time = 0, frame = 0;
     std::vector<std::string> targets;  ///< nodes wanted; all where empty
+    std::set<std::string> deferred;    ///< nodes that are only looked up in the memo, not computed; they and their followers may stay waiting
     Limits limits;
     int threads = 0;                   ///< 0: as many as the machine has
     const std::atomic<bool>* cancel = nullptr;
@@ -32,6 +34,7 @@ struct RebuildRequest {
 
 struct RebuildResult {
     bool cancelled = false;
+    bool incomplete = false;                  ///< nodes were deferred and are still waiting
     std::map<std::string, NodeReport> nodes;  ///< the wanted nodes and all they need
     double ms = 0;
 

@@ -22,6 +22,7 @@ OperatorSpec flipOperator() {
     spec.family = Family::surface;
     spec.sentence = "Turns faces over, so that their front becomes their back.";
     spec.help = "Corners run the other way round; stored normals of turned faces are negated.";
+    spec.takes = Takes::faces;
     spec.synonyms = {"reverse", "turn over", "inside out", "invert normals", "winding"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {whereSetting(Element::face).helped("Which faces to turn over (above 0.5); all by default.")};

@@ -26,6 +26,7 @@ OperatorSpec normalsOperator() {
     spec.family = Family::surface;
     spec.sentence = "Stores the directions in which a surface faces, smooth or with crisp edges.";
     spec.help = "On points every edge looks smooth; on corners, edges that turn by more than the angle look crisp.";
+    spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"shading", "smooth shading", "hard edges", "crisp edges"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {

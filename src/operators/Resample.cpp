@@ -217,6 +217,7 @@ OperatorSpec resampleOperator() {
     spec.sentence = "Gives curves evenly spaced points, by number or by distance.";
     spec.help = "Writes along (0 at the start, 1 at the end) and tangent. Smooth passes a rounded curve through the old points (centripetal "
                 "Catmull–Rom). With kept corners every old point stays, and the spacing is even between them.";
+    spec.takes = Takes::curves;
     spec.synonyms = {"even spacing", "even points", "divide", "refine", "more points", "spacing", "count"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {

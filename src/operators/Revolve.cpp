@@ -40,6 +40,7 @@ OperatorSpec revolveOperator() {
     spec.sentence = "Turns a profile about an axis and welds the seam and the points on the axis.";
     spec.help = "A full turn shares the points at the seam, and a profile that touches the axis closes there with one point. Faces look "
                 "outward. The profile's attributes are carried to every ring. uv: x around, y along the profile.";
+    spec.takes = Takes::curves;
     spec.synonyms = {"turn", "spin", "rotate profile", "vase", "barrel"};
     spec.inputs = {{"in", "Profile"}};
     spec.settings = {

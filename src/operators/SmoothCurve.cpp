@@ -53,6 +53,7 @@ OperatorSpec smoothCurveOperator() {
     spec.family = Family::curve;
     spec.sentence = "Evens out kinks by moving each point towards the middle of its neighbours.";
     spec.help = "Closed curves shrink a little with every round. Points keep their number and attributes.";
+    spec.takes = Takes::curves;
     spec.synonyms = {"soften", "relax", "round", "even out", "calm"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {

@@ -71,6 +71,7 @@ SettingSpec rangeSetting(std::string id, std::string label) { return make(std::m
 SettingSpec whereSetting(Element element) {
     return make("where", "Where", SettingType::number, true, Unit::part)
         .each(element)
+        .in("Where it acts")
         .helped("Limits the effect: a mask from 0 to 1, or true and false, for each element.");
 }
 SettingSpec blendSetting(Element element) {
@@ -78,6 +79,7 @@ SettingSpec blendSetting(Element element) {
         .within(0, 1)
         .slider(0, 1)
         .each(element)
+        .in("Where it acts")
         .helped("How much of the effect is applied: 0 leaves everything as it was, 1 applies it fully.");
 }
 

@@ -32,6 +32,7 @@ struct SettingSpec {
     bool perElement = false;
     Element element = Element::point;     ///< of per-element values
     std::string help;                     ///< one sentence
+    std::string section;                  ///< heading in the panel under which it stands; empty: the first, without one
     std::string shownWhenSetting;         ///< shown only while that setting …
     std::vector<std::string> shownWhenValue;  ///< … has one of these values
 
@@ -39,6 +40,7 @@ struct SettingSpec {
     SettingSpec& atLeast(double least) { return min = least, *this; }
     SettingSpec& slider(double from, double to) { return low = from, high = to, *this; }
     SettingSpec& each(Element kind = Element::point) { return perElement = true, element = kind, *this; }
+    SettingSpec& in(std::string heading) { return section = std::move(heading), *this; }
     SettingSpec& helped(std::string text) { return help = std::move(text), *this; }
     SettingSpec& when(std::string setting, std::vector<std::string> values) {
         return shownWhenSetting = std::move(setting), shownWhenValue = std::move(values), *this;
@@ -64,6 +66,9 @@ SettingSpec rangeSetting(std::string id, std::string label);
 SettingSpec whereSetting(Element element);
 SettingSpec blendSetting(Element element);
 
+/// What an operator needs at its first input to do anything.
+enum class Takes : std::uint8_t { anything, curves, faces, curvesOrFaces };
+
 struct PortSpec {
     std::string id = "in", label = "Input";
     bool many = false;
@@ -78,6 +83,7 @@ struct OperatorSpec {
     std::vector<std::string> synonyms;    ///< what people may type when they look for it
     std::vector<PortSpec> inputs, outputs{{"out", "Result"}};
     std::vector<SettingSpec> settings;
+    Takes takes = Takes::anything;        ///< quick add offers it first behind such a geometry
     int version = 1;
     Geometry (*compute)(OperatorCall& call) = nullptr;
 

@@ -94,6 +94,7 @@ OperatorSpec subdivideOperator() {
     spec.help = "Each level makes four faces of one. Catmull–Clark and Loop round the shape; flat only divides. Edges that turn by more than "
                 "the crease angle stay sharp; so do edges whose points both carry the crease attribute (0–1). A closed surface stays "
                 "closed. Loop cuts faces into triangles first.";
+    spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"smooth", "round", "refine", "divide", "soften", "catmull", "loop", "more faces"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {

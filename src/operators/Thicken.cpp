@@ -214,6 +214,7 @@ OperatorSpec thickenOperator() {
     spec.sentence = "Gives a surface a wall, so that it becomes a closed solid.";
     spec.help = "An open surface gets a front, a back and a rim along its open edges; a closed one becomes hollow. The wall keeps its "
                 "thickness at edges and corners, and gets thinner, with a notice, where it would turn faces over. Tags inside_wall and rim tell the new faces apart; curves and loose points are left out.";
+    spec.takes = Takes::faces;
     spec.synonyms = {"wall", "solid", "shell", "hollow", "watertight", "thickness", "depth"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {

@@ -33,6 +33,7 @@ OperatorSpec weldOperator() {
     spec.family = Family::surface;
     spec.sentence = "Joins points that lie on top of each other, and removes faces that collapse by it.";
     spec.help = "Of points within the distance the first stays where it is. Corners keep their own attributes, so texture seams stay.";
+    spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"fuse", "close gaps", "remove doubles", "stitch", "join points", "merge points", "seam"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

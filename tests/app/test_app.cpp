@@ -1,5 +1,7 @@
 // The real window, driven by mouse and keys; what counts is the document and the geometry, not that a widget exists.
+#include "WindowTest.h"
 #include "app/data/DataDrawer.h"
+#include "app/settings/ControlForm.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/NumberField.h"
 #include "app/settings/RampEditor.h"
@@ -39,52 +41,11 @@
 using namespace seedloom;
 using namespace seedloom::app;
 
-namespace {
-
-void drag(QWidget* widget, QPoint from, QPoint to, Qt::MouseButton button = Qt::LeftButton) {
-    QTest::mousePress(widget, button, {}, from);
-    for (int i = 1; i <= 8; ++i) {
-        const QPoint at = from + (to - from) * i / 8;
-        QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, button, {});
-        QApplication::sendEvent(widget, &move);
-    }
-    QTest::mouseRelease(widget, button, {}, to);
-}
-
-}  // namespace
-
-class TestApp : public QObject {
+class TestApp : public WindowTest {
     Q_OBJECT
 
-    std::unique_ptr<MainWindow> window_;
-    QTemporaryDir folder_;
-
-    Document& document() { return window_->document(); }
-    const Loom& loom() { return document().loom(); }
-    Weave* weave() { return window_->weave(); }
-    void waitFresh() { QTRY_VERIFY_WITH_TIMEOUT(!window_->rebuilds().running(), 20000); }
-    Geometry output() {
-        waitFresh();
-        const auto outcome = window_->rebuilds().outcome(loom().output);
-        return outcome ? outcome->geometry : Geometry();
-    }
-    float height() { return boundsOf(output()).size().y; }
-    void click(const std::string& node) { QTest::mouseClick(weave(), Qt::LeftButton, {}, weave()->cardRect(node).center().toPoint()); }
-    void undo() {
-        document().history().undo();
-        waitFresh();
-    }
-
 private Q_SLOTS:
-    void init() {
-        window_ = std::make_unique<MainWindow>();
-        window_->openDemo();
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-        window_->activateWindow();
-        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
-        waitFresh();
-    }
+    void init() { openDemoWindow(); }
     /// With unsaved changes, too: the end of the window must not depend on them.
     void cleanup() { window_.reset(); }
 
@@ -251,11 +212,11 @@ private Q_SLOTS:
     void quickAddFindsByWhatPeopleWant() {
         QFETCH(QString, typed);
         QFETCH(QString, op);
-        const auto found = operatorsFor(typed, false);
+        const auto found = operatorsFor(typed, {});
         const auto first = found.begin(), last = found.begin() + std::min<std::ptrdiff_t>(3, std::ptrdiff_t(found.size()));
         QVERIFY2(std::any_of(first, last, [&](const OperatorSpec* s) { return QString::fromStdString(s->id) == op; }), qPrintable(op));
-        QVERIFY(operatorsFor("zzz", false).empty());
-        for (const OperatorSpec* s : operatorsFor("", true)) QVERIFY(!s->inputs.empty());
+        QVERIFY(operatorsFor("zzz", {}).empty());
+        for (const OperatorSpec* s : operatorsFor("", {.onlyFitting = true})) QVERIFY(!s->inputs.empty());
     }
 
     void pullingAThreadIntoTheOpenAndOntoACard() {
@@ -362,7 +323,12 @@ private Q_SLOTS:
             menu->close();
         });
         QTest::mouseClick(window_->settings()->row("crease_angle")->sourceButton(), Qt::LeftButton);
+        // Name, section and range are asked in the column itself.
+        QTRY_VERIFY(window_->controls()->form());
+        QTest::keyClicks(window_->controls()->form()->name(), "Edge angle");
+        QTest::keyClick(window_->controls()->form()->name(), Qt::Key_Return);
         QTRY_VERIFY(loom().control("crease_angle"));
+        QCOMPARE(loom().control("crease_angle")->label, std::string("Edge angle"));
         QCOMPARE(loom().node("soften")->settings["crease_angle"], (Json{{"control", "crease_angle"}}));
         QVERIFY(window_->controls()->slider("crease_angle"));
         undo();
@@ -404,7 +370,7 @@ private Q_SLOTS:
         window_->showDrawer("data");
         QElapsedTimer timer;
         timer.start();
-        window_->data()->show("Large", outcome);
+        window_->data()->show("Large", "soften", outcome);
         table->scrollToBottom();
         QApplication::processEvents();
         QCOMPARE(window_->data()->model()->rowCount(), 1200000);
@@ -421,9 +387,13 @@ private Q_SLOTS:
         QVERIFY(second.openFile(file));
         QTRY_VERIFY_WITH_TIMEOUT(!second.rebuilds().running(), 20000);
         QCOMPARE(digestOf(second.rebuilds().outcome("out")->geometry), before);
-        QVERIFY(second.document().loom() == loom());
+        // The way it is looked at is kept with it, but is no part of the recipe.
+        Loom read = second.document().loom();
+        QVERIFY(read.extra.contains("view"));
+        read.extra.erase("view");
+        QVERIFY(read == loom());
         const QString model = folder_.filePath("post.glb");
-        QVERIFY(second.exportTo(model));
+        QVERIFY(exportAndWait(second, model));
         const auto back = readMesh(model.toStdString());
         QVERIFY(bool(back));
         QVERIFY(checkupOf(*back).sound());
@@ -443,7 +413,7 @@ private Q_SLOTS:
         for (auto* label : window_->findChildren<QLabel*>()) said |= label->isVisible() && label->text().contains("Line 2");
         QVERIFY(said);
         QVERIFY(!window_->saveTo(folder_.filePath("nowhere/x.loom")));
-        QVERIFY(!window_->exportTo(folder_.filePath("x.dwg")));
+        QVERIFY(!exportAndWait(*window_, folder_.filePath("x.dwg")));
         QVERIFY(window_->openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/net-floats.loom")));
         waitFresh();
         QVERIFY(!window_->rebuilds().anyFailed());
@@ -541,15 +511,5 @@ private Q_SLOTS:
     }
 };
 
-int main(int argc, char** argv) {
-    if (!prepareDisplay(argc, argv)) return 1;
-    QTemporaryDir settings;
-    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
-    QApplication application(argc, argv);
-    nameApplication();
-    applyTheme(application);
-    TestApp test;
-    return QTest::qExec(&test, argc, argv);
-}
-
+int main(int argc, char** argv) { return runWindowTest<TestApp>(argc, argv); }
 #include "test_app.moc"

@@ -1,15 +1,22 @@
 #include "app/settings/ControlsPanel.h"
 
+#include "app/settings/ControlForm.h"
+#include "app/settings/DragName.h"
 #include "app/settings/NumberField.h"
 #include "app/settings/Slider.h"
 #include "app/shell/Theme.h"
 #include "graph/Controls.h"
 
-#include <QtGui/QMouseEvent>
+#include <QtCore/QMimeData>
+#include <QtGui/QDragEnterEvent>
 #include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QMenu>
+#include <QtWidgets/QScrollBar>
+#include <QtWidgets/QToolButton>
 #include <QtWidgets/QVBoxLayout>
 
 namespace seedloom::app {
@@ -19,6 +26,7 @@ ControlsPanel::ControlsPanel(Document& document, QWidget* parent) : QScrollArea(
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setAccessibleName(tr("Controls"));
+    setAcceptDrops(true);
     connect(&document_, &Document::changed, this, &ControlsPanel::refresh);
     build();
 }
@@ -38,7 +46,7 @@ int ControlsPanel::wantedHeight() const { return widget() ? widget()->sizeHint()
 std::string ControlsPanel::shape() const {
     std::string out;
     for (const Control& c : document_.loom().controls) {
-        out += c.id + "|" + c.label + "|" + c.type + "|" + c.section + "|" + std::to_string(c.min.value_or(0)) + "|" + std::to_string(c.max.value_or(0)) + ";";
+        out += c.id + "|" + c.label + "|" + c.unit + "|" + c.help + "|" + c.type + "|" + c.section + "|" + std::to_string(c.min.value_or(0)) + "|" + std::to_string(c.max.value_or(0)) + ";";
     }
     for (const Preset& p : document_.loom().presets) out += p.name + ";";
     return out;
@@ -64,6 +72,9 @@ void ControlsPanel::build() {
     refreshers_.clear();
     sliders_.clear();
     fields_.clear();
+    names_.clear();
+    presets_ = nullptr;
+    form_ = nullptr;
     built_ = shape();
     const Loom& loom = document_.loom();
     auto* page = new QWidget;
@@ -72,7 +83,7 @@ void ControlsPanel::build() {
     column->setSpacing(6);
     auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("Controls"), page);
-    title->setFont(bodyFont(14, QFont::DemiBold));
+    title->setProperty("role", "title");
     head->addWidget(title, 1);
     if (!loom.presets.empty()) {
         presets_ = new QComboBox(page);
@@ -92,21 +103,35 @@ void ControlsPanel::build() {
         });
         head->addWidget(presets_);
     }
+    if (!loom.controls.empty()) {
+        auto* keep = new QToolButton(page);
+        keep->setIcon(icon(QStringLiteral("add")));
+        keep->setToolTip(tr("Keep these values as a preset, or delete the one in use"));
+        keep->setAccessibleName(tr("Keep or delete presets"));
+        connect(keep, &QToolButton::clicked, this, [this, keep] {
+            auto* menu = new QMenu(window());
+            menu->setAttribute(Qt::WA_DeleteOnClose);
+            menu->addAction(tr("Keep as a preset …"), this, &ControlsPanel::askForPreset);
+            const QString name = presets_ ? presets_->currentText() : QString();
+            if (presets_ && presets_->currentIndex() >= 0)
+                menu->addAction(tr("Delete preset %1").arg(name), this, [this, name] { document_.apply(removePreset(document_.loom(), name.toStdString())); });
+            menu->popup(keep->mapToGlobal(QPoint(0, keep->height())));
+        });
+        head->addWidget(keep);
+    }
     column->addLayout(head);
     if (loom.controls.empty()) {
-        auto* hint = new QLabel(tr("No controls yet. Open the source button of a setting and choose 'Make a control of it'."), page);
+        auto* hint = new QLabel(tr("No controls yet. Drag the name of a setting here to make a control of it."), page);
         hint->setWordWrap(true);
-        hint->setStyleSheet(QStringLiteral("color: %1;").arg(colours().faint.name()));
+        hint->setProperty("role", "faint");
         column->addWidget(hint);
     }
     std::string section;
     for (const Control& control : loom.controls) {
         if (control.section != section) {
             section = control.section;
-            auto* label = new QLabel(QString::fromStdString(section), page);
-            label->setFont(bodyFont(11, QFont::DemiBold));
-            label->setIndent(0);
-            label->setStyleSheet(QStringLiteral("color: %1;").arg(colours().faint.name()));
+            auto* label = new QLabel(QString::fromStdString(section).toUpper(), page);
+            label->setProperty("role", "section");
             column->addWidget(label);
         }
         column->addWidget(makeRow(control, page));
@@ -126,12 +151,15 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
     auto* line = new QHBoxLayout(row);
     line->setContentsMargins(0, 0, 0, 0);
     line->setSpacing(8);
-    auto* name = new QLabel(QString::fromStdString(control.label), row);
-    name->setFixedWidth(86);
-    name->setToolTip(QStringLiteral("<p>%1</p><p>%2</p>").arg(QString::fromStdString(control.help), tr("Click the name to go back to the default.")));
-    name->setProperty("control", QString::fromStdString(control.id));
-    name->setCursor(Qt::PointingHandCursor);
-    name->installEventFilter(this);
+    auto* name = new DragName(QString::fromStdString(control.label), kControlMime, QByteArray::fromStdString(control.id), row);
+    name->setFixedWidth(px(86));
+    name->setWordWrap(true);
+    name->setToolTip(QStringLiteral("<p>%1</p><p>%2</p>").arg(QString::fromStdString(control.help).toHtmlEscaped(), tr("Click the name to go back to the default. Drag it onto a setting to drive that one, too; right click to change it.")));
+    names_[control.id] = name;
+    connect(name, &DragName::clicked, this, [this, id = control.id] {
+        if (const Control* found = document_.loom().control(id)) put(id, found->fallback, false);
+    });
+    connect(name, &DragName::menuWanted, this, [this, id = control.id](QPoint at) { openMenu(id, at); });
     line->addWidget(name);
     refreshers_.push_back([this, name, id = control.id] { name->setFont(bodyFont(12, document_.loom().values.contains(id) ? QFont::DemiBold : QFont::Normal)); });
     const std::string id = control.id;
@@ -141,12 +169,14 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
     };
     if (control.type == "boolean") {
         auto* box = new QCheckBox(row);
+        box->setAccessibleName(QString::fromStdString(control.label));
         connect(box, &QCheckBox::clicked, this, [this, id](bool on) { put(id, on, false); });
         refreshers_.push_back([box, current] { box->setChecked(current() == Json(true)); });
         line->addWidget(box);
         line->addStretch();
     } else if (control.type == "choice") {
         auto* box = new QComboBox(row);
+        box->setAccessibleName(QString::fromStdString(control.label));
         for (const std::string& word : control.choices) box->addItem(QString::fromStdString(word));
         connect(box, &QComboBox::activated, this, [this, id, box] { put(id, box->currentText().toStdString(), false); });
         refreshers_.push_back([box, current] {
@@ -155,6 +185,7 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
         line->addWidget(box, 1);
     } else if (control.type == "text") {
         auto* field = new QLineEdit(row);
+        field->setAccessibleName(QString::fromStdString(control.label));
         connect(field, &QLineEdit::editingFinished, this, [this, id, field] { put(id, field->text().toStdString(), false); });
         refreshers_.push_back([field, current] {
             if (const Json v = current(); v.is_string() && !field->hasFocus()) field->setText(QString::fromStdString(v.get<std::string>()));
@@ -167,7 +198,10 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
         const auto follow = [this](auto* widget) {
             using Widget = std::remove_pointer_t<decltype(widget)>;
             connect(widget, &Widget::dragStarted, this, [this] { gesture_ = document_.newGesture(); });
-            connect(widget, &Widget::dragEnded, this, [this] { gesture_ = 0; });
+            connect(widget, &Widget::dragEnded, this, [this] {
+                gesture_ = 0;
+                document_.endGesture();
+            });
         };
         for (int c = 0; c < components; ++c) {
             auto* field = new NumberField(row);
@@ -188,7 +222,7 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
                 const Json& part = v.is_array() && std::size_t(c) < v.size() ? v[std::size_t(c)] : v;
                 if (part.is_number()) field->setValue(part.get<double>());
             });
-            if (components == 1) field->setFixedWidth(92);
+            if (components == 1) field->setFixedWidth(px(92));
             line->addWidget(field, components == 1 ? 0 : 1);
             if (c == 0) fields_[id] = field;
         }
@@ -211,13 +245,105 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
     return row;
 }
 
-bool ControlsPanel::eventFilter(QObject* watched, QEvent* event) {
-    const QVariant control = watched->property("control");
-    if (event->type() == QEvent::MouseButtonRelease && control.isValid()) {
-        if (const Control* found = document_.loom().control(control.toString().toStdString())) put(found->id, found->fallback, false);
-        return true;
-    }
-    return QScrollArea::eventFilter(watched, event);
+void ControlsPanel::openMenu(const std::string& id, QPoint global) {
+    const Loom& loom = document_.loom();
+    std::size_t at = 0;
+    while (at < loom.controls.size() && loom.controls[at].id != id) ++at;
+    if (at == loom.controls.size()) return;
+    auto* menu = new QMenu(window());
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->addAction(tr("Change …"), this, [this, id] { askForChange(id); });
+    const auto move = [&](const QString& text, std::size_t to, bool possible) {
+        // It goes where its neighbour is, into that one's section.
+        const std::string section = possible ? loom.controls[to].section : std::string();
+        menu->addAction(text, this, [this, id, to, section] { document_.apply(moveControl(document_.loom(), id, to, section)); })->setEnabled(possible);
+    };
+    move(tr("Move up"), at - 1, at > 0);
+    move(tr("Move down"), at + 1, at + 1 < loom.controls.size());
+    menu->addAction(tr("Back to the default"), this, [this, id] { put(id, document_.loom().control(id)->fallback, false); });
+    menu->addSeparator();
+    menu->addAction(tr("Remove; settings keep the value"), this, [this, id] { document_.apply(removeControl(document_.loom(), id)); });
+    menu->popup(global);
+}
+
+void ControlsPanel::endForm() {
+    if (!form_) return;
+    form_->hide();
+    form_->deleteLater();
+    form_ = nullptr;
+}
+
+void ControlsPanel::askForNew(const std::string& node, const std::string& setting, const Control& proposed) {
+    endForm();
+    QStringList sections;
+    for (const Control& c : document_.loom().controls) sections << QString::fromStdString(c.section);
+    sections.removeDuplicates();
+    form_ = new ControlForm(proposed, sections, tr("Make control"), widget());
+    static_cast<QVBoxLayout*>(widget()->layout())->insertWidget(1, form_);
+    connect(form_, &ControlForm::done, this, [this, node, setting](bool take) {
+        const Control control = form_->control();
+        endForm();
+        if (take) document_.apply(makeControl(document_.loom(), node, setting, control));
+    });
+    form_->show();
+    form_->name()->setFocus();
+    verticalScrollBar()->setValue(0);
+}
+
+void ControlsPanel::askForChange(const std::string& id) {
+    const Control* control = document_.loom().control(id);
+    if (!control) return;
+    endForm();
+    QStringList sections;
+    for (const Control& c : document_.loom().controls) sections << QString::fromStdString(c.section);
+    sections.removeDuplicates();
+    form_ = new ControlForm(*control, sections, tr("Change"), widget());
+    static_cast<QVBoxLayout*>(widget()->layout())->insertWidget(1, form_);
+    connect(form_, &ControlForm::done, this, [this](bool take) {
+        const Control changed = form_->control();
+        endForm();
+        if (take) document_.apply(changeControl(document_.loom(), changed));
+    });
+    form_->show();
+    form_->name()->setFocus();
+    verticalScrollBar()->setValue(0);
+}
+
+void ControlsPanel::askForPreset() {
+    auto* field = new QLineEdit(widget());
+    field->setPlaceholderText(tr("Name of the preset, then Enter"));
+    field->setAccessibleName(tr("Name of the preset"));
+    field->setText(presets_ ? presets_->currentText() : QString());
+    static_cast<QVBoxLayout*>(widget()->layout())->insertWidget(1, field);
+    connect(field, &QLineEdit::returnPressed, this, [this, field] {
+        const std::string name = field->text().trimmed().toStdString();
+        field->hide();
+        field->deleteLater();
+        if (!name.empty()) document_.apply(savePreset(document_.loom(), name));
+    });
+    connect(field, &QLineEdit::editingFinished, field, [field] {
+        if (field->hasFocus()) return;
+        field->hide();
+        field->deleteLater();
+    });
+    field->show();
+    field->setFocus();
+    field->selectAll();
+}
+
+QPoint ControlsPanel::namePixel(const std::string& control) const {
+    const auto it = names_.find(control);
+    return it == names_.end() ? QPoint() : it->second->mapTo(this, QPoint(6, it->second->height() / 2));
+}
+
+void ControlsPanel::dragEnterEvent(QDragEnterEvent* event) {
+    if (!draggedSetting(event->mimeData()).second.empty()) event->acceptProposedAction();
+}
+
+void ControlsPanel::dropEvent(QDropEvent* event) {
+    const auto [node, setting] = draggedSetting(event->mimeData());
+    event->acceptProposedAction();
+    Q_EMIT settingDropped(QString::fromStdString(node), QString::fromStdString(setting));
 }
 
 }  // namespace seedloom::app

@@ -53,7 +53,7 @@ NumberField::NumberField(QWidget* parent) : QLineEdit(parent) {
     setFont(numberFont(12));
     setAlignment(Qt::AlignRight);
     setReadOnly(true);
-    setFixedHeight(24);
+    setFixedHeight(px(24));
     setMinimumWidth(48);
     setCursor(Qt::SizeHorCursor);
     setContextMenuPolicy(Qt::NoContextMenu);

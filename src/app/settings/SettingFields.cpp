@@ -3,6 +3,7 @@
 #include "app/settings/RampEditor.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/Slider.h"
+#include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
 
@@ -29,7 +30,7 @@ double stepFor(const SettingSpec& spec) {
 
 QLabel* smallLabel(const QString& text, QWidget* parent) {
     auto* label = new QLabel(text, parent);
-    label->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(colours().faint.name()));
+    label->setProperty("role", "faint");
     return label;
 }
 
@@ -45,7 +46,7 @@ NumberField* SettingRow::numberField(bool whole, const QString& unit, double ste
     field->setWhole(whole);
     field->setUnit(unit);
     field->setStep(step);
-    field->setAccessibleName(QString::fromStdString(spec_.label));
+    field->setAccessibleName(catalogueText(spec_.label));
     followDrag(field);
     return field;
 }
@@ -63,7 +64,7 @@ void SettingRow::buildFixed() {
         case SettingType::integer: return buildNumber();
         case SettingType::boolean: {
             auto* box = new QCheckBox(this);
-            box->setAccessibleName(QString::fromStdString(spec_.label));
+            box->setAccessibleName(catalogueText(spec_.label));
             connect(box, &QCheckBox::clicked, this, [this](bool on) { put(on); });
             refreshers_.push_back([box](const Json& v) { box->setChecked(v.is_boolean() ? v.get<bool>() : v.is_number() && v.get<double>() != 0); });
             head_->addWidget(box);
@@ -101,7 +102,7 @@ void SettingRow::buildNumber() {
     head_->addWidget(field, 1);
     if (!spec_.low) return head_->addStretch(1);
     auto* slider = new Slider(this);
-    slider->setAccessibleName(QString::fromStdString(spec_.label));
+    slider->setAccessibleName(catalogueText(spec_.label));
     slider->setRange(*spec_.low, *spec_.high);
     slider->setWhole(whole);
     followDrag(slider);
@@ -141,7 +142,7 @@ void SettingRow::buildChoice() {
             auto* button = new QToolButton(this);
             button->setText(QString::fromStdString(spec_.choices[i]));
             button->setCheckable(true);
-            button->setFixedHeight(24);
+            button->setFixedHeight(px(24));
             group->addButton(button, int(i));
             head_->addWidget(button);
         }
@@ -153,7 +154,7 @@ void SettingRow::buildChoice() {
         return;
     }
     auto* box = new QComboBox(this);
-    box->setAccessibleName(QString::fromStdString(spec_.label));
+    box->setAccessibleName(catalogueText(spec_.label));
     for (const std::string& word : spec_.choices) box->addItem(QString::fromStdString(word));
     connect(box, &QComboBox::activated, this, [this](int i) { put(spec_.choices[std::size_t(i)]); });
     refreshers_.push_back([box](const Json& v) {
@@ -164,7 +165,7 @@ void SettingRow::buildChoice() {
 
 void SettingRow::buildText() {
     auto* field = new QLineEdit(this);
-    field->setAccessibleName(QString::fromStdString(spec_.label));
+    field->setAccessibleName(catalogueText(spec_.label));
     connect(field, &QLineEdit::editingFinished, this, [this, field] {
         if (Json(field->text().toStdString()) != value()) put(field->text().toStdString());
     });
@@ -259,7 +260,7 @@ void SettingRow::buildRange() {
 void SettingRow::buildFormula() {
     auto* field = new QLineEdit(this);
     field->setFont(numberFont(12));
-    field->setAccessibleName(tr("Formula for %1").arg(QString::fromStdString(spec_.label)));
+    field->setAccessibleName(tr("Formula for %1").arg(catalogueText(spec_.label)));
     field->setToolTip(tr("For example ctl.height * 0.5, or mix(0.1, 0.3, along)"));
     connect(field, &QLineEdit::editingFinished, this, [this, field] {
         const Json made{{"formula", field->text().toStdString()}};
@@ -273,7 +274,7 @@ void SettingRow::buildFormula() {
 
 void SettingRow::buildControl() {
     auto* box = new QComboBox(this);
-    box->setAccessibleName(tr("Control for %1").arg(QString::fromStdString(spec_.label)));
+    box->setAccessibleName(tr("Control for %1").arg(catalogueText(spec_.label)));
     connect(box, &QComboBox::activated, this, [this, box](int i) { put({{"control", box->itemData(i).toString().toStdString()}}); });
     refreshers_.push_back([this, box](const Json& v) {
         const QSignalBlocker blocker(box);
@@ -316,7 +317,7 @@ void SettingRow::buildAttribute() {
     auto* box = new QComboBox(this);
     box->setEditable(true);
     box->setInsertPolicy(QComboBox::NoInsert);
-    box->setAccessibleName(tr("Attribute for %1").arg(QString::fromStdString(spec_.label)));
+    box->setAccessibleName(tr("Attribute for %1").arg(catalogueText(spec_.label)));
     const auto take = [this, box] {
         Json now = value();
         if (!now.is_object() || now.value("attribute", std::string()) == box->currentText().toStdString()) return;

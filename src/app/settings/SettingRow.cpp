@@ -1,11 +1,17 @@
 // Frame of a setting's row: name, source button, sources. SettingFields.cpp builds the fields.
 #include "app/settings/SettingRow.h"
 
+#include "app/settings/DragName.h"
 #include "app/settings/NumberField.h"
+#include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
 #include "geometry/ElementTransfer.h"
+#include "graph/Controls.h"
 
+#include <QtCore/QMimeData>
+#include <QtGui/QDragEnterEvent>
+#include <QtGui/QPainter>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QMenu>
@@ -14,17 +20,26 @@
 
 namespace seedloom::app {
 
-SettingRow::SettingRow(Document& document, RebuildService& rebuilds, std::string node, const SettingSpec& spec, QWidget* parent)
-    : QWidget(parent), document_(document), rebuilds_(rebuilds), node_(std::move(node)), spec_(spec) {
+SettingRow::SettingRow(Document& document, RebuildService& rebuilds, std::vector<std::string> nodes, const SettingSpec& spec, QWidget* parent)
+    : QWidget(parent), document_(document), rebuilds_(rebuilds), nodes_(std::move(nodes)), node_(nodes_.back()), spec_(spec) {
+    setAcceptDrops(true);
     setObjectName(QStringLiteral("setting_") + QString::fromStdString(spec.id));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(3);
     head_ = new QHBoxLayout;
     head_->setSpacing(6);
-    name_ = new QLabel(QString::fromStdString(spec.label), this);
-    name_->setFixedWidth(84);
-    name_->setToolTip(QStringLiteral("<p>%1</p>").arg(QString::fromStdString(spec.help)));
+    name_ = new DragName(catalogueText(spec.label), kSettingMime, QByteArray::fromStdString(node_ + "\n" + spec.id), this);
+    name_->setFixedWidth(px(84));
+    name_->setWordWrap(true);
+    name_->setToolTip(tip());
+    connect(name_, &DragName::clicked, this, [this] {
+        const Node* node = document_.loom().node(node_);
+        if (node && node->settings.contains(spec_.id)) put(Json());
+    });
+    connect(name_, &DragName::menuWanted, this, [this] {
+        if (sourceButton_) openSourceMenu();
+    });
     head_->addWidget(name_);
     column->addLayout(head_);
     body_ = new QVBoxLayout;
@@ -32,7 +47,8 @@ SettingRow::SettingRow(Document& document, RebuildService& rebuilds, std::string
     column->addLayout(body_);
     notice_ = new QLabel(this);
     notice_->setWordWrap(true);
-    notice_->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(colours().chosen.name()));
+    notice_->setFont(bodyFont(11));
+    notice_->setStyleSheet(QStringLiteral("color: %1;").arg(colours().chosen.name()));
     notice_->hide();
     column->addWidget(notice_);
     build();
@@ -47,8 +63,31 @@ Json SettingRow::value() const {
 }
 
 void SettingRow::put(const Json& value, bool gesture) {
-    document_.apply(setSetting(document_.loom(), node_, spec_.id, value), gesture ? gesture_ : 0);
+    document_.apply(setSettings(document_.loom(), nodes_, spec_.id, value), gesture ? gesture_ : 0);
 }
+
+bool SettingRow::mixed() const {
+    const auto of = [this](const std::string& id) {
+        const Node* node = document_.loom().node(id);
+        return node && node->settings.contains(spec_.id) ? node->settings[spec_.id] : spec_.fallback;
+    };
+    return std::any_of(nodes_.begin(), nodes_.end(), [&](const std::string& id) { return of(id) != of(node_); });
+}
+
+/// What it does, in which unit, how far it goes, and what it is by default.
+QString SettingRow::tip() const {
+    const QString unit = QString::fromUtf8(unitSymbol(spec_.unit).data());
+    QStringList facts;
+    if (spec_.unit == Unit::metre) facts << tr("in metres");
+    if (spec_.unit == Unit::degree) facts << tr("in degrees");
+    if (spec_.min && spec_.max) facts << tr("from %1 to %2").arg(*spec_.min).arg(*spec_.max);
+    else if (spec_.min) facts << tr("at least %1").arg(*spec_.min);
+    if (spec_.fallback.is_number()) facts << tr("default %1").arg(spec_.fallback.get<double>());
+    if (spec_.perElement) facts << tr("can differ for each %1").arg(QString::fromUtf8(elementName(spec_.element).data()));
+    return QStringLiteral("<p>%1</p><p>%2</p><p>%3</p>").arg(catalogueText(spec_.help).toHtmlEscaped(), facts.join(QStringLiteral(" · ")), tr("Click the name to go back to the default; drag it onto the controls to make a control of it."));
+}
+
+QWidget* SettingRow::nameLabel() const { return name_; }
 
 std::string SettingRow::shape() const {
     const Json now = value();
@@ -72,10 +111,10 @@ void SettingRow::build() {
     sourceButton_ = new QToolButton(this);
     sourceButton_->setIcon(icon(QString::fromStdString(kind_), kind_ == "fixed" ? colours().faint : colours().chosen));
     sourceButton_->setIconSize({16, 16});
-    sourceButton_->setFixedSize(24, 24);
+    sourceButton_->setFixedSize(px(24), px(24));
     sourceButton_->setStyleSheet(QStringLiteral("padding: 2px;"));
     sourceButton_->setToolTip(tr("Source: %1. Click to take the value from somewhere else.").arg(QString::fromStdString(kind_)));
-    sourceButton_->setAccessibleName(tr("Source of %1").arg(QString::fromStdString(spec_.label)));
+    sourceButton_->setAccessibleName(tr("Source of %1").arg(catalogueText(spec_.label)));
     connect(sourceButton_, &QToolButton::clicked, this, &SettingRow::openSourceMenu);
     head_->addWidget(sourceButton_);
 }
@@ -84,7 +123,9 @@ void SettingRow::refresh() {
     const Node* node = document_.loom().node(node_);
     const bool changed = node && node->settings.contains(spec_.id);
     QFont font = bodyFont(12, changed ? QFont::DemiBold : QFont::Normal);
+    font.setItalic(mixed());
     name_->setFont(font);
+    name_->setText(mixed() ? tr("%1 (mixed)").arg(catalogueText(spec_.label)) : catalogueText(spec_.label));
     const Json now = value();
     for (const auto& refresher : refreshers_) refresher(now);
 }
@@ -107,10 +148,9 @@ void SettingRow::openSourceMenu() {
         connect(action, &QAction::triggered, this, [this, kind = std::string(kind)] { useSource(kind); });
     }
     menu->addSeparator();
-    const bool plain = kind_ == "fixed" && (spec_.numeric() || spec_.type == SettingType::choice || spec_.type == SettingType::text);
     QAction* control = menu->addAction(icon(QStringLiteral("add")), tr("Make a control of it"));
-    control->setEnabled(plain);
-    connect(control, &QAction::triggered, this, &SettingRow::makeControl);
+    control->setEnabled(canBecomeControl());
+    connect(control, &QAction::triggered, this, [this] { Q_EMIT controlWanted(QString::fromStdString(node_), QString::fromStdString(spec_.id)); });
     QAction* reset = menu->addAction(tr("Back to the default"));
     connect(reset, &QAction::triggered, this, [this] { put(Json()); });
     menu->popup(sourceButton_->mapToGlobal(QPoint(0, sourceButton_->height())));
@@ -138,13 +178,13 @@ void SettingRow::useSource(const std::string& kind) {
     put({{"random", {{"range", {0, high}}, {"seed", 0}}}});
 }
 
-void SettingRow::makeControl() {
-    const Loom& loom = document_.loom();
+bool SettingRow::canBecomeControl() const { return kind_ == "fixed" && (spec_.numeric() || spec_.type == SettingType::choice || spec_.type == SettingType::text); }
+
+Control SettingRow::proposedControl() const {
     Control control;
     control.id = spec_.id;
-    for (int i = 2; loom.control(control.id); ++i) control.id = spec_.id + "_" + std::to_string(i);
     control.label = spec_.label;
-    control.section = "Shape";
+    control.section = document_.loom().controls.empty() ? tr("Shape").toStdString() : document_.loom().controls.back().section;
     control.help = spec_.help;
     control.fallback = value();
     control.unit = unitSymbol(spec_.unit);
@@ -153,12 +193,39 @@ void SettingRow::makeControl() {
     control.choices = spec_.choices;
     if (spec_.low) control.min = *spec_.low, control.max = *spec_.high;
     if (control.type == "number" && control.max && control.fallback.is_number() && control.fallback.get<double>() > *control.max) control.max = control.fallback.get<double>();
-    Edit edit{tr("Make %1 a control").arg(QString::fromStdString(spec_.label)).toStdString(), {ItemChange<Control>{loom.controls.size(), {}, control}}};
-    if (const auto with = applied(loom, edit)) {
-        const Edit setting = setSetting(*with, node_, spec_.id, {{"control", control.id}});
-        edit.changes.insert(edit.changes.end(), setting.changes.begin(), setting.changes.end());
-        document_.apply(edit);
-    }
+    return control;
+}
+
+void SettingRow::dragEnterEvent(QDragEnterEvent* event) {
+    if (draggedControl(event->mimeData()).empty() || spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
+    dropping_ = true;
+    update();
+    event->acceptProposedAction();
+}
+
+void SettingRow::dragLeaveEvent(QDragLeaveEvent*) {
+    dropping_ = false;
+    update();
+}
+
+/// A control that is dropped drives the setting; dropped on a setting that it drives, it gives it back its value.
+void SettingRow::dropEvent(QDropEvent* event) {
+    dropping_ = false;
+    update();
+    const std::string control = draggedControl(event->mimeData());
+    const Json use{{"control", control}};
+    event->acceptProposedAction();
+    if (value() != use) return put(use);
+    const auto values = controlValues(document_.loom());
+    if (values && values->count(control)) put(values->at(control));
+}
+
+void SettingRow::paintEvent(QPaintEvent* event) {
+    QWidget::paintEvent(event);
+    if (!dropping_) return;
+    QPainter painter(this);
+    painter.setPen(QPen(colours().chosen, 1.5, Qt::DashLine));
+    painter.drawRoundedRect(rect().adjusted(1, 1, -1, -1), 4, 4);
 }
 
 QStringList SettingRow::attributeNames() const {

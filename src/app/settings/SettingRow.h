@@ -13,13 +13,15 @@ class QToolButton;
 
 namespace seedloom::app {
 
+class DragName;
 class NumberField;
 
 class SettingRow : public QWidget {
     Q_OBJECT
 
 public:
-    SettingRow(Document& document, RebuildService& rebuilds, std::string node, const SettingSpec& spec, QWidget* parent);
+    /// `nodes` are all of one kind; values are shown of the last and changed for all.
+    SettingRow(Document& document, RebuildService& rebuilds, std::vector<std::string> nodes, const SettingSpec& spec, QWidget* parent);
 
     const SettingSpec& spec() const { return spec_; }
     /// Shows the document's value; the source kind must be the one the row was made for.
@@ -28,12 +30,32 @@ public:
     std::string shape() const;
     void setNotice(const QString& text);
     QToolButton* sourceButton() const { return sourceButton_; }
+    QWidget* nameLabel() const;
+    /// The control that this setting would become.
+    Control proposedControl() const;
+    bool canBecomeControl() const;
+
+Q_SIGNALS:
+    /// The user asks to make a control of it.
+    void controlWanted(const QString& node, const QString& setting);
+
+protected:
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dragLeaveEvent(QDragLeaveEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+    void paintEvent(QPaintEvent* event) override;
 
 private:
     Json value() const;
     void put(const Json& value, bool gesture = false);
     void startGesture() { gesture_ = document_.newGesture(); }
-    void endGesture() { gesture_ = 0; }
+    void endGesture() {
+        gesture_ = 0;
+        document_.endGesture();
+    }
+    /// True where the chosen nodes have different values.
+    bool mixed() const;
+    QString tip() const;
     template <class Field> void followDrag(Field* field);
     NumberField* numberField(bool whole, const QString& unit, double step);
 
@@ -57,17 +79,19 @@ private:
     QHBoxLayout* addLine();
     void openSourceMenu();
     void useSource(const std::string& kind);
-    void makeControl();
     QStringList attributeNames() const;
     std::vector<float> histogramOf(const std::string& over) const;
 
     Document& document_;
     RebuildService& rebuilds_;
-    std::string node_;
+    std::vector<std::string> nodes_;
+    std::string node_;  ///< the last of them
     SettingSpec spec_;
     std::string kind_;
     int gesture_ = 0;
-    QLabel *name_, *notice_;
+    bool dropping_ = false;
+    DragName* name_;
+    QLabel* notice_;
     QHBoxLayout* head_;
     QVBoxLayout* body_;
     QToolButton* sourceButton_ = nullptr;

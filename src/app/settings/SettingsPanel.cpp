@@ -1,10 +1,14 @@
 #include "app/settings/SettingsPanel.h"
 
+#include "app/settings/DragName.h"
+#include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "operators/Catalogue.h"
 
+#include <QtGui/QDragEnterEvent>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
+#include <QtWidgets/QLineEdit>
 #include <QtWidgets/QScrollBar>
 #include <QtWidgets/QVBoxLayout>
 
@@ -15,6 +19,7 @@ SettingsPanel::SettingsPanel(Document& document, RebuildService& rebuilds, QWidg
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setAccessibleName(tr("Settings"));
+    setAcceptDrops(true);
     connect(&document_, &Document::changed, this, &SettingsPanel::refresh);
     connect(&rebuilds_, &RebuildService::finished, this, [this] {
         for (SettingRow* row : rows_) row->refresh();
@@ -23,8 +28,16 @@ SettingsPanel::SettingsPanel(Document& document, RebuildService& rebuilds, QWidg
     build();
 }
 
-void SettingsPanel::setNode(const std::string& node) {
-    node_ = node;
+void SettingsPanel::setNodes(const std::vector<std::string>& nodes) {
+    const std::string before = node_;
+    node_ = nodes.empty() ? std::string() : nodes.back();
+    const Node* last = document_.loom().node(node_);
+    const bool alike = last && std::all_of(nodes.begin(), nodes.end(), [&](const std::string& id) {
+        const Node* node = document_.loom().node(id);
+        return node && node->op == last->op;
+    });
+    nodes_ = alike ? nodes : last ? std::vector<std::string>{node_} : std::vector<std::string>();
+    if (before != node_) sought_.clear();
     build();
 }
 
@@ -55,7 +68,8 @@ std::string SettingsPanel::shape() const {
     const Node* node = document_.loom().node(node_);
     const OperatorSpec* spec = node ? findOperator(node->op) : nullptr;
     if (!spec) return node ? "unknown" : "none";
-    std::string out = node_;
+    std::string out;
+    for (const std::string& id : nodes_) out += id + ",";
     for (const SettingSpec& s : spec->settings) {
         if (!shown(s)) continue;
         const auto it = node->settings.find(s.id);
@@ -71,12 +85,14 @@ std::string SettingsPanel::shape() const {
 void SettingsPanel::refresh() {
     if (shape() != built_) return build();
     for (SettingRow* row : rows_) row->refresh();
-    if (const Node* node = document_.loom().node(node_); node && title_) title_->setText(QString::fromStdString(displayName(*node)));
+    if (const Node* node = document_.loom().node(node_); node && title_) title_->setText(nodes_.size() > 1 ? tr("%n nodes together", nullptr, int(nodes_.size())) : QString::fromStdString(displayName(*node)));
 }
 
 void SettingsPanel::build() {
     rows_.clear();
+    sections_.clear();
     title_ = notice_ = nullptr;
+    search_ = nullptr;
     built_ = shape();
     const int scroll = verticalScrollBar()->value();
     auto* page = new QWidget;
@@ -88,32 +104,55 @@ void SettingsPanel::build() {
     const auto sentence = [&](const QString& text) {
         auto* label = new QLabel(text, page);
         label->setWordWrap(true);
-        label->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(colours().faint.name()));
+        label->setProperty("role", "faint");
         column->addWidget(label);
     };
     if (node) {
         auto* head = new QHBoxLayout;
-        title_ = new QLabel(QString::fromStdString(displayName(*node)), page);
-        title_->setFont(bodyFont(14, QFont::DemiBold));
+        title_ = new QLabel(nodes_.size() > 1 ? tr("%n nodes together", nullptr, int(nodes_.size())) : QString::fromStdString(displayName(*node)), page);
+        title_->setProperty("role", "title");
         head->addWidget(title_, 1);
-        auto* family = new QLabel(spec ? (node->label.empty() ? QString() : QString::fromStdString(spec->label).toLower() + QStringLiteral(" · ")) + QString::fromUtf8(familyName(spec->family).data()) : tr("unknown"), page);
-        family->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(colours().faint.name()));
+        auto* family = new QLabel(spec ? (node->label.empty() && nodes_.size() < 2 ? QString() : catalogueText(spec->label).toLower() + QStringLiteral(" · ")) + catalogueText(std::string(familyName(spec->family))) : tr("unknown"), page);
+        family->setProperty("role", "faint");
         head->addWidget(family);
         column->addLayout(head);
-        sentence(spec ? QString::fromStdString(spec->sentence) : tr("This version does not know the operator '%1'. The node and its settings are kept.").arg(QString::fromStdString(node->op)));
+        sentence(spec ? catalogueText(spec->sentence) : tr("This version does not know the operator '%1'. The node and its settings are kept.").arg(QString::fromStdString(node->op)));
         notice_ = new QLabel(page);
         notice_->setWordWrap(true);
         column->addWidget(notice_);
     } else {
         sentence(tr("Choose a node in the weave to see its settings."));
     }
-    if (spec)
-        for (const SettingSpec& s : spec->settings)
-            if (shown(s)) {
-                auto* row = new SettingRow(document_, rebuilds_, node_, s, page);
-                rows_.push_back(row);
-                column->addWidget(row);
-            }
+    constexpr std::size_t kLong = 8;
+    if (spec && spec->settings.size() > kLong) {
+        search_ = new QLineEdit(sought_, page);
+        search_->setPlaceholderText(tr("Find a setting"));
+        search_->setAccessibleName(tr("Find a setting"));
+        search_->setClearButtonEnabled(true);
+        connect(search_, &QLineEdit::textChanged, this, [this](const QString& text) {
+            sought_ = text;
+            showFound();
+        });
+        column->addWidget(search_);
+    }
+    std::string section;
+    if (spec) sections_.push_back({nullptr, {}});
+    for (const SettingSpec& s : spec ? spec->settings : std::vector<SettingSpec>()) {
+        if (!shown(s)) continue;
+        if (s.section != section) {
+            section = s.section;
+            auto* heading = new QLabel(catalogueText(section).toUpper(), page);
+            heading->setProperty("role", "section");
+            heading->setContentsMargins(0, 6, 0, 0);
+            column->addWidget(heading);
+            sections_.push_back({heading, {}});
+        }
+        auto* row = new SettingRow(document_, rebuilds_, nodes_, s, page);
+        connect(row, &SettingRow::controlWanted, this, [this, row](const QString& node, const QString& setting) { Q_EMIT controlWanted(node, row->proposedControl(), setting); });
+        rows_.push_back(row);
+        sections_.back().second.push_back(row);
+        column->addWidget(row);
+    }
     column->addStretch();
     // The old page may be where the signal came from: it goes when control has returned.
     if (QWidget* old = takeWidget()) {
@@ -124,6 +163,30 @@ void SettingsPanel::build() {
     page->show();
     verticalScrollBar()->setValue(scroll);
     showNotices();
+    showFound();
+}
+
+void SettingsPanel::showFound() {
+    const QString wanted = search_ ? sought_.trimmed().toLower() : QString();
+    for (const auto& [heading, rows] : sections_) {
+        bool any = false;
+        for (SettingRow* row : rows) {
+            const SettingSpec& spec = row->spec();
+            const bool fits = wanted.isEmpty() || (catalogueText(spec.label) + QLatin1Char(' ') + QString::fromStdString(spec.id) + QLatin1Char(' ') + catalogueText(spec.help)).toLower().contains(wanted);
+            row->setVisible(fits);
+            any |= fits;
+        }
+        if (heading) heading->setVisible(any);
+    }
+}
+
+void SettingsPanel::dragEnterEvent(QDragEnterEvent* event) {
+    if (!draggedControl(event->mimeData()).empty()) event->acceptProposedAction();
+}
+
+void SettingsPanel::dropEvent(QDropEvent* event) {
+    event->acceptProposedAction();
+    Q_EMIT controlDropped(QString::fromStdString(draggedControl(event->mimeData())));
 }
 
 void SettingsPanel::showNotices() {

@@ -3,6 +3,8 @@
 
 #include <QtWidgets/QScrollArea>
 
+class QLineEdit;
+
 namespace seedloom::app {
 
 /// The settings of the chosen node.
@@ -11,10 +13,22 @@ class SettingsPanel : public QScrollArea {
 
 public:
     SettingsPanel(Document& document, RebuildService& rebuilds, QWidget* parent = nullptr);
-    void setNode(const std::string& node);
+    /// Several nodes are edited together where they are of one kind; else the last one alone.
+    void setNodes(const std::vector<std::string>& nodes);
     SettingRow* row(const std::string& setting) const;
     /// Puts the keyboard into the first field.
     void focusFirst();
+    /// The search over a long panel; nullptr where all settings are in sight anyway.
+    QLineEdit* searchField() const { return search_; }
+
+Q_SIGNALS:
+    void controlWanted(const QString& node, const Control& proposed, const QString& setting);
+    /// A control was dropped beside all settings: it is not wanted any more.
+    void controlDropped(const QString& control);
+
+protected:
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
 
 private:
     std::string shape() const;
@@ -22,13 +36,18 @@ private:
     void build();
     void refresh();
     void showNotices();
+    void showFound();
 
     Document& document_;
     RebuildService& rebuilds_;
+    std::vector<std::string> nodes_;
     std::string node_, built_;
+    QString sought_;
     std::vector<SettingRow*> rows_;
     QLabel* notice_ = nullptr;
     QLabel* title_ = nullptr;
+    QLineEdit* search_ = nullptr;
+    std::vector<std::pair<QLabel*, std::vector<SettingRow*>>> sections_;
 };
 
 }  // namespace seedloom::app

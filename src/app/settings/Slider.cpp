@@ -16,7 +16,7 @@ constexpr int kMargin = 7;
 
 Slider::Slider(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
-    setFixedHeight(24);
+    setFixedHeight(px(24));
     setMinimumWidth(60);
     setCursor(Qt::PointingHandCursor);
 }

@@ -2,7 +2,23 @@
 
 #include "formats/LoomFile.h"
 
+#include <QtCore/QUuid>
+
 namespace seedloom::app {
+
+namespace {
+
+/// Beyond this a journal begins anew with the document as it is.
+constexpr std::uint64_t kLongestJournal = std::uint64_t(32) << 20;
+constexpr const char* kJournalEnding = ".journal";
+
+std::optional<std::filesystem::file_time_type> timeOf(const std::filesystem::path& file) {
+    std::error_code failed;
+    const auto time = std::filesystem::last_write_time(file, failed);
+    return failed ? std::nullopt : std::optional(time);
+}
+
+}  // namespace
 
 /// Holds the edit as a value, never pointers into the document.
 class EditCommand : public QUndoCommand {
@@ -10,8 +26,8 @@ public:
     EditCommand(Document& document, Edit edit, int gesture) : document_(document), edit_(std::move(edit)), gesture_(gesture) {
         setText(QString::fromStdString(edit_.label));
     }
-    void redo() override { run(edit_); }
-    void undo() override { run(inverse(edit_)); }
+    void redo() override { document_.run(edit_); }
+    void undo() override { document_.run(inverse(edit_)); }
     int id() const override { return gesture_ > 0 ? gesture_ : -1; }
     bool mergeWith(const QUndoCommand* other) override {
         const auto* later = static_cast<const EditCommand*>(other);
@@ -22,23 +38,47 @@ public:
     }
 
 private:
-    void run(const Edit& edit) {
-        if (auto next = applied(document_.loom(), edit)) document_.install(std::move(*next));
-    }
     Document& document_;
     Edit edit_;
     int gesture_;
 };
 
-Document::Document(QObject* parent) : QObject(parent), loom_(std::make_shared<const Loom>()) { startNew(); }
+Document::Document(QObject* parent) : QObject(parent), loom_(std::make_shared<const Loom>()) {
+    // Far more than a person goes back, and no growth without end.
+    history_.setUndoLimit(2000);
+    startNew();
+}
+
+Document::~Document() { dropJournal(); }
 
 void Document::install(Loom loom) {
     loom_ = std::make_shared<const Loom>(std::move(loom));
     Q_EMIT changed();
 }
 
+void Document::run(const Edit& edit) {
+    auto next = applied(loom(), edit);
+    if (!next) return;
+    if (journal_.open()) {
+        if (const auto error = journal_.append(edit)) Q_EMIT journalFailed(QString::fromStdString(error->text));
+    }
+    install(std::move(*next));
+    if (journal_.bytes() > kLongestJournal) startJournal();
+}
+
 void Document::apply(const Edit& edit, int gesture) {
     if (!edit.empty()) history_.push(new EditCommand(*this, edit, gesture));
+}
+
+int Document::newGesture() {
+    gestureRuns_ = true;
+    return ++lastGesture_;
+}
+
+void Document::endGesture() {
+    if (!gestureRuns_) return;
+    gestureRuns_ = false;
+    Q_EMIT gestureEnded();
 }
 
 void Document::startNew() {
@@ -53,10 +93,26 @@ void Document::startNew() {
 }
 
 void Document::adopt(Loom loom) {
+    dropJournal();
     file_.clear();
+    fileTime_.reset();
+    recovered_ = false;
+    view_ = Json();
     history_.clear();
     install(std::move(loom));
+    startJournal();
     Q_EMIT replaced();
+}
+
+void Document::adopt(const JournalContent& journal) {
+    adopt(journal.base);
+    file_ = journal.file;
+    fileTime_ = timeOf(file_);
+    recovered_ = true;
+    startJournal();
+    for (const Edit& edit : journal.edits) apply(edit);
+    history_.setClean();  // The saved state is not among the steps; recovered_ keeps it marked as edited.
+    Q_EMIT changed();
 }
 
 std::optional<Error> Document::open(const std::filesystem::path& file) {
@@ -64,21 +120,94 @@ std::optional<Error> Document::open(const std::filesystem::path& file) {
     if (!loom) return loom.error();
     adopt(std::move(*loom));
     file_ = file;
+    fileTime_ = timeOf(file);
+    startJournal();
     Q_EMIT changed();
     return {};
 }
 
 std::optional<Error> Document::save(const std::filesystem::path& file) {
-    if (auto error = writeLoom(loom(), file)) return error;
+    Loom written = loom();
+    if (!view_.is_null()) written.extra["view"] = view_;
+    if (auto error = writeLoom(written, file)) return error;
     file_ = file;
+    fileTime_ = timeOf(file);
+    recovered_ = false;
     history_.setClean();
+    startJournal();
     Q_EMIT changed();
     return {};
+}
+
+Json Document::view() const {
+    if (!view_.is_null()) return view_;
+    const auto it = loom().extra.find("view");
+    return it == loom().extra.end() ? Json() : *it;
 }
 
 QString Document::title() const {
     const QString name = QString::fromStdString(loom_->name);
     return name.isEmpty() ? file_.empty() ? tr("Untitled") : QString::fromStdString(file_.stem().string()) : name;
+}
+
+bool Document::changedOnDisk() const { return !file_.empty() && fileTime_ && timeOf(file_) != fileTime_; }
+
+void Document::acceptDisk() { fileTime_ = timeOf(file_); }
+
+void Document::keepJournalIn(const std::filesystem::path& folder) {
+    journalFolder_ = folder;
+    startJournal();
+}
+
+void Document::startJournal() {
+    if (journalFolder_.empty()) return;
+    std::error_code ignored;
+    std::filesystem::create_directories(journalFolder_, ignored);
+    if (journalFile_.empty()) {
+        const std::string name = QUuid::createUuid().toString(QUuid::WithoutBraces).toStdString();
+        journalFile_ = journalFolder_ / (name + kJournalEnding);
+        journalLock_ = std::make_unique<QLockFile>(QString::fromStdString(journalFile_.string() + ".lock"));
+        journalLock_->setStaleLockTime(0);
+        journalLock_->tryLock(0);
+    }
+    auto writer = JournalWriter::start(journalFile_, file_, loom());
+    if (writer)
+        journal_ = std::move(*writer);
+    else
+        Q_EMIT journalFailed(QString::fromStdString(writer.error().text));
+}
+
+void Document::dropJournal() {
+    journal_ = {};
+    if (journalFile_.empty()) return;
+    std::error_code ignored;
+    std::filesystem::remove(journalFile_, ignored);
+    journalLock_.reset();
+    journalFile_.clear();
+}
+
+std::vector<std::filesystem::path> leftJournals(const std::filesystem::path& folder) {
+    std::vector<std::filesystem::path> out;
+    std::error_code failed;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, failed)) {
+        if (entry.path().extension() != kJournalEnding) continue;
+        // Whoever writes a journal holds its lock; one left by a program that died is taken over.
+        QLockFile lock(QString::fromStdString(entry.path().string() + ".lock"));
+        lock.setStaleLockTime(0);
+        if (!lock.tryLock(0)) continue;
+        const auto content = readJournal(entry.path());
+        if (content && !content->edits.empty())
+            out.push_back(entry.path());
+        else
+            std::filesystem::remove(entry.path(), failed);
+    }
+    std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return timeOf(a) > timeOf(b); });
+    return out;
+}
+
+void removeJournal(const std::filesystem::path& journal) {
+    std::error_code ignored;
+    std::filesystem::remove(journal, ignored);
 }
 
 }  // namespace seedloom::app

@@ -1,59 +1,63 @@
 #include "app/shell/MainWindow.h"
 
+#include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
+#include "app/data/TimeDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
-#include "formats/LoomFile.h"
-#include "formats/MeshFile.h"
 #include "graph/Controls.h"
 
-#include <QtCore/QFile>
-#include <QtCore/QSettings>
-#include <QtGui/QCloseEvent>
-#include <QtWidgets/QFileDialog>
-#include <QtWidgets/QInputDialog>
-#include <QtWidgets/QMessageBox>
+#include <QtGui/QKeyEvent>
+#include <QtWidgets/QListWidget>
+#include <QtWidgets/QStackedWidget>
+#include <QtWidgets/QToolButton>
 
 namespace seedloom::app {
+
+namespace {
+constexpr int kRestMs = 250;  // a hand that has not moved for so long rests
+}
 
 MainWindow::MainWindow() {
     resize(1280, 800);
     setWindowIcon(icon(QStringLiteral("seedloom"), colours().chosen));
+    setAcceptDrops(true);
+    exports_.setMaxThreadCount(1);
     makeActions();
     makeLayout();
-    connect(&document_, &Document::changed, this, &MainWindow::rebuildNow);
-    connect(&document_, &Document::changed, this, [this] {
-        setWindowTitle(tr("%1%2 — Seed Loom").arg(document_.title(), document_.modified() ? tr(" (edited)") : QString()));
-        stage_->setHandles(handlesOf(weave_->chosen()));
+    rest_.setSingleShot(true);
+    rest_.setInterval(kRestMs);
+    connect(&rest_, &QTimer::timeout, this, [this] { rebuildNow(RebuildService::Mode::full); });
+    connect(&document_, &Document::changed, this, &MainWindow::documentChanged);
+    connect(&document_, &Document::gestureEnded, this, [this] {
+        if (rest_.isActive() || rebuilds_.incomplete()) rebuildNow(RebuildService::Mode::full);
     });
     connect(&document_, &Document::replaced, this, [this] {
+        compare_ = false;
         stage_->frameNext();
+        stage_->setMarks({});
+        time_->setFrame(0);
         showMessage({});
     });
-    connect(&rebuilds_, &RebuildService::nodeChanged, this, [this](const QString& node) {
-        const std::string shown = weave_->pinned().empty() ? weave_->chosen() : weave_->pinned();
-        if (node.toStdString() == shown) showChosen();
+    connect(&document_, &Document::journalFailed, this, [this](const QString& reason) { showMessage(tr("Edits are not journalled any more, so save now and then. %1").arg(reason)); });
+    connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
+        time_->setReady(!rebuilds_.running());
+        showStage();
     });
     connect(&rebuilds_, &RebuildService::finished, this, [this] {
         showChosen();
         showNotices();
     });
-    connect(weave_, &Weave::chosenChanged, this, [this] {
-        settings_->setNode(weave_->chosen());
-        showChosen();
-    });
-    connect(weave_, &Weave::pinnedChanged, this, &MainWindow::showChosen);
-    connect(weave_, &Weave::settingsWanted, settings_, &SettingsPanel::focusFirst);
-    connect(stage_, &Stage::handleMoved, this, &MainWindow::moveHandle);
-    connect(stage_, &Stage::directionSettled, &pictures_, &Pictures::setDirection);
+    connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this] { QTimer::singleShot(300, this, &MainWindow::checkDisk); });
     restoreLayout();
     document_.startNew();
 }
 
 MainWindow::~MainWindow() {
+    exports_.waitForDone();
     // The history tells of its own end; by then nobody who would ask the rebuilds may listen any more.
     document_.history().disconnect();
     document_.disconnect();
@@ -62,25 +66,159 @@ MainWindow::~MainWindow() {
     delete takeCentralWidget();
 }
 
-void MainWindow::rebuildNow() {
+/// All that is connected to panels, made again with them.
+void MainWindow::connectPanels() {
+    connect(weave_, &Weave::chosenChanged, this, [this] {
+        settings_->setNodes(weave_->chosenAll());
+        showChosen();
+    });
+    connect(weave_, &Weave::pinnedChanged, this, &MainWindow::showChosen);
+    connect(weave_, &Weave::settingsWanted, settings_, &SettingsPanel::focusFirst);
+    connect(weave_, &Weave::menuWanted, this, &MainWindow::fillContextMenu);
+    connect(stage_, &Stage::handleMoved, this, &MainWindow::moveHandle);
+    connect(stage_, &Stage::directionSettled, &pictures_, &Pictures::setDirection);
+    connect(stage_, &Stage::compareWanted, this, &MainWindow::toggleCompare);
+    connect(stage_, &Stage::picked, this, [this](bool hit, Element element, Index row, bool extend) {
+        if (!hit) return extend ? void() : stage_->setMarks({});
+        StageMarks marks = stage_->marks();
+        if (!extend || marks.element != element || !marks.edges.empty()) marks = {element, {}, {}};
+        if (std::erase(marks.rows, row) == 0) marks.rows.push_back(row);
+        stage_->setMarks(marks);
+        if (data_->isVisible()) data_->chooseRow(element, row, extend);
+    });
+    connect(data_, &DataDrawer::rowsChosen, this, [this](Element element, const std::vector<Index>& rows) { stage_->setMarks({element, rows, {}}); });
+    connect(data_, &DataDrawer::columnChosen, stage_, &Stage::setAttribute);
+    connect(data_, &DataDrawer::pinChanged, this, &MainWindow::showChosen);
+    connect(checkup_, &CheckupDrawer::showWanted, this, [this](const Finding& finding) {
+        weave_->pin({});
+        stage_->setMarks({finding.element, finding.rows, finding.edges});
+        stage_->frameMarks();
+    });
+    connect(checkup_, &CheckupDrawer::fixWanted, this, [this](const QString& op) {
+        std::string id;
+        const Loom& loom = document_.loom();
+        const Node* node = loom.node(weave_->chosen());
+        Edit edit;
+        // Behind the node; before it where nothing may come behind.
+        for (const Link& link : loom.links)
+            if (node && node->op == "output" && link.to == node->id) edit = insertOnLink(loom, op.toStdString(), link, &id);
+        if (node && edit.empty()) edit = addNodeAfter(loom, op.toStdString(), node->id, &id);
+        document_.apply(edit);
+        if (!id.empty()) weave_->choose(id);
+    });
+    connect(checkup_, &CheckupDrawer::verdictChanged, this, [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });
+    connect(time_, &TimeDrawer::frameChanged, this, [this](double, bool gesture) {
+        rebuildNow(gesture ? RebuildService::Mode::sliding : RebuildService::Mode::full);
+        if (gesture) rest_.start();
+    });
+    connect(time_, &TimeDrawer::rested, this, [this] { rebuildNow(RebuildService::Mode::full); });
+    connect(settings_, &SettingsPanel::controlWanted, this, [this](const QString& node, const Control& proposed, const QString& setting) {
+        controls_->askForNew(node.toStdString(), setting.toStdString(), proposed);
+    });
+    connect(settings_, &SettingsPanel::controlDropped, this, [this](const QString& id) { document_.apply(removeControl(document_.loom(), id.toStdString())); });
+    connect(controls_, &ControlsPanel::settingDropped, this, [this](const QString& node, const QString& setting) {
+        const SettingRow* row = settings_->row(setting.toStdString());
+        if (row && row->canBecomeControl()) return controls_->askForNew(node.toStdString(), setting.toStdString(), row->proposedControl());
+        showMessage(tr("Only a fixed number, choice or text can become a control. Set the source of this one to Fixed first."));
+    });
+    connect(notices_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
+        const std::string node = item->data(Qt::UserRole).toString().toStdString();
+        if (!node.empty()) weave_->choose(node);
+    });
+    weave_->installEventFilter(this);
+    stage_->installEventFilter(this);
+}
+
+void MainWindow::documentChanged() {
+    setWindowTitle(tr("%1%2 — Seed Loom").arg(document_.title(), document_.modified() ? tr(" (edited)") : QString()));
+    stage_->setHandles(handlesOf(weave_->chosen()));
+    const bool sliding = document_.inGesture();
+    rebuildNow(sliding ? RebuildService::Mode::sliding : RebuildService::Mode::full);
+    if (sliding) rest_.start();
+    else rest_.stop();
+}
+
+void MainWindow::rebuildNow(RebuildService::Mode mode) {
+    rest_.stop();
     auto values = controlValues(document_.loom());
     if (!values) {
         showMessage(QString::fromStdString(values.error().text));
         values = ControlValues();
     }
-    rebuilds_.request(document_.snapshot(), std::move(*values));
+    rebuilds_.request(document_.snapshot(), std::move(*values), time_->frame(), TimeDrawer::kFramesPerSecond, mode);
+}
+
+QString MainWindow::nameOf(const std::string& id) const {
+    const Node* node = document_.loom().node(id);
+    return node ? QString::fromStdString(displayName(*node)) : QString();
+}
+
+std::string MainWindow::inputOf(const std::string& id) const {
+    for (const Link& link : document_.loom().links)
+        if (link.to == id) return link.from;
+    return {};
+}
+
+std::pair<std::string, std::string> MainWindow::comparedPair() const {
+    const auto& chosen = weave_->chosenAll();
+    if (chosen.size() == 2) return {chosen[0], chosen[1]};
+    if (!weave_->pinned().empty() && weave_->pinned() != weave_->chosen()) return {weave_->pinned(), weave_->chosen()};
+    return {inputOf(weave_->chosen()), weave_->chosen()};
+}
+
+void MainWindow::toggleCompare(bool on) {
+    compare_ = on && !comparedPair().first.empty();
+    if (on && !compare_) showMessage(tr("There is nothing before this node to compare it with. Choose another one, or two."));
+    showChosen();
+}
+
+void MainWindow::peek(bool on) {
+    if (peeking_ == on) return;
+    peeking_ = on;
+    showStage();
+}
+
+/// What the stage shows follows the rebuild at once; everything else waits for its end.
+void MainWindow::showStage() {
+    const std::string& pinned = weave_->pinned();
+    const std::string shown = pinned.empty() ? weave_->chosen() : pinned;
+    if (peeking_) {
+        const std::string before = inputOf(weave_->chosen());
+        stage_->compare({});
+        return stage_->show({nameOf(before), rebuilds_.outcome(before)}, tr("input: %1"));
+    }
+    if (compare_) {
+        const auto [left, right] = comparedPair();
+        stage_->show({nameOf(right), rebuilds_.outcome(right)});
+        stage_->compare({nameOf(left), rebuilds_.outcome(left)});
+        weave_->setCompared(left, right);
+        return;
+    }
+    stage_->compare({});
+    weave_->setCompared({}, {});
+    stage_->show({nameOf(shown), rebuilds_.outcome(shown)}, pinned.empty() ? QString() : tr("pinned: %1"));
 }
 
 void MainWindow::showChosen() {
-    const std::string& pinned = weave_->pinned();
-    const std::string shown = pinned.empty() ? weave_->chosen() : pinned;
-    const auto nameOf = [this](const std::string& id) {
-        const Node* node = document_.loom().node(id);
-        return node ? QString::fromStdString(displayName(*node)) : QString();
-    };
-    stage_->show(nameOf(shown), rebuilds_.outcome(shown), !pinned.empty());
+    showStage();
     stage_->setHandles(handlesOf(weave_->chosen()));
-    if (data_->isVisible()) data_->show(nameOf(weave_->chosen()), rebuilds_.outcome(weave_->chosen()));
+    if (data_->isVisible()) {
+        const std::string node = data_->pinnedTo().empty() || !document_.loom().node(data_->pinnedTo()) ? weave_->chosen() : data_->pinnedTo();
+        data_->show(nameOf(node), node, rebuilds_.outcome(node));
+    }
+    if (checkup_->isVisible()) checkup_->show(nameOf(weave_->chosen()), rebuilds_.outcome(weave_->chosen()));
+}
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::KeyPress || event->type() == QEvent::KeyRelease) {
+        auto* key = static_cast<QKeyEvent*>(event);
+        if (key->key() == Qt::Key_Space && !(key->modifiers() & Qt::ControlModifier)) {
+            if (!key->isAutoRepeat()) peek(event->type() == QEvent::KeyPress);
+            return true;
+        }
+    }
+    if (event->type() == QEvent::FocusOut) peek(false);
+    return QMainWindow::eventFilter(watched, event);
 }
 
 std::vector<Vec3> MainWindow::handlesOf(const std::string& node) const {
@@ -99,6 +237,7 @@ std::vector<Vec3> MainWindow::handlesOf(const std::string& node) const {
 
 void MainWindow::moveHandle(int index, Vec3 to, int phase) {
     if (phase == 0) handleGesture_ = document_.newGesture();
+    if (phase == 2) document_.endGesture();
     if (phase != 1) return;
     const Node* node = document_.loom().node(weave_->chosen());
     if (!node || !node->settings.contains("points")) return;
@@ -109,90 +248,56 @@ void MainWindow::moveHandle(int index, Vec3 to, int phase) {
     document_.apply(setSetting(document_.loom(), node->id, "points", points), handleGesture_);
 }
 
-bool MainWindow::openFile(const QString& file) {
-    if (const auto error = document_.open(file.toStdString())) {
-        showMessage(tr("%1 was not opened. %2").arg(QFileInfo(file).fileName(), QString::fromStdString(error->text)));
-        return false;
+Json MainWindow::viewState() const {
+    const Camera& c = stage_->camera();
+    const auto plain = [](double v) { return std::round(v * 1e4) / 1e4; };
+    Json out{{"camera", {{"yaw", plain(c.yaw)}, {"pitch", plain(c.pitch)}, {"distance", plain(c.distance)},
+                         {"target", {plain(double(c.target.x)), plain(double(c.target.y)), plain(double(c.target.z))}}, {"flat", c.flat}}},
+             {"chosen", weave_->chosen()}, {"frames", {time_->first(), time_->last()}}};
+    if (!weave_->pinned().empty()) out["pinned"] = weave_->pinned();
+    return out;
+}
+
+/// Anything that does not fit is left as it is: a view is never a reason not to open a document.
+void MainWindow::takeViewState(const Json& view) {
+    if (!view.is_object()) return;
+    const auto number = [](const Json& from, const char* key, double fallback) {
+        const auto it = from.find(key);
+        return it != from.end() && it->is_number() && std::isfinite(it->get<double>()) ? it->get<double>() : fallback;
+    };
+    if (const auto it = view.find("camera"); it != view.end() && it->is_object()) {
+        Camera c = stage_->camera();
+        c.yaw = number(*it, "yaw", c.yaw);
+        c.pitch = std::clamp(number(*it, "pitch", c.pitch), -90.0, 90.0);
+        c.distance = std::clamp(number(*it, "distance", c.distance), 1e-4, 1e6);
+        c.flat = it->contains("flat") && (*it)["flat"] == Json(true);
+        Numbers target;
+        if (it->contains("target") && numbersOf((*it)["target"], target) && target.components == 3) c.target = {float(target.value[0]), float(target.value[1]), float(target.value[2])};
+        stage_->setCamera(c);
     }
-    return true;
+    const auto node = [&](const char* key) { return view.contains(key) && view[key].is_string() ? view[key].get<std::string>() : std::string(); };
+    if (document_.loom().node(node("chosen"))) weave_->choose(node("chosen"));
+    if (document_.loom().node(node("pinned"))) weave_->pin(node("pinned"));
+    Numbers frames;
+    if (view.contains("frames") && numbersOf(view["frames"], frames) && frames.components == 2 && std::abs(frames.value[0]) < 1e6 && std::abs(frames.value[1]) < 1e6)
+        time_->setRange(int(frames.value[0]), int(frames.value[1]));
 }
 
-void MainWindow::openDemo() {
-    QFile file(QStringLiteral(":/demo/mooring-bollard.loom"));
-    if (!file.open(QIODevice::ReadOnly)) return;
-    if (auto loom = loomFromText(file.readAll().toStdString())) document_.adopt(std::move(*loom));
-    weave_->choose("soften");
-}
-
-bool MainWindow::saveTo(const QString& file) {
-    if (const auto error = document_.save(file.toStdString())) {
-        showMessage(tr("Not saved. %1 Choose another place with Save as; nothing is lost.").arg(QString::fromStdString(error->text)));
-        return false;
+void MainWindow::showNotices() {
+    notices_->clear();
+    int shown = 0;
+    for (const Notice& notice : rebuilds_.notices()) {
+        const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
+        auto* item = new QListWidgetItem(QStringLiteral("%1  ·  %2  ·  %3").arg(level, nameOf(notice.node), QString::fromStdString(notice.text)), notices_);
+        item->setData(Qt::UserRole, QString::fromStdString(notice.node));
+        item->setForeground(notice.level == NoticeLevel::error ? colours().chosen : notice.level == NoticeLevel::warning ? colours().warning : colours().ink);
+        ++shown;
     }
-    showMessage({});
-    return true;
-}
-
-bool MainWindow::exportTo(const QString& file) {
-    const auto outcome = rebuilds_.outcome(document_.loom().output);
-    if (!outcome || rebuilds_.running()) {
-        showMessage(tr("The model is not ready yet. Wait until the rebuild is done, then export again."));
-        return false;
+    if (shown == 0) {
+        auto* item = new QListWidgetItem(tr("Nothing to report: every node is fine."), notices_);
+        item->setFlags(Qt::NoItemFlags);
     }
-    if (const auto error = writeMesh(outcome->geometry, file.toStdString())) {
-        showMessage(tr("Not exported. %1").arg(QString::fromStdString(error->text)));
-        return false;
-    }
-    showMessage(tr("Exported to %1.").arg(QFileInfo(file).fileName()));
-    return true;
-}
-
-bool MainWindow::save() { return document_.file().empty() ? saveAs() : saveTo(QString::fromStdString(document_.file().string())); }
-
-bool MainWindow::saveAs() {
-    QString file = QFileDialog::getSaveFileName(this, tr("Save the loom"), document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".loom"),
-                                                tr("Looms (*.loom)"));
-    if (file.isEmpty()) return false;
-    if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".loom");
-    if (document_.loom().name == tr("Untitled").toStdString()) document_.apply(renameLoom(document_.loom(), QFileInfo(file).completeBaseName().toStdString()));
-    return saveTo(file);
-}
-
-void MainWindow::renameAsked() {
-    bool taken = false;
-    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the loom"), QLineEdit::Normal, document_.title(), &taken).trimmed();
-    if (taken && !name.isEmpty()) document_.apply(renameLoom(document_.loom(), name.toStdString()));
-}
-
-void MainWindow::openAsked() {
-    if (!mayLeave()) return;
-    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom"), {}, tr("Looms (*.loom)"));
-    if (!file.isEmpty()) openFile(file);
-}
-
-void MainWindow::exportAsked() {
-    QString file = QFileDialog::getSaveFileName(this, tr("Export the model"), document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".glb"),
-                                                tr("glTF binary (*.glb);;OBJ (*.obj);;PLY (*.ply);;STL (*.stl)"));
-    if (file.isEmpty()) return;
-    if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".glb");
-    exportTo(file);
-}
-
-bool MainWindow::mayLeave() {
-    if (!document_.modified()) return true;
-    QMessageBox box(QMessageBox::NoIcon, tr("Unsaved changes"), tr("Save the changes to %1?").arg(document_.title()), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
-    box.setInformativeText(tr("Changes that are not saved are lost."));
-    box.button(QMessageBox::Discard)->setText(tr("Don't save"));
-    box.setDefaultButton(QMessageBox::Save);
-    const int answer = box.exec();
-    if (answer == QMessageBox::Cancel) return false;
-    return answer == QMessageBox::Discard || save();
-}
-
-void MainWindow::closeEvent(QCloseEvent* event) {
-    if (!mayLeave()) return event->ignore();
-    saveLayout();
-    event->accept();
+    noticesButton_->setText(shown > 0 ? tr("Notices · %1").arg(shown) : tr("Notices"));
 }
 
 }  // namespace seedloom::app

@@ -1,24 +1,35 @@
 #pragma once
 // The window: Build workplace with stage, weave, controls, settings and drawers; files; history.
+// MainWindow.cpp: what is shown where; MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk;
+// MainWindowLayout.cpp: how the window is put together.
 #include "app/shell/Document.h"
 #include "app/shell/Pictures.h"
 #include "app/shell/RebuildService.h"
+#include "app/stage/Camera.h"
 
+#include <QtCore/QFileSystemWatcher>
+#include <QtCore/QThreadPool>
+#include <QtCore/QTimer>
 #include <QtWidgets/QMainWindow>
 
+class QHBoxLayout;
 class QSplitter;
 class QListWidget;
+class QMenu;
 class QToolButton;
 class QLabel;
 class QStackedWidget;
 
 namespace seedloom::app {
 
-class Stage;
-class Weave;
-class SettingsPanel;
+class CheckupDrawer;
 class ControlsPanel;
 class DataDrawer;
+class Finder;
+class SettingsPanel;
+class Stage;
+class TimeDrawer;
+class Weave;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -34,33 +45,89 @@ public:
     SettingsPanel* settings() const { return settings_; }
     ControlsPanel* controls() const { return controls_; }
     DataDrawer* data() const { return data_; }
+    CheckupDrawer* checkup() const { return checkup_; }
+    TimeDrawer* time() const { return time_; }
+    Finder* commandSearch() const { return commands_; }
+    /// Every action, by the id under which its shortcut is kept; nullptr where there is none.
+    QAction* action(const QString& id) const;
+    QList<QAction*> allActions() const { return actions_; }
+    QString message() const;
+    /// Presses a button of the message by its text; false where there is none.
+    bool answerMessage(const QString& button);
 
+    /// A window that lives until it is closed.
+    static MainWindow* openNew();
     /// Opens a file; errors are shown in the window. False where it failed.
     bool openFile(const QString& file);
     void openDemo();
     bool saveTo(const QString& file);
-    /// Writes the output's model. False with a message in the window where it failed.
+    /// Writes the output's model, off the interface thread; exported() tells the end. False, with a message, where it could not begin.
     bool exportTo(const QString& file);
+    /// Journals go to `folder`; those that a program left there when it died are offered.
+    void keepJournalIn(const QString& folder);
     void showDrawer(const QString& name);
+    /// The id of the open drawer: data, checkup, notices, time, or empty.
+    QString shownDrawer() const;
     void showFirstSteps(bool shown);
+    /// Builds all panels anew, after a change of theme or size of texts; document, choice and views stay.
+    void rebuildInterface();
+    void toggleCompare(bool on);
+    bool comparing() const { return compare_; }
+    /// Shows the input of the chosen node for as long as it is on.
+    void peek(bool on);
+    /// Facts about the document, as text.
+    QString statistics() const;
+
+Q_SIGNALS:
+    void exported(bool done);
 
 protected:
     void closeEvent(QCloseEvent* event) override;
     void showEvent(QShowEvent* event) override;
+    void changeEvent(QEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
 
 private:
+    struct Answer {
+        QString text;
+        std::function<void()> use;
+    };
+
     void makeActions();
+    void makeFileActions();
+    void makeEditActions();
+    void makeNodeActions();
+    void makeViewActions();
+    QAction* addAction(QMenu* menu, const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run);
+    void fillContextMenu(QMenu* menu);
+    void openCommandSearch();
+    void openSettings();
+
     void makeLayout();
+    void connectPanels();
+    QWidget* makeMessage(QWidget* parent);
     QWidget* makeDrawerBar();
     QWidget* makeFirstSteps();
+    std::array<std::pair<QString, QToolButton*>, 4> drawerButtons() const;
+    QString layoutKey() const;
     void restoreLayout();
     void saveLayout();
 
-    void rebuildNow();
+    void rebuildNow(RebuildService::Mode mode);
+    void documentChanged();
     void showChosen();
+    void showStage();
     void showNotices();
+    QString nameOf(const std::string& node) const;
+    std::string inputOf(const std::string& node) const;
+    /// The two nodes that Compare means now: two chosen, pinned and chosen, or before and after the chosen one.
+    std::pair<std::string, std::string> comparedPair() const;
     void moveHandle(int index, Vec3 to, int phase);
     std::vector<Vec3> handlesOf(const std::string& node) const;
+    Json viewState() const;
+    void takeViewState(const Json& view);
 
     /// Asks about unsaved changes; false where the user wants to stay.
     bool mayLeave();
@@ -68,9 +135,15 @@ private:
     bool saveAs();
     void renameAsked();
     void openAsked();
+    void openRecent();
+    void openLastGood(const QString& file);
     void exportAsked();
-    void showMessage(const QString& text);
+    void offerJournals();
+    void checkDisk();
+    void watchFile();
+    void showMessage(const QString& text, const std::vector<Answer>& answers = {});
     void showHelp();
+    void showStatistics();
 
     Document document_;
     RebuildService rebuilds_;
@@ -80,16 +153,25 @@ private:
     SettingsPanel* settings_ = nullptr;
     ControlsPanel* controls_ = nullptr;
     DataDrawer* data_ = nullptr;
+    CheckupDrawer* checkup_ = nullptr;
+    TimeDrawer* time_ = nullptr;
+    Finder* commands_ = nullptr;
     QListWidget* notices_ = nullptr;
     QStackedWidget* drawers_ = nullptr;
-    QToolButton *dataButton_ = nullptr, *noticesButton_ = nullptr;
+    QToolButton *dataButton_ = nullptr, *checkupButton_ = nullptr, *noticesButton_ = nullptr, *timeButton_ = nullptr;
     QWidget *firstSteps_ = nullptr, *message_ = nullptr;
     QLabel* messageText_ = nullptr;
+    QHBoxLayout* messageAnswers_ = nullptr;
     QSplitter *across_ = nullptr, *down_ = nullptr, *side_ = nullptr;
-    QAction *new_ = nullptr, *open_ = nullptr, *save_ = nullptr, *saveAs_ = nullptr, *export_ = nullptr, *undo_ = nullptr, *redo_ = nullptr;
-    QList<QAction*> weaveActions_, viewActions_;
+    QList<QAction*> actions_, weaveActions_, placeActions_;
+    QAction *undo_ = nullptr, *redo_ = nullptr;
+    QMenu *nodeMenu_ = nullptr, *tintMenu_ = nullptr;
+    QFileSystemWatcher watcher_;
+    QTimer rest_;
+    QThreadPool exports_;
+    QString journalFolder_;
     int handleGesture_ = 0;
-    bool sideFitted_ = false;
+    bool sideFitted_ = false, compare_ = false, peeking_ = false, exporting_ = false;
 };
 
 }  // namespace seedloom::app

@@ -1,8 +1,11 @@
-// How the window is put together: actions, panels, drawers, first steps, remembered layout.
+// How the window is put together: panels, drawers, message, first steps, remembered layout.
+#include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
+#include "app/data/TimeDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/Slider.h"
+#include "app/shell/Finder.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Rail.h"
 #include "app/shell/Theme.h"
@@ -11,11 +14,10 @@
 #include "app/weave/Weave.h"
 
 #include <QtCore/QSettings>
-#include <QtWidgets/QDialog>
+#include <QtGui/QScreen>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QListWidget>
-#include <QtWidgets/QMenuBar>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QSplitter>
 #include <QtWidgets/QStackedWidget>
@@ -24,112 +26,44 @@
 
 namespace seedloom::app {
 
-void MainWindow::makeActions() {
-    const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto&& run) {
-        QAction* action = menu->addAction(text);
-        action->setShortcut(keys);
-        connect(action, &QAction::triggered, this, run);
-        return action;
-    };
-    QMenu* file = menuBar()->addMenu(tr("&File"));
-    new_ = add(file, tr("&New"), QKeySequence::New, [this] {
-        if (mayLeave()) document_.startNew();
-    });
-    open_ = add(file, tr("&Open …"), QKeySequence::Open, [this] { openAsked(); });
-    add(file, tr("Open the &demo bollard"), {}, [this] {
-        if (mayLeave()) openDemo();
-    });
-    file->addSeparator();
-    save_ = add(file, tr("&Save"), QKeySequence::Save, [this] { save(); });
-    saveAs_ = add(file, tr("Save &as …"), QKeySequence(QStringLiteral("Ctrl+Shift+S")), [this] { saveAs(); });
-    add(file, tr("Re&name …"), {}, [this] { renameAsked(); });
-    export_ = add(file, tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] { exportAsked(); });
-    export_->setToolTip(tr("Write the output's model as .glb, .obj, .ply or .stl (Ctrl+E)"));
-    file->addSeparator();
-    add(file, tr("&Quit"), QKeySequence::Quit, [this] { close(); });
-
-    QMenu* edit = menuBar()->addMenu(tr("&Edit"));
-    undo_ = document_.history().createUndoAction(this, tr("Undo"));
-    undo_->setShortcut(QKeySequence::Undo);
-    undo_->setIcon(icon(QStringLiteral("undo")));
-    redo_ = document_.history().createRedoAction(this, tr("Redo"));
-    redo_->setShortcuts({QKeySequence(QStringLiteral("Ctrl+Shift+Z")), QKeySequence(QStringLiteral("Ctrl+Y"))});
-    redo_->setIcon(icon(QStringLiteral("redo")));
-    edit->addActions({undo_, redo_});
-
-    QMenu* node = menuBar()->addMenu(tr("&Node"));
-    add(node, tr("&Add …"), QKeySequence(QStringLiteral("/")), [this] { weave_->openQuickAdd(); });
-    // These are keys of the weave alone: in a ramp or a table Delete and letters mean something else.
-    weaveActions_ << add(node, tr("&Rename"), QKeySequence(QStringLiteral("F2")), [this] { weave_->renameChosen(); });
-    weaveActions_ << add(node, tr("S&kip or use"), QKeySequence(QStringLiteral("K")), [this] { weave_->toggleSkip(); });
-    weaveActions_ << add(node, tr("&Pin on stage"), QKeySequence(QStringLiteral("P")), [this] { weave_->togglePin(); });
-    weaveActions_ << add(node, tr("&Delete"), QKeySequence::Delete, [this] { weave_->deleteChosen(); });
-
-    QMenu* view = menuBar()->addMenu(tr("&View"));
-    viewActions_ << add(view, tr("&Frame all"), QKeySequence(QStringLiteral("Home")), [this] { stage_->frameAll(); });
-    viewActions_ << add(view, tr("Show the whole &weave"), QKeySequence(QStringLiteral("Shift+Home")), [this] { weave_->showAll(); });
-    view->addSeparator();
-    add(view, tr("&Data"), QKeySequence(QStringLiteral("Ctrl+1")), [this] { dataButton_->click(); });
-    add(view, tr("&Notices"), QKeySequence(QStringLiteral("Ctrl+2")), [this] { noticesButton_->click(); });
-
-    QMenu* help = menuBar()->addMenu(tr("&Help"));
-    add(help, tr("&First steps"), {}, [this] { showFirstSteps(true); });
-    add(help, tr("&Keys"), QKeySequence(QStringLiteral("F1")), [this] { showHelp(); });
-}
-
 void MainWindow::makeLayout() {
     const Colours& c = colours();
     auto* whole = new QWidget(this);
     auto* row = new QHBoxLayout(whole);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(0);
+    undo_->setIcon(icon(QStringLiteral("undo")));
+    redo_->setIcon(icon(QStringLiteral("redo")));
     auto* rail = new Rail(whole);
     connect(rail, &Rail::helpWanted, this, &MainWindow::showHelp);
+    connect(rail, &Rail::settingsWanted, this, &MainWindow::openSettings);
     row->addWidget(rail);
 
     auto* main = new QWidget(whole);
     auto* column = new QVBoxLayout(main);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    auto* top = new TopLine(document_, rebuilds_, undo_, redo_, export_, main);
-    column->addWidget(top);
-
-    message_ = new QWidget(main);
-    message_->setStyleSheet(QStringLiteral("background: %1; border-top: 1px solid %2;").arg(c.note.name(), c.line.name()));
-    auto* messageRow = new QHBoxLayout(message_);
-    messageRow->setContentsMargins(16, 6, 8, 6);
-    messageText_ = new QLabel(message_);
-    messageText_->setWordWrap(true);
-    messageText_->setStyleSheet(QStringLiteral("border: none;"));
-    messageRow->addWidget(messageText_, 1);
-    auto* closeMessage = new QToolButton(message_);
-    closeMessage->setIcon(icon(QStringLiteral("close")));
-    closeMessage->setAccessibleName(tr("Close the message"));
-    connect(closeMessage, &QToolButton::clicked, this, [this] { showMessage({}); });
-    messageRow->addWidget(closeMessage);
-    message_->hide();
-    column->addWidget(message_);
+    column->addWidget(new TopLine(document_, rebuilds_, undo_, redo_, action(QStringLiteral("commands")), action(QStringLiteral("export")), main));
+    column->addWidget(makeMessage(main));
 
     stage_ = new Stage(this);
     weave_ = new Weave(document_, rebuilds_, pictures_, this);
-    for (QAction* action : weaveActions_ + viewActions_) {
-        action->setShortcutContext(Qt::WidgetWithChildrenShortcut);
-        weave_->addAction(action);
+    commands_ = new Finder(whole);
+    for (QAction* one : weaveActions_ + placeActions_) {
+        one->setShortcutContext(Qt::WidgetWithChildrenShortcut);
+        weave_->QWidget::addAction(one);
     }
-    for (QAction* action : viewActions_) stage_->addAction(action);
+    for (QAction* one : placeActions_) stage_->QWidget::addAction(one);
     data_ = new DataDrawer(this);
+    checkup_ = new CheckupDrawer(this);
+    time_ = new TimeDrawer(this);
     notices_ = new QListWidget(this);
     notices_->setWordWrap(true);
     notices_->setStyleSheet(QStringLiteral("QListView { padding: 6px 0; } QListView::item { padding: 5px 16px; }"));
     notices_->setAccessibleName(tr("Notices"));
     drawers_ = new QStackedWidget(this);
-    drawers_->addWidget(data_);
-    drawers_->addWidget(notices_);
+    for (QWidget* page : {static_cast<QWidget*>(data_), static_cast<QWidget*>(checkup_), static_cast<QWidget*>(notices_), static_cast<QWidget*>(time_)}) drawers_->addWidget(page);
     drawers_->hide();
-    connect(notices_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
-        const std::string node = item->data(Qt::UserRole).toString().toStdString();
-        if (!node.empty()) weave_->choose(node);
-    });
 
     down_ = new QSplitter(Qt::Vertical, main);
     down_->setHandleWidth(1);
@@ -150,7 +84,7 @@ void MainWindow::makeLayout() {
 
     settings_ = new SettingsPanel(document_, rebuilds_, this);
     controls_ = new ControlsPanel(document_, this);
-    for (QWidget* panel : {static_cast<QWidget*>(settings_), static_cast<QWidget*>(controls_)}) panel->setMinimumWidth(300);
+    for (QWidget* panel : {static_cast<QWidget*>(settings_), static_cast<QWidget*>(controls_)}) panel->setMinimumWidth(px(300));
     side_ = new QSplitter(Qt::Vertical, this);
     side_->setHandleWidth(1);
     side_->addWidget(controls_);
@@ -168,12 +102,34 @@ void MainWindow::makeLayout() {
     across_->setCollapsible(1, false);
     row->addWidget(across_, 1);
     setCentralWidget(whole);
+    connectPanels();
+}
+
+QWidget* MainWindow::makeMessage(QWidget* parent) {
+    const Colours& c = colours();
+    message_ = new QWidget(parent);
+    message_->setObjectName(QStringLiteral("message"));
+    message_->setStyleSheet(QStringLiteral("#message { background: %1; border-top: 1px solid %2; }").arg(c.note.name(), c.line.name()));
+    auto* row = new QHBoxLayout(message_);
+    row->setContentsMargins(16, 5, 8, 5);
+    messageText_ = new QLabel(message_);
+    messageText_->setWordWrap(true);
+    row->addWidget(messageText_, 1);
+    messageAnswers_ = new QHBoxLayout;
+    row->addLayout(messageAnswers_);
+    auto* close = new QToolButton(message_);
+    close->setIcon(icon(QStringLiteral("close")));
+    close->setAccessibleName(tr("Close the message"));
+    connect(close, &QToolButton::clicked, this, [this] { showMessage({}); });
+    row->addWidget(close);
+    message_->hide();
+    return message_;
 }
 
 QWidget* MainWindow::makeDrawerBar() {
     const Colours& c = colours();
     auto* bar = new QWidget(this);
-    bar->setFixedHeight(28);
+    bar->setFixedHeight(px(28));
     bar->setObjectName(QStringLiteral("drawerBar"));
     bar->setStyleSheet(QStringLiteral("#drawerBar { border-top: 1px solid %1; background: %2; } #drawerBar QToolButton { border: none; border-radius: 3px; background: transparent; padding: 3px 10px; }"
                                       "#drawerBar QToolButton:hover { background: %3; } #drawerBar QToolButton:checked { background: %4; color: %5; }")
@@ -187,23 +143,25 @@ QWidget* MainWindow::makeDrawerBar() {
         button->setCheckable(true);
         button->setFont(bodyFont(12, QFont::Medium));
         connect(button, &QToolButton::clicked, this, [this, page, button](bool on) {
-            for (QToolButton* other : {dataButton_, noticesButton_})
+            for (const auto& [id, other] : drawerButtons())
                 if (other != button) other->setChecked(false);
             drawers_->setVisible(on);
             if (!on) return;
             drawers_->setCurrentWidget(page);
             const QList<int> sizes = down_->sizes();
-            if (sizes.value(2) < 80) down_->setSizes({sizes[0] * 3 / 4, sizes[1] - 10, 200});
+            if (sizes.value(2) < 80) down_->setSizes({sizes[0] * 2 / 3, sizes[1] - 10, px(220)});
             showChosen();
         });
         row->addWidget(button);
         return button;
     };
     dataButton_ = drawer(tr("Data"), data_);
+    checkupButton_ = drawer(tr("Checkup"), checkup_);
     noticesButton_ = drawer(tr("Notices"), notices_);
+    timeButton_ = drawer(tr("Time"), time_);
     row->addStretch();
-    auto* hint = new QLabel(tr("/ add a node   ·   K skip   ·   P pin   ·   Del delete"), bar);
-    hint->setStyleSheet(QStringLiteral("color: %1; font-size: 11px;").arg(c.faint.name()));
+    auto* hint = new QLabel(tr("/ add · Space peek · K skip · P pin"), bar);
+    hint->setProperty("role", "faint");
     row->addWidget(hint);
     return bar;
 }
@@ -222,7 +180,7 @@ QWidget* MainWindow::makeFirstSteps() {
     const auto step = [&](const QString& text, const QString& tip, std::function<void()> run) {
         auto* button = new QPushButton(text, strip);
         button->setToolTip(tip);
-        button->setFixedHeight(24);
+        button->setFixedHeight(px(24));
         connect(button, &QPushButton::clicked, this, [this, run] {
             for (const char* needed : {"outline", "even", "soften"})
                 if (!document_.loom().node(needed)) return showMessage(tr("These steps belong to the demo bollard. Open it with File › Open the demo bollard."));
@@ -258,69 +216,94 @@ void MainWindow::showFirstSteps(bool shown) {
     QSettings().setValue(QStringLiteral("firstStepsSeen"), !shown);
 }
 
+std::array<std::pair<QString, QToolButton*>, 4> MainWindow::drawerButtons() const {
+    return {{{QStringLiteral("data"), dataButton_}, {QStringLiteral("checkup"), checkupButton_}, {QStringLiteral("notices"), noticesButton_}, {QStringLiteral("time"), timeButton_}}};
+}
+
 void MainWindow::showDrawer(const QString& name) {
-    QToolButton* button = name == QLatin1String("notices") ? noticesButton_ : dataButton_;
-    if (!button->isChecked()) button->click();
+    for (const auto& [id, button] : drawerButtons())
+        if (name == id && !button->isChecked()) button->click();
 }
 
-void MainWindow::showNotices() {
-    notices_->clear();
-    int shown = 0;
-    for (const Notice& notice : rebuilds_.notices()) {
-        const Node* node = document_.loom().node(notice.node);
-        const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
-        auto* item = new QListWidgetItem(QStringLiteral("%1  ·  %2  ·  %3").arg(level, node ? QString::fromStdString(displayName(*node)) : QString(), QString::fromStdString(notice.text)), notices_);
-        item->setData(Qt::UserRole, QString::fromStdString(notice.node));
-        item->setForeground(notice.level == NoticeLevel::error ? colours().chosen : notice.level == NoticeLevel::warning ? colours().warning : colours().ink);
-        ++shown;
-    }
-    if (shown == 0) {
-        auto* item = new QListWidgetItem(tr("Nothing to report: every node is fine."), notices_);
-        item->setFlags(Qt::NoItemFlags);
-    }
-    noticesButton_->setText(shown > 0 ? tr("Notices %1").arg(shown) : tr("Notices"));
+QString MainWindow::shownDrawer() const {
+    for (const auto& [id, button] : drawerButtons())
+        if (button->isChecked()) return id;
+    return {};
 }
 
-void MainWindow::showMessage(const QString& text) {
+void MainWindow::showMessage(const QString& text, const std::vector<Answer>& answers) {
     messageText_->setText(text);
+    while (QLayoutItem* item = messageAnswers_->takeAt(0)) {
+        // It may be the button that is being pressed.
+        item->widget()->hide();
+        item->widget()->deleteLater();
+        delete item;
+    }
+    for (const Answer& answer : answers) {
+        auto* button = new QPushButton(answer.text, message_);
+        connect(button, &QPushButton::clicked, this, answer.use);
+        messageAnswers_->addWidget(button);
+    }
     message_->setVisible(!text.isEmpty());
 }
 
-void MainWindow::showHelp() {
-    auto* dialog = new QDialog(this);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setWindowTitle(tr("Keys"));
-    auto* column = new QVBoxLayout(dialog);
-    column->setContentsMargins(24, 20, 24, 16);
-    const std::pair<QString, QString> keys[] = {
-        {tr("/  or double click a free cell"), tr("Add a node")}, {tr("Double click a thread"), tr("Insert a node there")},
-        {tr("Pull from a card's right edge"), tr("Link to another card, or add one in the open")}, {tr("Arrow keys"), tr("Walk along the strands")},
-        {tr("K · P · F2 · Del"), tr("Skip, pin on stage, rename, delete")}, {tr("Drag · right drag · wheel on the stage"), tr("Orbit, pan, zoom to the pointer")},
-        {tr("Home · Shift+Home"), tr("Frame the model, show the whole weave")}, {tr("Drag a number sideways"), tr("Change it; Shift finer, Ctrl coarser; click to type 12cm or 1/3")}};
-    QString text = QStringLiteral("<table cellspacing='7'>");
-    for (const auto& [key, what] : keys) text += QStringLiteral("<tr><td><b>%1</b></td><td>%2</td></tr>").arg(key.toHtmlEscaped(), what.toHtmlEscaped());
-    column->addWidget(new QLabel(text + QStringLiteral("</table>"), dialog));
-    auto* close = new QPushButton(tr("Close"), dialog);
-    close->setDefault(true);
-    connect(close, &QPushButton::clicked, dialog, &QDialog::accept);
-    column->addWidget(close, 0, Qt::AlignRight);
-    dialog->open();
+QString MainWindow::message() const { return messageText_->text(); }
+
+bool MainWindow::answerMessage(const QString& text) {
+    for (int i = 0; i < messageAnswers_->count(); ++i)
+        if (auto* button = qobject_cast<QPushButton*>(messageAnswers_->itemAt(i)->widget()); button && button->text() == text) return button->click(), true;
+    return false;
+}
+
+void MainWindow::rebuildInterface() {
+    const Json view = viewState();
+    const auto chosen = weave_->chosenAll();
+    const double frame = time_->frame();
+    const QString text = message();
+    const QString drawer = shownDrawer();
+    const QByteArray across = across_->saveState(), down = down_->saveState(), side = side_->saveState();
+    setWindowIcon(icon(QStringLiteral("seedloom"), colours().chosen));
+    delete takeCentralWidget();
+    makeLayout();
+    across_->restoreState(across);
+    side_->restoreState(side);
+    takeViewState(view);
+    weave_->chooseAll(chosen);
+    time_->setFrame(frame);
+    showMessage(text);
+    showNotices();
+    if (!drawer.isEmpty()) showDrawer(drawer);
+    down_->restoreState(down);
+    showChosen();
+}
+
+/// Each size of screen has a layout of its own.
+QString MainWindow::layoutKey() const {
+    const QSize size = screen() ? screen()->size() : QSize();
+    return QStringLiteral("layout-%1x%2/").arg(size.width()).arg(size.height());
 }
 
 void MainWindow::restoreLayout() {
     const QSettings settings;
-    if (settings.contains(QStringLiteral("window"))) restoreGeometry(settings.value(QStringLiteral("window")).toByteArray());
-    across_->setSizes({880, 344});
+    const QString key = layoutKey();
+    if (settings.contains(key + QStringLiteral("window"))) restoreGeometry(settings.value(key + QStringLiteral("window")).toByteArray());
+    across_->setSizes({880, px(344)});
     down_->setSizes({492, 208, 0});
-    if (settings.contains(QStringLiteral("across"))) across_->restoreState(settings.value(QStringLiteral("across")).toByteArray());
-    if (settings.contains(QStringLiteral("side"))) sideFitted_ = side_->restoreState(settings.value(QStringLiteral("side")).toByteArray());
+    if (settings.contains(key + QStringLiteral("across"))) across_->restoreState(settings.value(key + QStringLiteral("across")).toByteArray());
+    if (settings.contains(key + QStringLiteral("down"))) down_->restoreState(settings.value(key + QStringLiteral("down")).toByteArray());
+    if (settings.contains(key + QStringLiteral("side"))) sideFitted_ = side_->restoreState(settings.value(key + QStringLiteral("side")).toByteArray());
+    const QString drawer = settings.value(key + QStringLiteral("drawer")).toString();
+    if (!drawer.isEmpty()) showDrawer(drawer);
 }
 
 void MainWindow::saveLayout() {
     QSettings settings;
-    settings.setValue(QStringLiteral("window"), saveGeometry());
-    settings.setValue(QStringLiteral("across"), across_->saveState());
-    settings.setValue(QStringLiteral("side"), side_->saveState());
+    const QString key = layoutKey();
+    settings.setValue(key + QStringLiteral("window"), saveGeometry());
+    settings.setValue(key + QStringLiteral("across"), across_->saveState());
+    settings.setValue(key + QStringLiteral("down"), down_->saveState());
+    settings.setValue(key + QStringLiteral("side"), side_->saveState());
+    settings.setValue(key + QStringLiteral("drawer"), shownDrawer());
 }
 
 void MainWindow::showEvent(QShowEvent* event) {

@@ -3,6 +3,9 @@
 #include "graph/Rebuild.h"
 #include "operators/Catalogue.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 namespace seedloom::app {
 
 namespace {
@@ -76,6 +79,9 @@ void Pictures::draw(const Key& key, std::function<Geometry()> make) {
     options.yaw = yaw_;
     options.pitch = pitch_;
     pool_.start([this, key, make = std::move(make), options] {
+        // Pictures wait for everything else: a rebuild or a turn of the stage is never slower for them.
+        static thread_local const bool yielding = setpriority(PRIO_PROCESS, id_t(gettid()), 15) == 0;
+        (void)yielding;
         try {
             const QImage image = imageOf(thumbnail(make(), options, RunContext(&stop_)));
             QMetaObject::invokeMethod(this, [this, key, image, options] {
@@ -84,6 +90,7 @@ void Pictures::draw(const Key& key, std::function<Geometry()> make) {
                 last_[key.first] = pixmap;
                 if (options.yaw == yaw_ && options.pitch == pitch_) {
                     if (done_.size() > kMostKept) done_.clear();
+                    if (last_.size() > kMostKept) last_.clear();
                     done_[key] = pixmap;
                 }
                 Q_EMIT ready();

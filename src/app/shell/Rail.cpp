@@ -9,7 +9,7 @@
 namespace seedloom::app {
 
 Rail::Rail(QWidget* parent) : QWidget(parent) {
-    setFixedWidth(56);
+    setFixedWidth(px(56));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 10, 0, 8);
     column->setSpacing(4);
@@ -21,16 +21,17 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
     for (const auto& [name, text] : later) add(QLatin1String(name), text, tr("%1 is not in this version yet").arg(text))->setEnabled(false);
     column->addStretch();
     connect(add(QStringLiteral("help"), tr("Help"), tr("Keys and first steps")), &QToolButton::clicked, this, &Rail::helpWanted);
+    connect(add(QStringLiteral("settings"), tr("Settings"), tr("Look, size of texts, shortcuts")), &QToolButton::clicked, this, &Rail::settingsWanted);
 }
 
 QToolButton* Rail::add(const QString& iconName, const QString& text, const QString& tip) {
     auto* button = new QToolButton(this);
     button->setIcon(icon(iconName));
-    button->setIconSize({22, 22});
+    button->setIconSize({px(22), px(22)});
     button->setText(text);
     button->setToolTip(tip);
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
-    button->setFixedSize(56, 54);
+    button->setFixedSize(px(56), px(54));
     button->setFont(bodyFont(11, QFont::Medium));
     button->setStyleSheet(QStringLiteral("QToolButton { border: none; border-left: 3px solid transparent; border-radius: 0; background: transparent; padding: 4px 0; }"
                                          "QToolButton:hover { background: %1; } QToolButton:checked { background: %1; color: %2; border-left: 3px solid %3; }"

@@ -14,6 +14,7 @@ public:
 
 Q_SIGNALS:
     void helpWanted();
+    void settingsWanted();
 
 protected:
     void paintEvent(QPaintEvent*) override;

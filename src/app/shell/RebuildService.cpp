@@ -20,20 +20,29 @@ RebuildService::~RebuildService() {
     thread_.join();
 }
 
-void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame) {
+void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame, double framesPerSecond, Mode mode) {
     ++generation_;
     running_ = true;
-    cancelled_ = false;
+    cancelled_ = incomplete_ = false;
     done_ = 0;
     total_ = static_cast<int>(loom->nodes.size());
-    std::erase_if(reports_, [&](const auto& entry) { return !loom->node(entry.first); });
-    std::erase_if(outcomes_, [&](const auto& entry) { return !loom->node(entry.first); });
+    std::set<std::string> known;
+    for (const Node& node : loom->nodes) known.insert(node.id);
+    const auto gone = [&](const auto& entry) { return !known.count(entry.first); };
+    std::erase_if(reports_, gone);
+    std::erase_if(outcomes_, gone);
+    std::erase_if(spent_, gone);
+    started_.clear();
     Job job;
     job.generation = generation_;
+    if (mode == Mode::sliding)
+        for (const auto& [node, ms] : spent_)
+            if (ms > kSlowMs) job.request.deferred.insert(node);
+    open_ = std::move(known);
     job.request.loom = std::move(loom);
     job.request.controls = std::move(controls);
     job.request.frame = frame;
-    job.request.time = frame / 24;
+    job.request.time = frame / std::max(framesPerSecond, 1e-3);
     {
         const std::lock_guard lock(mutex_);
         *stop_ = true;
@@ -54,6 +63,7 @@ void RebuildService::cancel() {
     ++generation_;
     running_ = false;
     cancelled_ = true;
+    started_.clear();
     for (auto& [id, report] : reports_)
         if (report.state == NodeState::rebuilding) report.state = NodeState::waiting;
     Q_EMIT stateChanged();
@@ -74,24 +84,45 @@ void RebuildService::work() {
         }
         const int generation = job.generation;
         job.request.cancel = stop.get();
-        job.request.onNode = [this, generation](const std::string& node, const NodeReport& report) {
-            QMetaObject::invokeMethod(this, [this, generation, node, report] { takeReport(generation, node, report); }, Qt::QueuedConnection);
-        };
+        job.request.onNode = [this, generation](const std::string& node, const NodeReport& report) { post(generation, node, report); };
         auto result = std::make_shared<const RebuildResult>(rebuild(job.request, memo_));
         if (result->cancelled) continue;
         QMetaObject::invokeMethod(this, [this, generation, result, loom = job.request.loom] { takeResult(generation, result, loom); }, Qt::QueuedConnection);
     }
 }
 
-void RebuildService::takeReport(int generation, const std::string& node, const NodeReport& report) {
-    if (generation != generation_) return;
-    reports_[node] = report;
-    if (report.outcome) {
-        outcomes_[node] = report.outcome;
-        ++done_;
+/// A thousand reports in a few milliseconds become one event.
+void RebuildService::post(int generation, const std::string& node, const NodeReport& report) {
+    bool first = false;
+    {
+        const std::lock_guard lock(mutex_);
+        first = arrived_.empty();
+        arrived_.push_back({generation, node, report});
     }
-    Q_EMIT nodeChanged(QString::fromStdString(node));
-    Q_EMIT stateChanged();
+    if (first) QMetaObject::invokeMethod(this, &RebuildService::takeReports, Qt::QueuedConnection);
+}
+
+void RebuildService::takeReports() {
+    std::vector<std::tuple<int, std::string, NodeReport>> reports;
+    {
+        const std::lock_guard lock(mutex_);
+        reports.swap(arrived_);
+    }
+    bool any = false;
+    for (auto& [generation, node, report] : reports) {
+        if (generation != generation_) continue;
+        any = true;
+        if (report.state == NodeState::rebuilding) started_[node].start();
+        if (report.outcome) {
+            outcomes_[node] = report.outcome;
+            spent_[node] = report.outcome->ms;
+            started_.erase(node);
+            open_.erase(node);
+            ++done_;
+        }
+        reports_[node] = std::move(report);
+    }
+    if (any) Q_EMIT stateChanged();
 }
 
 void RebuildService::takeResult(int generation, std::shared_ptr<const RebuildResult> result, std::shared_ptr<const Loom> loom) {
@@ -102,9 +133,36 @@ void RebuildService::takeResult(int generation, std::shared_ptr<const RebuildRes
     }
     notices_ = result->notices(*loom);
     running_ = false;
+    incomplete_ = result->incomplete;
     lastMs_ = result->ms;
+    started_.clear();
     Q_EMIT stateChanged();
     Q_EMIT finished();
+}
+
+std::optional<double> RebuildService::remainingMs() const {
+    if (!running_) return {};
+    double left = 0;
+    for (const std::string& node : open_) {
+        const auto spent = spent_.find(node);
+        if (spent == spent_.end()) return {};
+        const auto started = started_.find(node);
+        left += std::max(0.0, spent->second - (started == started_.end() ? 0.0 : double(started->second.elapsed())));
+    }
+    return left;
+}
+
+std::vector<std::string> RebuildService::workingOn() const {
+    std::vector<std::string> out;
+    for (const auto& [node, timer] : started_) out.push_back(node);
+    return out;
+}
+
+std::optional<double> RebuildService::progressOf(const std::string& node) const {
+    const auto spent = spent_.find(node);
+    const auto started = started_.find(node);
+    if (spent == spent_.end() || started == started_.end() || spent->second <= 0) return {};
+    return std::min(0.99, double(started->second.elapsed()) / spent->second);
 }
 
 bool RebuildService::anyFailed() const {

@@ -2,6 +2,7 @@
 // Rebuilds the newest state of the document on a thread of its own. Older rebuilds are cancelled, stale answers dropped.
 #include "graph/Rebuild.h"
 
+#include <QtCore/QElapsedTimer>
 #include <QtCore/QObject>
 
 #include <condition_variable>
@@ -17,11 +18,15 @@ class RebuildService : public QObject {
     Q_OBJECT
 
 public:
+    /// While a hand is on a slider, nodes that took longer than kSlowMs the last time wait until it rests.
+    enum class Mode : unsigned char { full, sliding };
+    static constexpr double kSlowMs = 120;
+
     explicit RebuildService(QObject* parent = nullptr);
     ~RebuildService() override;
 
-    /// Starts a rebuild of all nodes; cancels one that runs.
-    void request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame = 0);
+    /// Starts a rebuild of all nodes; cancels one that runs. Seconds are frame / framesPerSecond.
+    void request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame = 0, double framesPerSecond = 24, Mode mode = Mode::full);
     /// Stops the running rebuild; what is done stays.
     void cancel();
 
@@ -30,16 +35,26 @@ public:
     int totalCount() const { return total_; }
     double lastMs() const { return lastMs_; }
     bool wasCancelled() const { return cancelled_; }
+    /// Slow nodes were left for when the hand rests.
+    bool incomplete() const { return incomplete_; }
     bool anyFailed() const;
+
+    /// How long the running rebuild will still take, from what its nodes took before; nothing where that is not known.
+    std::optional<double> remainingMs() const;
+    /// The nodes that are being computed now.
+    std::vector<std::string> workingOn() const;
+    /// 0–1 of a node that is being computed, from the time it took before; nothing where that is not known.
+    std::optional<double> progressOf(const std::string& node) const;
 
     /// The newest report of a node; waiting where there is none.
     NodeReport report(const std::string& node) const;
     /// The newest finished geometry of a node, also while it is being rebuilt.
     std::shared_ptr<const NodeOutcome> outcome(const std::string& node) const;
     const std::vector<Notice>& notices() const { return notices_; }
+    const Memo& memo() const { return memo_; }
 
 Q_SIGNALS:
-    void nodeChanged(const QString& node);
+    /// Reports of nodes came in; at most once per turn of the event loop.
     void stateChanged();
     /// All nodes are done (or the rebuild was cancelled by the user).
     void finished();
@@ -50,7 +65,8 @@ private:
         int generation = 0;
     };
     void work();
-    void takeReport(int generation, const std::string& node, const NodeReport& report);
+    void post(int generation, const std::string& node, const NodeReport& report);
+    void takeReports();
     void takeResult(int generation, std::shared_ptr<const RebuildResult> result, std::shared_ptr<const Loom> loom);
 
     Memo memo_;
@@ -59,14 +75,18 @@ private:
     std::optional<Job> next_;
     std::shared_ptr<std::atomic<bool>> stop_;
     bool quit_ = false;
+    std::vector<std::tuple<int, std::string, NodeReport>> arrived_;  ///< waits for takeReports
     std::thread thread_;
 
     // Only touched on the interface thread.
     int generation_ = 0, done_ = 0, total_ = 0;
-    bool running_ = false, cancelled_ = false;
+    bool running_ = false, cancelled_ = false, incomplete_ = false;
     double lastMs_ = 0;
     std::map<std::string, NodeReport> reports_;
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes_;
+    std::map<std::string, double> spent_;            ///< what each node took when it was last computed
+    std::map<std::string, QElapsedTimer> started_;   ///< nodes that are being computed
+    std::set<std::string> open_;                     ///< nodes not done in this rebuild
     std::vector<Notice> notices_;
 };
 

@@ -8,12 +8,14 @@
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QToolButton>
 
+#include <cmath>
+
 namespace seedloom::app {
 
-TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QAction* redo, QAction* exportModel, QWidget* parent)
+TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QAction* redo, QAction* search, QAction* exportModel, QWidget* parent)
     : QWidget(parent), document_(document), rebuilds_(rebuilds), name_(new QLabel(this)), edited_(new QLabel(this)), dot_(new QLabel(this)), state_(new QLabel(this)),
       time_(new QLabel(this)), cancel_(new QPushButton(tr("Cancel"), this)) {
-    setFixedHeight(36);
+    setFixedHeight(px(36));
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(16, 0, 12, 0);
     row->setSpacing(8);
@@ -37,13 +39,22 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
     row->addWidget(dot_);
     row->addWidget(state_);
     row->addWidget(time_);
-    cancel_->setFixedHeight(24);
+    cancel_->setFixedHeight(px(24));
     cancel_->setAccessibleName(tr("Cancel the rebuild"));
     cancel_->hide();
     row->addWidget(cancel_);
     row->addStretch();
+    auto* searching = new QPushButton(this);
+    searching->setObjectName(QStringLiteral("searchCommands"));
+    searching->setText(tr("Search every command"));
+    searching->setToolTip(tr("Find anything that can be done, by name (%1)").arg(search->shortcut().toString(QKeySequence::NativeText)));
+    searching->setFixedHeight(px(26));
+    searching->setIcon(icon(QStringLiteral("search"), colours().faint));
+    searching->setStyleSheet(QStringLiteral("QPushButton { color: %1; border-radius: 12px; padding: 2px 14px; text-align: left; }").arg(colours().faint.name()));
+    connect(searching, &QPushButton::clicked, search, &QAction::trigger);
+    row->addWidget(searching);
     auto* exporting = new QPushButton(exportModel->text().remove(QLatin1Char('&')), this);
-    exporting->setFixedHeight(26);
+    exporting->setFixedHeight(px(26));
     exporting->setToolTip(exportModel->toolTip());
     connect(exporting, &QPushButton::clicked, exportModel, &QAction::trigger);
     row->addWidget(exporting);
@@ -51,6 +62,8 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
     connect(&document_, &Document::changed, this, &TopLine::refresh);
     connect(&document_.history(), &QUndoStack::cleanChanged, this, &TopLine::refresh);
     connect(&rebuilds_, &RebuildService::stateChanged, this, &TopLine::refresh);
+    tick_.setInterval(100);
+    connect(&tick_, &QTimer::timeout, this, &TopLine::refresh);
     refresh();
 }
 
@@ -62,7 +75,18 @@ void TopLine::refresh() {
     QColor colour = c.fresh;
     if (running) {
         colour = c.link;
-        state_->setText(tr("rebuilding %1 of %2").arg(std::min(rebuilds_.doneCount() + 1, rebuilds_.totalCount())).arg(rebuilds_.totalCount()));
+        QString text = tr("rebuilding %1 of %2").arg(std::min(rebuilds_.doneCount() + 1, rebuilds_.totalCount())).arg(rebuilds_.totalCount());
+        const auto working = rebuilds_.workingOn();
+        const Node* node = working.empty() ? nullptr : document_.loom().node(working.front());
+        const auto part = node ? rebuilds_.progressOf(node->id) : std::nullopt;
+        // Only what lasts is told in detail: a quick rebuild does not flicker.
+        if (part && runningSince_.elapsed() > 400) text += tr(" · %1 %2 %").arg(QString::fromStdString(displayName(*node))).arg(int(*part * 100));
+        state_->setText(text);
+        const auto left = rebuilds_.remainingMs();
+        time_->setText(left && *left > 3000 ? tr("about %1 s left").arg(int(std::ceil(*left / 1000))) : QString());
+    } else if (rebuilds_.incomplete()) {
+        colour = c.warning;
+        state_->setText(tr("slow steps wait for the hand to rest"));
         time_->clear();
     } else if (rebuilds_.wasCancelled()) {
         colour = c.warning;
@@ -74,8 +98,13 @@ void TopLine::refresh() {
         state_->setText(failed ? tr("a node failed") : tr("fresh"));
         time_->setText(rebuilds_.lastMs() > 0 ? tr("%1 ms").arg(rebuilds_.lastMs(), 0, 'f', rebuilds_.lastMs() < 10 ? 1 : 0) : QString());
     }
+    if (running && !tick_.isActive()) {
+        tick_.start();
+        runningSince_.start();
+    }
+    if (!running) tick_.stop();
     // A quick rebuild does not flash a button.
-    cancel_->setVisible(running && rebuilds_.doneCount() < rebuilds_.totalCount());
+    cancel_->setVisible(running && runningSince_.elapsed() > 150);
     state_->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
     dot_->setText(QStringLiteral("●"));
     dot_->setStyleSheet(QStringLiteral("color: %1; font-size: 10px;").arg(colour.name()));

@@ -2,6 +2,8 @@
 #include "app/shell/Document.h"
 #include "app/shell/RebuildService.h"
 
+#include <QtCore/QElapsedTimer>
+#include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
 
 class QLabel;
@@ -15,7 +17,8 @@ class TopLine : public QWidget {
     Q_OBJECT
 
 public:
-    TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QAction* redo, QAction* exportModel, QWidget* parent = nullptr);
+    TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QAction* redo, QAction* search, QAction* exportModel, QWidget* parent = nullptr);
+    QLabel* stateLabel() const { return state_; }
     QPushButton* cancelButton() const { return cancel_; }
 
 private:
@@ -25,6 +28,8 @@ private:
     RebuildService& rebuilds_;
     QLabel *name_, *edited_, *dot_, *state_, *time_;
     QPushButton* cancel_;
+    QTimer tick_;
+    QElapsedTimer runningSince_;
 };
 
 }  // namespace seedloom::app

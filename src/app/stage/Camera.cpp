@@ -11,7 +11,7 @@ Vec3 Camera::up() const { return cross(toEye(), right()); }
 
 void Camera::orbit(double dx, double dy) {
     yaw = std::fmod(yaw - dx * 0.4, 360.0);
-    pitch = std::clamp(pitch + dy * 0.4, -89.0, 89.0);
+    pitch = std::clamp(pitch + dy * 0.4, -90.0, 90.0);
 }
 
 double Camera::metresPerPixel(QSizeF size) const {
@@ -41,12 +41,18 @@ void Camera::frame(const Bounds& bounds, QSizeF size) {
 QMatrix4x4 Camera::view() const {
     QMatrix4x4 m;
     const Vec3 e = eye();
-    m.lookAt({e.x, e.y, e.z}, {target.x, target.y, target.z}, {0, 1, 0});
+    const Vec3 u = up();
+    m.lookAt({e.x, e.y, e.z}, {target.x, target.y, target.z}, {u.x, u.y, u.z});
     return m;
 }
 
 QMatrix4x4 Camera::projection(QSizeF size) const {
     QMatrix4x4 m;
+    if (flat) {
+        const double half = distance * std::tan(radians(kFieldOfView / 2)), wide = half * size.width() / std::max(size.height(), 1.0);
+        m.ortho(float(-wide), float(wide), float(-half), float(half), float(-distance * 50), float(distance * 50));
+        return m;
+    }
     m.perspective(float(kFieldOfView), float(size.width() / std::max(size.height(), 1.0)), float(distance * 0.02), float(distance * 50));
     return m;
 }
@@ -58,7 +64,20 @@ QPointF Camera::project(Vec3 p, QSizeF size, bool* behind) const {
     return {(double(clip.x()) / w * 0.5 + 0.5) * size.width(), (0.5 - double(clip.y()) / w * 0.5) * size.height()};
 }
 
+void Camera::lookFrom(int side) {
+    static constexpr double yaws[] = {90, -90, 0, 0, 0, 180}, pitches[] = {0, 0, 90, -90, 0, 0};
+    yaw = yaws[side];
+    pitch = pitches[side];
+}
+
+Vec3 Camera::rayStart(QPointF at, QSizeF size) const {
+    if (!flat) return eye();
+    const auto scale = float(metresPerPixel(size));
+    return target + right() * (float(at.x() - size.width() / 2) * scale) - up() * (float(at.y() - size.height() / 2) * scale) + toEye() * float(distance * 40);
+}
+
 Vec3 Camera::ray(QPointF at, QSizeF size) const {
+    if (flat) return toEye() * -1.0f;
     const double scale = std::tan(radians(kFieldOfView / 2)) * 2 / std::max(size.height(), 1.0);
     return normalized(right() * float((at.x() - size.width() / 2) * scale) - up() * float((at.y() - size.height() / 2) * scale) - toEye());
 }

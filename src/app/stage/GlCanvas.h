@@ -4,6 +4,7 @@
 #include "app/stage/StageMesh.h"
 
 #include <QtOpenGL/QOpenGLBuffer>
+#include <QtOpenGL/QOpenGLFramebufferObject>
 #include <QtOpenGL/QOpenGLShaderProgram>
 #include <QtOpenGL/QOpenGLVertexArrayObject>
 #include <QtOpenGLWidgets/QOpenGLWidget>
@@ -13,16 +14,34 @@ namespace seedloom::app {
 /// Why OpenGL can't be used here, or an empty text. Call before the first canvas is made: a failing one would end the program.
 QString openGlProblem();
 
+/// What is drawn of a mesh, and how.
+struct DrawOptions {
+    bool wire = false, xray = false;
+    bool operator==(const DrawOptions&) const = default;
+};
+
 class GlCanvas : public QOpenGLWidget {
     Q_OBJECT
 
 public:
+    /// A picture that takes longer is drawn with fewer triangles while the view moves.
+    static constexpr double kMostMovingMs = 55;
+
     explicit GlCanvas(QWidget* parent = nullptr);
     ~GlCanvas() override;
 
     void setMesh(std::shared_ptr<const StageMesh> mesh);
+    /// Drawn left of the divider (0–1 of the width); none: no divider.
+    void setOther(std::shared_ptr<const StageMesh> mesh);
+    void setDivider(double part);
+    void setMarks(MarkShapes marks);
     void setCamera(const Camera& camera);
-    void setWire(bool on);
+    void setOptions(const DrawOptions& options);
+    /// While the view moves: no smoothing of edges, and fewer triangles where a full picture takes too long.
+    void setMoving(bool moving);
+    /// True while fewer triangles are drawn than there are.
+    bool reducing() const { return reducing_; }
+    double lastDrawMs() const { return drawMs_; }
     /// Metres between lines of the ground grid.
     static double gridStep(const Camera& camera);
 
@@ -36,19 +55,38 @@ private:
         QOpenGLBuffer vertices{QOpenGLBuffer::VertexBuffer}, indices{QOpenGLBuffer::IndexBuffer};
         int count = 0;
     };
+    /// The batches of one mesh.
+    struct Scene {
+        Batch faces, wires, reduced, lines, dots, arrows, normals, openEdges;
+        std::shared_ptr<const StageMesh> mesh;
+        bool changed = false;
+        std::array<Batch*, 8> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges}; }
+    };
+    void drawAll(QSize pixels);
+    void drawScene(Scene& scene);
+    void drawMarks();
+    void drawGround();
+    void drawBatch(Batch& batch, GLenum mode, bool indexed, const struct Style& style);
+    void shareVertices(Batch& batch, Batch& owner);
     void upload(Batch& batch, const std::vector<StageMesh::Vertex>& vertices);
     void uploadIndices(Batch& batch, const std::vector<Index>& indices);
-    void uploadMesh();
+    void uploadScene(Scene& scene);
     void uploadGround();
     void drawBackground();
 
     Camera camera_;
-    std::shared_ptr<const StageMesh> mesh_;
-    bool wire_ = false, meshChanged_ = false, ready_ = false;
+    DrawOptions options_;
+    Scene shown_, other_;
+    MarkShapes marks_;
+    double divider_ = 0.5;
+    bool ready_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;
+    double drawMs_ = 0, fullMs_ = 0;
     double groundStep_ = 0;
     Vec3 groundCentre_{};
+    QColor groundColour_;
     std::unique_ptr<QOpenGLShaderProgram> shader_, background_;
-    Batch faces_, wires_, lines_, dots_, ground_, screen_;
+    std::unique_ptr<QOpenGLFramebufferObject> smooth_;
+    Batch ground_, screen_, markLines_, markDots_, markTriangles_;
 };
 
 }  // namespace seedloom::app

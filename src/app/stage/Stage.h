@@ -1,19 +1,19 @@
 #pragma once
-// The 3D view with its tools, legend, read-outs and handles.
+// The 3D view with its tools, legend, read-outs and handles. Stage.cpp: what it shows; StageMouse.cpp: what the hand does there;
+// StagePainting.cpp: what is painted over the model.
 #include "app/stage/Camera.h"
+#include "app/stage/Picking.h"
 #include "app/stage/StageMesh.h"
 #include "graph/Memo.h"
 
 #include <QtCore/QThreadPool>
+#include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
-
-class QToolButton;
-class QComboBox;
-class QLabel;
 
 namespace seedloom::app {
 
 class GlCanvas;
+class StageTools;
 
 class Stage : public QWidget {
     Q_OBJECT
@@ -22,11 +22,31 @@ public:
     explicit Stage(QWidget* parent = nullptr);
     ~Stage() override;
 
-    /// Shows a node's result; the camera frames it the first time after frameNext().
-    void show(const QString& nodeName, std::shared_ptr<const NodeOutcome> outcome, bool pinned);
+    /// What the stage is asked to show.
+    struct Subject {
+        QString name;
+        std::shared_ptr<const NodeOutcome> outcome;
+        bool operator==(const Subject&) const = default;
+    };
+    /// Shows a node's result; the camera frames it the first time after frameNext(). `remark` stands before its name: pinned, input of.
+    void show(const Subject& subject, const QString& remark = {});
+    /// Shows `left` left of a divider that can be dragged, and the subject right of it. Without an outcome: no divider.
+    void compare(const Subject& left);
+    bool comparing() const { return other_.outcome != nullptr; }
+    double divider() const { return divider_; }
+    /// Where the divider's grip is, in pixels.
+    QPoint dividerPixel() const;
+
     /// Frames the next thing that is shown.
     void frameNext() { frameNext_ = true; }
     void frameAll();
+    /// Frames the marked elements, or all where there are none.
+    void frameMarks();
+    void lookFrom(int side);
+    void setFlat(bool flat);
+
+    void setMarks(const StageMarks& marks);
+    const StageMarks& marks() const { return marks_; }
 
     /// Places of handles that can be dragged (a point list's points).
     void setHandles(std::vector<Vec3> handles);
@@ -36,14 +56,24 @@ public:
 
     const Camera& camera() const { return camera_; }
     void setCamera(const Camera& camera);
-    std::shared_ptr<const StageMesh> mesh() const { return mesh_; }
+    std::shared_ptr<const StageMesh> mesh() const { return shown_.mesh; }
+    std::shared_ptr<const StageMesh> otherMesh() const { return left_.mesh; }
     void setAttribute(const QString& name);
     void setWire(bool on);
+    StageTools* tools() const { return tools_; }
+    GlCanvas* canvas() const { return canvas_; }
+    /// Pixel of the compass for one of six sides, as lookFrom.
+    QPointF compassPixel(int side) const;
+    /// Why nothing is drawn, or an empty text.
+    const QString& problem() const { return problem_; }
 
 Q_SIGNALS:
     void handleMoved(int index, Vec3 to, int gesturePhase);  ///< phase 0 starts a drag, 1 goes on, 2 ends it
     void directionSettled(double yaw, double pitch);
     void meshShown();
+    /// A click on an element of the shown geometry, or beside all of them (`hit` false).
+    void picked(bool hit, Element element, Index row, bool extend);
+    void compareWanted(bool on);
 
 protected:
     void resizeEvent(QResizeEvent*) override;
@@ -51,42 +81,59 @@ protected:
 
 private:
     class Overlay;
-    void makeTools();
-    void startMesh();
-    void takeMesh(int generation, std::shared_ptr<const StageMesh> mesh);
+    /// Makes the mesh of one subject at a time, off the interface thread; the newest wish wins.
+    struct Side {
+        std::shared_ptr<const StageMesh> mesh;
+        bool building = false, again = false;
+    };
+    void offerAttributes();
+    void startMesh(Side& side, const Subject& subject);
+    void takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh);
+    void refreshMarks();
     void cameraChanged();
+    void moving();
+    void settled();
     void layOut();
     int handleAt(QPointF at) const;
     Vec3 draggedTo(QPointF at) const;
     void pressed(QMouseEvent* event);
     void moved(QMouseEvent* event);
     void released(QMouseEvent* event);
+    void clicked(QPointF at, bool extend);
+    /// The side of the compass under the pointer, or −1.
+    int compassAt(QPointF at) const;
+    QPointF compassCentre() const;
+
     void paintOverlay(QPainter& painter) const;
     void paintLegend(QPainter& painter) const;
     void paintReadout(QPainter& painter) const;
+    void paintNames(QPainter& painter) const;
     void paintHandles(QPainter& painter) const;
     void paintCompass(QPainter& painter) const;
+    void paintNumbers(QPainter& painter) const;
+    void paintDivider(QPainter& painter) const;
 
     GlCanvas* canvas_ = nullptr;
     QWidget* overlay_ = nullptr;
-    QWidget* tools_ = nullptr;
-    QToolButton *clay_ = nullptr, *attributeMode_ = nullptr, *wire_ = nullptr;
-    QComboBox* attribute_ = nullptr;
-    QString problem_, nodeName_;
-    bool pinned_ = false, frameNext_ = true;
+    StageTools* tools_ = nullptr;
+    QString problem_, remark_;
+    bool frameNext_ = true;
 
     Camera camera_;
     StageLook look_;
-    std::shared_ptr<const NodeOutcome> outcome_;
-    std::shared_ptr<const StageMesh> mesh_;
+    Subject subject_, other_;
+    Side shown_, left_;
+    StageMarks marks_;
+    Bounds markBounds_;
     QThreadPool pool_;
-    int generation_ = 0;
-    bool building_ = false, again_ = false;
 
     std::vector<Vec3> handles_;
     int hoveredHandle_ = -1, draggedHandle_ = -1;
-    QPointF last_, dragOffset_;
+    double divider_ = 0.5;
+    bool dividerDragged_ = false, movedFar_ = false;
+    QPointF last_, pressedAt_, dragOffset_;
     Qt::MouseButton button_ = Qt::NoButton;
+    QTimer settle_;
 };
 
 }  // namespace seedloom::app

@@ -1,32 +1,49 @@
 #pragma once
-// A geometry as arrays for drawing; made off the interface thread.
+// A geometry as arrays for drawing and picking; made off the interface thread.
 #include "geometry/Measures.h"
 
 #include <memory>
 
 namespace seedloom::app {
 
+enum class Shading : unsigned char { clay, attribute, checker, sides };
+
+/// What of a geometry is made ready for drawing.
 struct StageLook {
-    std::string attribute;  ///< colours faces by it; empty: clay
+    Shading shading = Shading::clay;
+    std::string attribute;    ///< colours faces by it where shading is attribute
+    std::string arrows;       ///< a vector attribute drawn as arrows; empty: none
+    double arrowLength = 1;   ///< times the vector; unit vectors are about a twentieth of the model at 1
+    bool points = false, normals = false, openEdges = false;
     bool operator==(const StageLook&) const = default;
 };
 
 struct StageMesh {
     struct Vertex {
         Vec3 position, normal, colour;
+        Vec2 uv;
     };
-    std::vector<Vertex> vertices;          ///< one a corner
-    std::vector<Index> triangles, wire;    ///< into vertices
-    std::vector<Vertex> lines;             ///< pairs: the curves
-    std::vector<Vertex> dots;              ///< points of curves, and loose points
+    std::vector<Vertex> vertices;            ///< one a corner
+    std::vector<Index> triangles, wire;      ///< into vertices
+    std::vector<Index> triangleFace;         ///< face of each triangle
+    std::vector<Index> reduced;              ///< fewer triangles for while the view moves; empty where it need not
+    std::vector<Vertex> lines;               ///< pairs: the curves
+    std::vector<Vertex> dots;                ///< points of curves, and loose points; all points where the look wants them
+    std::vector<Vertex> arrows, normals, openEdges;  ///< pairs
     Bounds bounds;
-    std::size_t faceCount = 0, pointCount = 0;
+    std::size_t faceCount = 0, pointCount = 0, copyCount = 0, openEdgeCount = 0;
     bool closed = false;
+    bool dotsCut = false;                    ///< there are more points than are drawn
+    Geometry geometry;                       ///< with copies baked: what is drawn
     // Where coloured by an attribute:
+    Shading shading = Shading::clay;
     std::string attribute, attributeProblem;
     Element attributeElement = Element::point;
     double low = 0, high = 0;
 };
+
+/// Above this many triangles a reduced list is made.
+inline constexpr std::size_t kReduceAbove = 120000;
 
 /// Colour of a value from 0 (indigo) over sand to 1 (madder), even in lightness steps.
 Vec3 valueColour(float t);
@@ -35,5 +52,22 @@ std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const Stage
 
 /// Names of attributes that can colour the stage.
 std::vector<std::string> colourableAttributes(const Geometry& geometry);
+/// Names of attributes with three components, for arrows.
+std::vector<std::string> vectorAttributes(const Geometry& geometry);
+
+/// Elements of one kind, marked on the stage.
+struct StageMarks {
+    Element element = Element::point;
+    std::vector<Index> rows;
+    std::vector<std::array<Index, 2>> edges;  ///< by their points, besides the rows
+    bool empty() const { return rows.empty() && edges.empty(); }
+    bool operator==(const StageMarks&) const = default;
+};
+/// Marked elements as lines (pairs), dots and triangles over `geometry`; rows that do not exist are left out.
+struct MarkShapes {
+    std::vector<StageMesh::Vertex> lines, dots, triangles;
+    Bounds bounds;
+};
+MarkShapes markShapes(const Geometry& geometry, const StageMarks& marks);
 
 }  // namespace seedloom::app

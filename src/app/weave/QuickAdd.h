@@ -1,6 +1,6 @@
 #pragma once
 // A small window in which people type what they want to do, and take an operator.
-#include "operators/Spec.h"
+#include "app/weave/QuickAddRanking.h"
 
 #include <QtWidgets/QFrame>
 
@@ -13,9 +13,6 @@ namespace seedloom::app {
 
 class Pictures;
 
-/// Operators that fit what was typed, best first: names before synonyms before sentences. An empty text gives all.
-std::vector<const OperatorSpec*> operatorsFor(const QString& typed, bool onlyWithInput);
-
 class QuickAdd : public QFrame {
     Q_OBJECT
 
@@ -23,7 +20,8 @@ public:
     QuickAdd(Pictures& pictures, QWidget* parent);
 
     /// Opens beside `anchor` (in pixels of the weave), over whatever part of the window has room; `use` gets the operator that is taken.
-    void open(QRect anchor, bool onlyWithInput, std::function<void(const std::string&)> use);
+    /// With `onlyFitting`, only what can follow; `typed` is already in the field.
+    void open(QRect anchor, bool onlyFitting, std::optional<Flow> behind, std::function<void(const std::string&)> use, const QString& typed = {});
     QLineEdit* field() const { return field_; }
     QListWidget* list() const { return list_; }
 
@@ -42,7 +40,7 @@ private:
     QRect anchor_;
     QLineEdit* field_;
     QListWidget* list_;
-    bool onlyWithInput_ = false;
+    QuickAddContext context_;
     std::function<void(const std::string&)> use_;
 };
 

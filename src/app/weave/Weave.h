@@ -1,15 +1,21 @@
 #pragma once
-// The graph on its grid of cells: cards, threads, and all that is done to them by mouse and keys.
+// The graph on its grid of cells: cards, threads and notes, and all that is done to them by mouse and keys.
+// Weave.cpp: what there is and where; WeaveMouse.cpp and WeaveActions.cpp: what is done; WeavePainting.cpp: how it looks.
 #include "app/shell/Document.h"
 #include "app/shell/Pictures.h"
 #include "app/shell/RebuildService.h"
+#include "app/weave/CardMotion.h"
 
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
 
+class QMenu;
+class QPlainTextEdit;
+
 namespace seedloom::app {
 
 class QuickAdd;
+class Finder;
 
 class Weave : public QWidget {
     Q_OBJECT
@@ -17,33 +23,60 @@ class Weave : public QWidget {
 public:
     Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, QWidget* parent = nullptr);
 
+    /// The node that the stage and the settings show; with several chosen, the one that was taken last.
     const std::string& chosen() const { return chosen_; }
     void choose(const std::string& node);
+    /// All chosen nodes, the shown one last.
+    const std::vector<std::string>& chosenAll() const { return chosenAll_; }
+    void chooseAll(std::vector<std::string> nodes);
     const std::string& pinned() const { return pinned_; }
+    void pin(const std::string& node);
+    /// Nodes that the stage compares; drawn with a mark.
+    void setCompared(std::string left, std::string right);
 
     /// Shows all nodes, as far as text stays readable.
     void showAll();
-    /// Opens quick add at the chosen node, or at a cell.
-    void openQuickAdd();
-    void openQuickAddAt(Cell cell);
+    /// Opens quick add at the chosen node, or at a cell; `typed` is already in its field.
+    void openQuickAdd(const QString& typed = {});
+    void openQuickAddAt(Cell cell, const QString& typed = {});
+    /// Opens a search for nodes by name, operator or id.
+    void openFind();
 
     // Where things are on screen, in pixels of this widget.
     QRectF cardRect(const std::string& node) const;
+    QRectF cellRect(Cell cell) const;
+    QRectF noteRect(const Note& note) const;
     QPointF inputKnob(const std::string& node, int port = 0) const;
     QPointF outputKnob(const std::string& node) const;
     QPointF linkMiddle(const Link& link) const;
+    /// The small map of the whole; empty while everything is in sight.
+    QRectF overviewRect() const;
     QuickAdd* quickAdd() const { return quickAdd_; }
+    Finder* finder() const { return finder_; }
+    const std::string& chosenNote() const { return chosenNote_; }
+    bool moving() const { return motion_.moving(); }
+    void setMotion(bool on) { animate_ = on; }
 
 public Q_SLOTS:
     void deleteChosen();
     void toggleSkip();
     void togglePin();
     void renameChosen();
+    void chooseEverything();
+    void copyChosen();
+    void cutChosen();
+    void paste();
+    void duplicateChosen();
+    void tidyAll();
+    void addNoteHere();
+    void tintChosen(int tint);
 
 Q_SIGNALS:
     void chosenChanged();
     void pinnedChanged();
     void settingsWanted();
+    /// A menu is about to open at the pointer; the window adds what belongs to the place.
+    void menuWanted(QMenu* menu);
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -55,53 +88,83 @@ protected:
     void keyPressEvent(QKeyEvent* event) override;
     void leaveEvent(QEvent*) override;
     void resizeEvent(QResizeEvent*) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
 
 private:
-    enum class Drag : unsigned char { none, pan, card, thread };
+    enum class Drag : unsigned char { none, pan, cards, thread, band, note, noteWidth, overview };
 
     const Loom& loom() const { return document_.loom(); }
-    QRectF cellRect(Cell cell) const;
+    const Node* node(const std::string& id) const;
+    bool isChosen(const std::string& id) const { return std::find(chosenAll_.begin(), chosenAll_.end(), id) != chosenAll_.end(); }
+    void documentChanged();
+    QRectF rectAt(QPointF place) const;
+    /// Where a card is drawn now, which may be on its way.
+    QRectF shownRect(const Node& node) const { return rectAt(motion_.place(node)); }
+    QPointF knobOut(const QRectF& card) const { return {card.right(), card.center().y()}; }
+    QPointF knobIn(const QRectF& card, const Node& node, int port) const;
     Cell cellAt(QPointF at) const;
     std::string cardAt(QPointF at) const;
+    std::string noteAt(QPointF at) const;
     std::string outputKnobAt(QPointF at) const;
     /// Node and port under a knob, or an empty id.
     std::pair<std::string, std::string> inputAt(QPointF at) const;
     std::optional<Link> linkAt(QPointF at) const;
     QPainterPath threadPath(QPointF from, QPointF to) const;
-    QPainterPath threadPath(const Link& link) const;
+    QPainterPath threadPath(const Link& link, bool shown = false) const;
     int portIndex(const Link& link) const;
     bool fits(const std::string& from, const std::string& to) const;
+    /// Columns and rows that are used, in cells.
+    QRect usedCells() const;
 
     void paintCells(QPainter& painter) const;
     void paintNotes(QPainter& painter) const;
     void paintLinks(QPainter& painter) const;
     void paintCard(QPainter& painter, const Node& node) const;
+    void paintState(QPainter& painter, const Node& node, const NodeReport& report, const QRectF& card) const;
     void paintKnobs(QPainter& painter, const Node& node) const;
     void paintFailure(QPainter& painter, const QRectF& card) const;
     void paintDrag(QPainter& painter) const;
     void paintEmpty(QPainter& painter) const;
+    void paintOverview(QPainter& painter) const;
     QString factOf(const Node& node, bool brief) const;
     QString linkTip(const Link& link) const;
     void dropThread(QPointF at);
-    void walk(int columns, int rows);
+    void dropCards(QPointF at);
+    void takeBand(QPointF at, bool add);
+    void moveByOverview(QPointF at);
+    void editNote(const std::string& id);
+    void openMenu(QPointF at);
+    void hover(QPointF at, QPoint global);
+    void walk(int columns, int rows, bool extend);
     void bringIntoView(const std::string& node);
-    void openQuickAdd(QRectF beside, std::function<void(const std::string&)> use, bool onlyWithInput);
+    void openQuickAdd(QRectF beside, const std::string& behind, std::function<void(const std::string&)> use, bool onlyWithInput, const QString& typed);
     void choosePlaced(const Edit& edit, const std::string& id);
 
     Document& document_;
     RebuildService& rebuilds_;
     Pictures& pictures_;
     QuickAdd* quickAdd_;
-    std::string chosen_, pinned_, hovered_;
+    Finder* finder_;
+    std::string chosen_, pinned_, hovered_, chosenNote_, comparedLeft_, comparedRight_;
+    std::vector<std::string> chosenAll_;
     std::optional<Link> chosenLink_, hoveredLink_;
     QPointF pan_{16, 26};
     double zoom_ = 1;
     bool fitted_ = true;  ///< shows all by itself, until the user moves the view
+    bool animate_ = true;
+    std::map<std::string, const Node*> nodes_;  ///< of the loom as it is now
+    std::map<Cell, const Node*> cells_;
+    std::shared_ptr<const Loom> indexed_;       ///< keeps nodes_ valid
+    CardMotion motion_;
+    QTimer motionTimer_;
 
     Drag drag_ = Drag::none;
     QPointF pressed_, last_;
     std::string dragged_;
+    std::optional<Link> dropLink_;
     bool movedFar_ = false;
+    QPlainTextEdit* noteField_ = nullptr;
     QTimer pulse_;
     double phase_ = 0;
 };

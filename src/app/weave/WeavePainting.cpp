@@ -1,4 +1,5 @@
 // How the weave looks.
+#include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "app/weave/Selvedge.h"
 #include "app/weave/Weave.h"
@@ -11,8 +12,6 @@
 namespace seedloom::app {
 
 namespace {
-
-QString countText(std::size_t n) { return QLocale(QLocale::English).toString(qulonglong(n)).replace(QLatin1Char(','), QChar(0x2009)); }
 
 /// 16 640 as 16.6k, where there is little room.
 QString shortCount(std::size_t n) {
@@ -36,7 +35,7 @@ QString timeText(double ms) {
 }
 
 QFont scaled(QFont font, double zoom, int least) {
-    font.setPixelSize(std::max(least, int(std::round(font.pixelSize() * zoom))));
+    font.setPixelSize(std::max(px(least), int(std::round(font.pixelSize() * zoom))));
     return font;
 }
 
@@ -47,7 +46,11 @@ QString Weave::factOf(const Node& node, bool brief) const {
     if (node.skipped) return tr("skipped");
     if (waitsForInput(report)) return tr("not linked yet");
     if (const Notice* notice = worstNotice(report)) return QString::fromStdString(notice->text);
-    if (report.state == NodeState::rebuilding) return tr("rebuilding …");
+    if (report.state == NodeState::rebuilding) {
+        const auto part = rebuilds_.progressOf(node.id);
+        return part ? tr("rebuilding, about %1 %").arg(int(*part * 100)) : tr("rebuilding …");
+    }
+    if (report.state == NodeState::waiting && rebuilds_.incomplete()) return tr("waits for the hand to rest");
     const auto outcome = rebuilds_.outcome(node.id);
     if (!outcome) return tr("waiting");
     const Geometry& g = outcome->geometry;
@@ -65,8 +68,12 @@ QString Weave::linkTip(const Link& link) const {
     QStringList names;
     for (Element element : kAllElements)
         for (const auto& [name, column] : g.table(element)) names << QString::fromStdString(name);
-    return tr("%1 points, %2 faces, %3 curves\n%4\nDouble click to insert a node here")
-        .arg(countText(g.pointCount()), countText(g.faceCount()), countText(g.curveCount()), names.join(QStringLiteral(", ")));
+    QStringList counts{tr("%1 points").arg(countText(g.pointCount()))};
+    if (g.faceCount() > 0) counts << tr("%1 faces").arg(countText(g.faceCount()));
+    if (g.curveCount() > 0) counts << tr("%1 curves").arg(countText(g.curveCount()));
+    if (g.copyCount() > 0) counts << tr("%1 copies").arg(countText(g.copyCount()));
+    names.removeDuplicates();
+    return tr("%1\n%2\nDouble click to insert a node here").arg(counts.join(QStringLiteral(", ")), names.join(QStringLiteral(", ")));
 }
 
 void Weave::paintEvent(QPaintEvent*) {
@@ -77,20 +84,21 @@ void Weave::paintEvent(QPaintEvent*) {
     paintCells(painter);
     paintNotes(painter);
     paintLinks(painter);
-    for (const Node& node : loom().nodes)
-        if (cellRect(node.cell).intersects(rect())) paintCard(painter, node);
-    for (const Node& node : loom().nodes)
-        if (cellRect(node.cell).adjusted(-8, -8, 8, 8).intersects(rect())) paintKnobs(painter, node);
+    const QRectF sight = QRectF(rect()).adjusted(-20, -20, 20, 20);
+    for (const Node& n : loom().nodes)
+        if (shownRect(n).intersects(sight)) paintCard(painter, n);
+    for (const Node& n : loom().nodes)
+        if (shownRect(n).intersects(sight)) paintKnobs(painter, n);
     paintDrag(painter);
-    if (loom().nodes.size() < 2) paintEmpty(painter);
+    paintOverview(painter);
+    if (loom().nodes.size() <= 1 && loom().notes.empty()) paintEmpty(painter);
     if (hasFocus()) {
         painter.setPen(QPen(colours().link, 1));
         painter.setBrush(Qt::NoBrush);
-        painter.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+        painter.drawRect(rect().adjusted(0, 0, -1, -1));
     }
 }
 
-/// Small corner marks say where cells are, without a grid of lines.
 void Weave::paintCells(QPainter& painter) const {
     painter.setPen(QPen(colours().line, 1));
     const Cell first = cellAt({0, 0}), last = cellAt({double(width()), double(height())});
@@ -104,30 +112,35 @@ void Weave::paintCells(QPainter& painter) const {
 }
 
 void Weave::paintNotes(QPainter& painter) const {
+    const Colours& c = colours();
     for (const Note& note : loom().notes) {
-        QRectF strip = cellRect(note.cell);
-        strip.setWidth((note.columns * metrics::kPitchX - 22) * zoom_);
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(colours().note);
+        const QRectF strip = noteRect(note);
+        painter.setPen(note.id == chosenNote_ ? QPen(c.chosen, 1.5) : QPen(Qt::NoPen));
+        painter.setBrush(c.note);
         painter.drawRect(strip);
-        painter.setPen(colours().ink);
+        painter.setPen(c.ink);
         painter.setFont(scaled(bodyFont(12), zoom_, 10));
-        painter.drawText(strip.adjusted(10, 6, -10, -6), Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, QString::fromStdString(note.text));
+        painter.save();
+        painter.setClipRect(strip);
+        painter.drawText(strip.adjusted(10 * zoom_, 4, -10 * zoom_, -4), Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, QString::fromStdString(note.text));
+        painter.restore();
     }
 }
 
 void Weave::paintLinks(QPainter& painter) const {
     const Colours& c = colours();
     painter.setBrush(Qt::NoBrush);
+    const QRectF sight = rect();
     for (const Link& link : loom().links) {
-        if (!loom().node(link.from) || !loom().node(link.to)) continue;
-        const bool chosen = chosenLink_ && *chosenLink_ == link, hovered = hoveredLink_ && *hoveredLink_ == link;
+        const QPainterPath path = threadPath(link, true);
+        if (path.isEmpty() || !path.controlPointRect().adjusted(-4, -4, 4, 4).intersects(sight)) continue;
+        const bool chosen = chosenLink_ && *chosenLink_ == link, hovered = (hoveredLink_ && *hoveredLink_ == link) || (dropLink_ && *dropLink_ == link);
         const auto outcome = rebuilds_.outcome(link.from);
-        const QPainterPath path = threadPath(link);
         const double thick = std::max(1.4, 2 * zoom_);
         painter.setPen(QPen(chosen || hovered ? c.chosen : c.ink, chosen || hovered ? thick + 1 : thick));
         if (outcome && outcome->geometry.copyCount() > 0) {
-            painter.setPen(QPen(c.ink, thick * 2.6));
+            // Copies: a double line.
+            painter.setPen(QPen(chosen || hovered ? c.chosen : c.ink, thick * 2.6));
             painter.drawPath(path);
             painter.setPen(QPen(c.paper, thick));
         }
@@ -150,81 +163,165 @@ void Weave::paintFailure(QPainter& painter, const QRectF& card) const {
 
 void Weave::paintCard(QPainter& painter, const Node& node) const {
     const Colours& c = colours();
-    const QRectF card = cellRect(node.cell);
+    const QRectF card = shownRect(node);
     const OperatorSpec* spec = findOperator(node.op);
     const NodeReport report = rebuilds_.report(node.id);
-    const bool chosen = node.id == chosen_, failed = report.state == NodeState::failed && !waitsForInput(report);
+    const bool failed = report.state == NodeState::failed && !waitsForInput(report), waiting = report.state == NodeState::waiting && !node.skipped;
     painter.save();
     if (node.skipped) painter.setOpacity(0.5);
-    painter.setPen(QPen(chosen ? c.chosen : node.id == hovered_ ? c.faint : c.line, chosen ? 2 : 1));
-    painter.setBrush(c.card);
+    QPen frame(isChosen(node.id) ? c.chosen : node.id == hovered_ ? c.faint : c.line, node.id == chosen_ ? 2 : isChosen(node.id) ? 1.5 : 1);
+    if (waiting) frame.setStyle(Qt::DashLine);
+    painter.setPen(frame);
+    painter.setBrush(node.tint > 0 ? c.tints[std::size_t(std::min(node.tint, kTints) - 1)] : c.card);
     painter.drawRoundedRect(card, 4, 4);
-    const double phase = report.state == NodeState::rebuilding ? phase_ : 0;
-    paintSelvedge(painter, QRectF(card.left() + 3 * zoom_, card.top() + 4 * zoom_, 6 * zoom_, card.height() - 8 * zoom_), spec ? spec->family : Family::flow, c.ink, phase);
-    const QRectF picture(card.left() + 12 * zoom_, card.top() + 8 * zoom_, 42 * zoom_, 42 * zoom_);
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(c.field);
-    painter.drawRoundedRect(picture, 2, 2);
-    const QPixmap shown = pictures_.ofNode(node.id, report.key, rebuilds_.outcome(node.id));
-    if (!shown.isNull()) painter.drawPixmap(picture.adjusted(1, 1, -1, -1), shown, QRectF(shown.rect()));
-    const QRectF text(picture.right() + 7 * zoom_, card.top() + 8 * zoom_, card.right() - picture.right() - 9 * zoom_, card.height() - 16 * zoom_);
-    painter.setFont(scaled(bodyFont(12, QFont::DemiBold), zoom_, 11));
-    painter.setPen(c.ink);
-    painter.drawText(text, Qt::AlignLeft | Qt::AlignTop, painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
-    painter.setFont(scaled(bodyFont(11), zoom_, 10));
-    const bool noticed = !node.skipped && !waitsForInput(report) && worstNotice(report);
-    painter.setPen(failed ? c.chosen : noticed ? c.warning : c.faint);
-    QString fact = factOf(node, false);
-    if (!noticed && painter.fontMetrics().horizontalAdvance(fact) > text.width()) fact = factOf(node, true);
-    painter.drawText(text, Qt::AlignLeft | Qt::AlignBottom, painter.fontMetrics().elidedText(fact, Qt::ElideRight, int(text.width())));
+    if (zoom_ < 0.4) {
+        // From far away a card is its selvedge and its picture.
+        const QPixmap shown = pictures_.ofNode(node.id, report.key, rebuilds_.outcome(node.id));
+        const double side = card.height() - 6;
+        if (!shown.isNull()) painter.drawPixmap(QRectF(card.center() - QPointF(side / 2, side / 2), QSizeF(side, side)), shown, QRectF(shown.rect()));
+    } else {
+        const double phase = report.state == NodeState::rebuilding ? phase_ : 0;
+        paintSelvedge(painter, QRectF(card.left() + 3 * zoom_, card.top() + 4 * zoom_, 6 * zoom_, card.height() - 8 * zoom_), spec ? spec->family : Family::flow, c.ink, phase);
+        const QRectF picture(card.left() + 12 * zoom_, card.top() + 8 * zoom_, 42 * zoom_, 42 * zoom_);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(c.field);
+        painter.drawRoundedRect(picture, 2, 2);
+        const QPixmap shown = pictures_.ofNode(node.id, report.key, rebuilds_.outcome(node.id));
+        if (!shown.isNull()) painter.drawPixmap(picture.adjusted(1, 1, -1, -1), shown, QRectF(shown.rect()));
+        const QRectF text(picture.right() + 7 * zoom_, card.top() + 8 * zoom_, card.right() - picture.right() - 9 * zoom_, card.height() - 16 * zoom_);
+        painter.setFont(scaled(bodyFont(12, QFont::DemiBold), zoom_, 11));
+        painter.setPen(c.ink);
+        painter.drawText(text, Qt::AlignLeft | Qt::AlignTop, painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
+        painter.setFont(scaled(bodyFont(11), zoom_, 10));
+        const bool noticed = !node.skipped && !waitsForInput(report) && worstNotice(report);
+        painter.setPen(failed ? c.chosen : noticed ? c.warning : c.faint);
+        QString fact = factOf(node, false);
+        if (!noticed && painter.fontMetrics().horizontalAdvance(fact) > text.width()) fact = factOf(node, true);
+        painter.drawText(text, Qt::AlignLeft | Qt::AlignBottom, painter.fontMetrics().elidedText(fact, Qt::ElideRight, int(text.width())));
+    }
+    painter.setOpacity(1);
+    paintState(painter, node, report, card);
     if (failed) paintFailure(painter, card);
+    painter.restore();
+}
+
+/// Progress along the lower edge, the thread over a skipped card, the knot of the pinned one, the marks of the compared ones.
+void Weave::paintState(QPainter& painter, const Node& node, const NodeReport& report, const QRectF& card) const {
+    const Colours& c = colours();
+    if (const auto part = report.state == NodeState::rebuilding ? rebuilds_.progressOf(node.id) : std::nullopt) {
+        painter.setPen(QPen(c.link, std::max(2.0, 3 * zoom_)));
+        painter.drawLine(card.bottomLeft() + QPointF(4, -1.5), card.bottomLeft() + QPointF(4 + (card.width() - 8) * *part, -1.5));
+    }
     if (node.skipped) {
-        // The thread runs over a card that is skipped.
-        painter.setOpacity(1);
         painter.setPen(QPen(c.ink, std::max(1.4, 2 * zoom_)));
         painter.drawLine(QPointF(card.left(), card.center().y()), QPointF(card.right(), card.center().y()));
     }
-    if (node.id == pinned_) {
-        const QPointF at = card.topRight() + QPointF(-15, 10) * zoom_;
-        painter.setPen(QPen(c.link, 1.5));
-        painter.setBrush(c.card);
-        QPainterPath knot(at - QPointF(7, 0) * zoom_);
-        knot.quadTo(at - QPointF(0, 8) * zoom_, at + QPointF(7, 0) * zoom_);
-        knot.quadTo(at + QPointF(0, 8) * zoom_, at - QPointF(7, 0) * zoom_);
-        painter.drawPath(knot);
-        painter.setBrush(c.link);
-        painter.drawEllipse(at, 2 * zoom_, 2 * zoom_);
+    if (node.id == comparedLeft_ || node.id == comparedRight_) {
+        painter.setFont(scaled(bodyFont(10, QFont::Bold), zoom_, 9));
+        const QRectF mark(card.right() - 40 * zoom_, card.top() - 9 * zoom_, 36 * zoom_, 15 * zoom_);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(c.chosen);
+        painter.drawRoundedRect(mark, 3, 3);
+        painter.setPen(c.card);
+        painter.drawText(mark, Qt::AlignCenter, node.id == comparedLeft_ ? tr("left") : tr("right"));
     }
-    painter.restore();
+    if (node.id != pinned_) return;
+    const QPointF at = card.topRight() + QPointF(-15, 10) * zoom_;
+    painter.setPen(QPen(c.link, 1.5));
+    painter.setBrush(c.card);
+    QPainterPath knot(at - QPointF(7, 0) * zoom_);
+    knot.quadTo(at - QPointF(0, 8) * zoom_, at + QPointF(7, 0) * zoom_);
+    knot.quadTo(at + QPointF(0, 8) * zoom_, at - QPointF(7, 0) * zoom_);
+    painter.drawPath(knot);
+    painter.setBrush(c.link);
+    painter.drawEllipse(at, 2 * zoom_, 2 * zoom_);
 }
 
 void Weave::paintKnobs(QPainter& painter, const Node& node) const {
     const Colours& c = colours();
     const bool near = node.id == hovered_ || node.id == chosen_;
     const bool pulling = drag_ == Drag::thread && movedFar_ && fits(dragged_, node.id);
+    if (!near && !pulling) return;
+    const QRectF card = shownRect(node);
     painter.setPen(QPen(pulling ? c.chosen : c.ink, 1.4));
     painter.setBrush(c.card);
     const double r = std::max(2.6, 3.4 * zoom_);
-    if (near && node.op != "output") painter.drawEllipse(outputKnob(node.id), r, r);
+    if (near && node.op != "output") painter.drawEllipse(knobOut(card), r, r);
     const OperatorSpec* spec = findOperator(node.op);
-    if (!spec) return;
-    for (std::size_t i = 0; i < spec->inputs.size(); ++i)
-        if (near || pulling) painter.drawEllipse(inputKnob(node.id, int(i)), r, r);
+    for (std::size_t i = 0; spec && i < spec->inputs.size(); ++i) painter.drawEllipse(knobIn(card, node, int(i)), r, r);
 }
 
 void Weave::paintDrag(QPainter& painter) const {
     const Colours& c = colours();
     if (!movedFar_) return;
-    if (drag_ == Drag::thread) {
-        painter.setPen(QPen(c.chosen, 2));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawPath(threadPath(outputKnob(dragged_), last_));
-    } else if (drag_ == Drag::card) {
-        const Cell cell = cellAt(last_);
-        painter.setPen(QPen(c.chosen, 1.5, Qt::DashLine));
-        painter.setBrush(Qt::NoBrush);
-        if (cell.column >= 0 && cell.row >= 0) painter.drawRoundedRect(cellRect(cell).adjusted(-3, -3, 3, 3), 5, 5);
+    painter.setBrush(Qt::NoBrush);
+    switch (drag_) {
+        case Drag::thread:
+            painter.setPen(QPen(c.chosen, 2));
+            painter.drawPath(threadPath(outputKnob(dragged_), last_));
+            return;
+        case Drag::cards: {
+            const Node* grip = node(dragged_);
+            if (!grip || dropLink_) return;
+            const Cell to = cellAt(last_);
+            painter.setPen(QPen(c.chosen, 1.5, Qt::DashLine));
+            for (const std::string& id : isChosen(dragged_) ? chosenAll_ : std::vector<std::string>{dragged_}) {
+                const Node* n = node(id);
+                const Cell cell{n->cell.column + to.column - grip->cell.column, n->cell.row + to.row - grip->cell.row};
+                if (cell.column >= 0 && cell.row >= 0) painter.drawRoundedRect(cellRect(cell).adjusted(-3, -3, 3, 3), 5, 5);
+            }
+            return;
+        }
+        case Drag::band: {
+            QColor wash = c.link;
+            wash.setAlpha(26);
+            painter.setPen(QPen(c.link, 1, Qt::DashLine));
+            painter.setBrush(wash);
+            painter.drawRect(QRectF(pressed_, last_).normalized());
+            return;
+        }
+        case Drag::note:
+        case Drag::noteWidth: {
+            const Note* note = loom().note(dragged_);
+            if (!note) return;
+            const Cell from = cellAt(pressed_), to = cellAt(last_);
+            Note moved = *note;
+            if (drag_ == Drag::note)
+                moved.cell = {note->cell.column + to.column - from.column, note->cell.row + to.row - from.row};
+            else
+                moved.columns = std::max(1, to.column - note->cell.column + 1);
+            painter.setPen(QPen(c.chosen, 1.5, Qt::DashLine));
+            painter.drawRect(noteRect(moved));
+            return;
+        }
+        default: return;
     }
+}
+
+void Weave::paintOverview(QPainter& painter) const {
+    const QRectF frame = overviewRect();
+    if (frame.isEmpty()) return;
+    const Colours& c = colours();
+    QColor ground = c.card;
+    ground.setAlpha(236);
+    painter.setPen(QPen(c.line, 1));
+    painter.setBrush(ground);
+    painter.drawRoundedRect(frame, 4, 4);
+    const QRectF map = frame.adjusted(6, 6, -6, -6);
+    const QRect used = usedCells();
+    const double wide = map.width() / used.width(), high = map.height() / used.height();
+    const auto place = [&](double column, double row) { return QPointF(map.left() + (column - used.left()) * wide, map.top() + (row - used.top()) * high); };
+    painter.setPen(Qt::NoPen);
+    for (const Node& n : loom().nodes) {
+        const NodeReport report = rebuilds_.report(n.id);
+        painter.setBrush(isChosen(n.id) || (report.state == NodeState::failed && !waitsForInput(report)) ? c.chosen : n.tint > 0 ? c.tints[std::size_t(std::min(n.tint, kTints) - 1)].darker(130) : c.faint);
+        painter.drawRect(QRectF(place(n.cell.column, n.cell.row), QSizeF(std::max(wide * 0.8, 1.5), std::max(high * 0.6, 1.5))));
+    }
+    const QPointF first = place(-pan_.x() / (metrics::kPitchX * zoom_), -pan_.y() / (metrics::kPitchY * zoom_));
+    const QPointF last = place((width() - pan_.x()) / (metrics::kPitchX * zoom_), (height() - pan_.y()) / (metrics::kPitchY * zoom_));
+    painter.setPen(QPen(c.link, 1.5));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(QRectF(first, last).intersected(frame.adjusted(2, 2, -2, -2)));
 }
 
 void Weave::paintEmpty(QPainter& painter) const {

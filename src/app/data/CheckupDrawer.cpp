@@ -1,0 +1,180 @@
+#include "app/data/CheckupDrawer.h"
+
+#include "app/shell/Texts.h"
+#include "app/shell/Theme.h"
+#include "geometry/Measures.h"
+#include "geometry/Rows.h"
+#include "operators/Catalogue.h"
+
+#include <QtWidgets/QGridLayout>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QPushButton>
+#include <QtWidgets/QVBoxLayout>
+
+namespace seedloom::app {
+
+namespace {
+
+CheckupReport reportOf(const Geometry& geometry, bool intersections) {
+    const Geometry g = bakeCopies(geometry);
+    CheckupReport out;
+    out.facts = checkupOf(g);
+    out.findings = findingsOf(g, intersections);
+    out.intersectionsChecked = intersections;
+    out.wall = wallThickness(g);
+    out.size = boundsOf(g.positions()).size();
+    return out;
+}
+
+QString length(double metres) {
+    if (metres < 0.01) return CheckupDrawer::tr("%1 mm").arg(metres * 1000, 0, 'g', 3);
+    if (metres < 1) return CheckupDrawer::tr("%1 cm").arg(metres * 100, 0, 'g', 3);
+    return CheckupDrawer::tr("%1 m").arg(metres, 0, 'g', 4);
+}
+
+}  // namespace
+
+CheckupDrawer::CheckupDrawer(QWidget* parent) : QScrollArea(parent) {
+    setWidgetResizable(true);
+    setFrameShape(QFrame::NoFrame);
+    setAccessibleName(tr("Checkup"));
+    pool_.setMaxThreadCount(1);
+    fill();
+}
+
+CheckupDrawer::~CheckupDrawer() {
+    pool_.clear();
+    pool_.waitForDone();
+}
+
+void CheckupDrawer::show(const QString& nodeName, std::shared_ptr<const NodeOutcome> outcome) {
+    const bool same = outcome == outcome_ && name_ == nodeName;
+    name_ = nodeName;
+    outcome_ = std::move(outcome);
+    if (!same) start(false);
+}
+
+void CheckupDrawer::start(bool all) {
+    ++generation_;
+    if (!outcome_) {
+        report_ = {};
+        busy_ = false;
+        return fill();
+    }
+    busy_ = true;
+    pool_.clear();
+    pool_.start([this, generation = generation_, outcome = outcome_, all] {
+        auto report = reportOf(outcome->geometry, all || outcome->geometry.faceCount() <= kMostFacesUnasked);
+        QMetaObject::invokeMethod(this, [this, generation, report = std::move(report)] {
+            if (generation != generation_) return;
+            report_ = report;
+            busy_ = false;
+            fill();
+        }, Qt::QueuedConnection);
+    });
+}
+
+std::string CheckupDrawer::fixFor(const std::string& code) {
+    if (code == "doubled_points" || code == "degenerate_faces") return "weld";
+    if (code == "open_edges") return "thicken";
+    if (code == "inside_out") return "flip";
+    return {};
+}
+
+QString CheckupDrawer::textFor(const Finding& finding) {
+    const int n = int(std::min<std::size_t>(finding.count, std::size_t(std::numeric_limits<int>::max())));
+    if (finding.code == "open_edges") return tr("%n open edge(s): the surface has a border", nullptr, n);
+    if (finding.code == "nonmanifold_edges") return tr("%n edge(s) where more than two faces meet", nullptr, n);
+    if (finding.code == "nonmanifold_points") return tr("%n point(s) where parts only touch", nullptr, n);
+    if (finding.code == "winding") return tr("%n edge(s) between faces that are turned against each other", nullptr, n);
+    if (finding.code == "degenerate_faces") return tr("%n face(s) without area", nullptr, n);
+    if (finding.code == "doubled_points") return tr("%n point(s) on top of another", nullptr, n);
+    if (finding.code == "non_finite_points") return tr("%n point(s) whose place is not a number", nullptr, n);
+    if (finding.code == "inside_out") return tr("The solid is inside out");
+    return tr("%n pair(s) of faces that cut through each other", nullptr, n);
+}
+
+void CheckupDrawer::fill() {
+    auto* page = new QWidget;
+    auto* across = new QHBoxLayout(page);
+    across->setContentsMargins(16, 10, 16, 10);
+    across->setSpacing(px(36));
+    auto* found = new QVBoxLayout;
+    found->setSpacing(6);
+    auto* title = new QLabel(name_.isEmpty() ? tr("Checkup") : tr("Checkup of %1").arg(name_), page);
+    title->setProperty("role", "title");
+    found->addWidget(title);
+    const bool faces = outcome_ && report_.facts.area > 0;
+    const bool sound = faces && report_.facts.sound() && report_.findings.empty();
+    const auto line = [&](const QString& text, const QColor& colour) {
+        auto* label = new QLabel(text, page);
+        label->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
+        found->addWidget(label);
+    };
+    if (!outcome_) line(tr("Choose a node to have its result looked at."), colours().faint);
+    else if (busy_) line(tr("Looking …"), colours().faint);
+    else if (!faces) line(tr("There are no faces here, so there is nothing that could be unsound."), colours().faint);
+    else if (sound) line(report_.intersectionsChecked ? tr("Sound: closed, even winding, nothing doubled, nothing cut through.") : tr("Sound as far as looked: closed, even winding, nothing doubled."), colours().fresh);
+    for (const Finding& finding : report_.findings) {
+        auto* row = new QHBoxLayout;
+        row->setSpacing(8);
+        auto* text = new QLabel(textFor(finding), page);
+        row->addWidget(text, 1);
+        auto* show = new QPushButton(tr("Show"), page);
+        show->setToolTip(tr("Mark these on the stage and frame them"));
+        show->setAccessibleName(tr("Show: %1").arg(textFor(finding)));
+        connect(show, &QPushButton::clicked, this, [this, finding] { Q_EMIT showWanted(finding); });
+        row->addWidget(show);
+        if (const OperatorSpec* fix = findOperator(fixFor(finding.code))) {
+            auto* add = new QPushButton(tr("Add %1").arg(catalogueText(fix->label)), page);
+            add->setToolTip(catalogueText(fix->sentence));
+            connect(add, &QPushButton::clicked, this, [this, op = QString::fromStdString(fix->id)] { Q_EMIT fixWanted(op); });
+            row->addWidget(add);
+        }
+        found->addLayout(row);
+    }
+    if (faces && !busy_ && !report_.intersectionsChecked) {
+        auto* ask = new QPushButton(tr("Look for faces that cut through each other"), page);
+        ask->setToolTip(tr("Not done by itself on large models; may take a few seconds"));
+        connect(ask, &QPushButton::clicked, this, [this] { start(true); });
+        found->addWidget(ask, 0, Qt::AlignLeft);
+    }
+    found->addStretch();
+    across->addLayout(found, 1);
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(px(24));
+    grid->setVerticalSpacing(4);
+    int at = 0;
+    const auto fact = [&](const QString& name, const QString& value) {
+        auto* label = new QLabel(name, page);
+        label->setProperty("role", "faint");
+        auto* number = new QLabel(value, page);
+        number->setFont(numberFont(12));
+        number->setAlignment(Qt::AlignRight);
+        number->setTextInteractionFlags(Qt::TextSelectableByMouse);
+        grid->addWidget(label, at, 0);
+        grid->addWidget(number, at++, 1);
+    };
+    if (outcome_ && !busy_) {
+        const Vec3 s = report_.size;
+        fact(tr("size"), tr("%1 × %2 × %3 m").arg(double(s.x), 0, 'g', 4).arg(double(s.y), 0, 'g', 4).arg(double(s.z), 0, 'g', 4));
+        if (faces) fact(tr("area"), tr("%1 m²").arg(report_.facts.area, 0, 'g', 4));
+        if (report_.facts.closed) fact(tr("volume"), tr("%1 m³").arg(report_.facts.volume, 0, 'g', 4));
+        if (report_.wall) {
+            fact(tr("walls at least"), length(report_.wall->least));
+            fact(tr("walls on average"), length(report_.wall->mean));
+        }
+    }
+    grid->setRowStretch(at, 1);
+    across->addLayout(grid);
+    // The old page may be where the click came from.
+    if (QWidget* old = takeWidget()) {
+        old->hide();
+        old->deleteLater();
+    }
+    setWidget(page);
+    page->show();
+    Q_EMIT verdictChanged(!outcome_ || !faces || busy_ ? QString() : sound ? tr("sound") : QString::number(report_.findings.size()), sound);
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,56 @@
+#pragma once
+// Facts about the soundness of what a node gives: what was found, where it is, and what would help.
+#include "geometry/Checkup.h"
+#include "geometry/WallThickness.h"
+#include "graph/Memo.h"
+
+#include <QtCore/QThreadPool>
+#include <QtWidgets/QScrollArea>
+
+namespace seedloom::app {
+
+/// All that the drawer shows of a geometry.
+struct CheckupReport {
+    Checkup facts;
+    std::vector<Finding> findings;
+    std::optional<WallThickness> wall;
+    bool intersectionsChecked = false;
+    Vec3 size{};
+};
+
+class CheckupDrawer : public QScrollArea {
+    Q_OBJECT
+
+public:
+    /// Self-intersections are only looked for up to this many faces, unless asked for.
+    static constexpr std::size_t kMostFacesUnasked = 60000;
+
+    explicit CheckupDrawer(QWidget* parent = nullptr);
+    ~CheckupDrawer() override;
+
+    void show(const QString& nodeName, std::shared_ptr<const NodeOutcome> outcome);
+    const CheckupReport& report() const { return report_; }
+    bool busy() const { return busy_; }
+    /// The operator that helps against a finding, or an empty text.
+    static std::string fixFor(const std::string& code);
+    static QString textFor(const Finding& finding);
+
+Q_SIGNALS:
+    void showWanted(const Finding& finding);
+    void fixWanted(const QString& op);
+    /// A word for the drawer's button: sound, or how many findings.
+    void verdictChanged(const QString& verdict, bool sound);
+
+private:
+    void start(bool all);
+    void fill();
+
+    QString name_;
+    std::shared_ptr<const NodeOutcome> outcome_;
+    CheckupReport report_;
+    bool busy_ = false;
+    int generation_ = 0;
+    QThreadPool pool_;
+};
+
+}  // namespace seedloom::app

@@ -1,0 +1,130 @@
+#include "app/data/TimeDrawer.h"
+
+#include "app/settings/NumberField.h"
+#include "app/settings/Slider.h"
+#include "app/shell/Theme.h"
+
+#include <QtWidgets/QHBoxLayout>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QToolButton>
+#include <QtWidgets/QVBoxLayout>
+
+namespace seedloom::app {
+
+TimeDrawer::TimeDrawer(QWidget* parent)
+    : QWidget(parent), play_(new QToolButton(this)), loop_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)), from_(new NumberField(this)), to_(new NumberField(this)), seconds_(new QLabel(this)) {
+    setAccessibleName(tr("Time"));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(16, 10, 16, 10);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    const auto tool = [&](QToolButton* button, const QString& text, const QString& tip) {
+        button->setText(text);
+        button->setToolTip(tip);
+        button->setCheckable(true);
+        row->addWidget(button);
+    };
+    tool(play_, tr("Play"), tr("Go through the frames, as fast as they are ready"));
+    tool(loop_, tr("Loop"), tr("Begin again after the last frame"));
+    loop_->setChecked(true);
+    const auto field = [&](NumberField* number, const QString& label, const QString& name) {
+        auto* text = new QLabel(label, this);
+        text->setProperty("role", "faint");
+        row->addWidget(text);
+        number->setWhole(true);
+        number->setStep(0.1);
+        number->setFixedWidth(px(64));
+        number->setAccessibleName(name);
+        row->addWidget(number);
+    };
+    row->addSpacing(10);
+    field(now_, tr("frame"), tr("Frame"));
+    seconds_->setFont(numberFont(11));
+    seconds_->setMinimumWidth(px(64));
+    row->addWidget(seconds_);
+    row->addStretch();
+    field(from_, tr("from"), tr("First frame"));
+    field(to_, tr("to"), tr("Last frame"));
+    column->addLayout(row);
+    scrub_->setWhole(true);
+    scrub_->setAccessibleName(tr("Scrub through the frames"));
+    column->addWidget(scrub_);
+    auto* hint = new QLabel(tr("Formulas see the frame as frame, and the seconds as time. Frames that were computed once are remembered."), this);
+    hint->setProperty("role", "faint");
+    hint->setWordWrap(true);
+    column->addWidget(hint);
+    column->addStretch();
+    clock_.setInterval(int(1000 / kFramesPerSecond));
+    connect(&clock_, &QTimer::timeout, this, &TimeDrawer::tick);
+    connect(play_, &QToolButton::clicked, this, &TimeDrawer::play);
+    connect(scrub_, &Slider::edited, this, [this](double value, bool gesture) {
+        play(false);
+        frame_ = value;
+        refresh();
+        Q_EMIT frameChanged(frame_, gesture);
+    });
+    connect(scrub_, &Slider::dragEnded, this, &TimeDrawer::rested);
+    connect(now_, &NumberField::edited, this, [this](double value, bool gesture) {
+        play(false);
+        frame_ = value;
+        refresh();
+        Q_EMIT frameChanged(frame_, gesture);
+    });
+    connect(now_, &NumberField::dragEnded, this, &TimeDrawer::rested);
+    connect(from_, &NumberField::edited, this, [this](double value) { setRange(int(value), std::max(int(value) + 1, last_)); });
+    connect(to_, &NumberField::edited, this, [this](double value) { setRange(std::min(first_, int(value) - 1), int(value)); });
+    refresh();
+}
+
+bool TimeDrawer::loops() const { return loop_->isChecked(); }
+
+void TimeDrawer::setLoops(bool on) { loop_->setChecked(on); }
+
+void TimeDrawer::setRange(int first, int last) {
+    first_ = first;
+    last_ = std::max(last, first + 1);
+    refresh();
+}
+
+void TimeDrawer::setFrame(double frame) {
+    if (frame == frame_) return;
+    frame_ = frame;
+    refresh();
+    Q_EMIT frameChanged(frame_, false);
+}
+
+void TimeDrawer::play(bool on) {
+    play_->setChecked(on);
+    play_->setText(on ? tr("Stop") : tr("Play"));
+    if (!on) return clock_.stop();
+    if (frame_ >= last_) frame_ = first_;
+    startedAt_ = frame_;
+    since_.start();
+    clock_.start();
+}
+
+/// Keeps to the clock: frames that are not ready in time are left out, none is waited for twice.
+void TimeDrawer::tick() {
+    if (!ready_) return;
+    double wanted = startedAt_ + std::floor(double(since_.elapsed()) * kFramesPerSecond / 1000);
+    if (wanted > last_) {
+        if (!loops()) {
+            setFrame(last_);
+            return play(false);
+        }
+        startedAt_ = wanted = first_;
+        since_.restart();
+    }
+    setFrame(wanted);
+}
+
+void TimeDrawer::refresh() {
+    scrub_->setRange(first_, last_);
+    scrub_->setValue(frame_);
+    now_->setValue(frame_);
+    from_->setValue(first_);
+    to_->setValue(last_);
+    seconds_->setText(tr("%1 s").arg(frame_ / kFramesPerSecond, 0, 'f', 2));
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,57 @@
+#pragma once
+#include <QtCore/QElapsedTimer>
+#include <QtCore/QTimer>
+#include <QtWidgets/QWidget>
+
+class QLabel;
+class QToolButton;
+
+namespace seedloom::app {
+
+class NumberField;
+class Slider;
+
+/// The frame that formulas see as `frame` (and `time` in seconds): range, play, loop, scrub.
+class TimeDrawer : public QWidget {
+    Q_OBJECT
+
+public:
+    static constexpr double kFramesPerSecond = 24;
+
+    explicit TimeDrawer(QWidget* parent = nullptr);
+
+    double frame() const { return frame_; }
+    int first() const { return first_; }
+    int last() const { return last_; }
+    bool playing() const { return clock_.isActive(); }
+    bool loops() const;
+    void setFrame(double frame);
+    void setRange(int first, int last);
+    void setLoops(bool on);
+    void play(bool on);
+    /// While the model is not ready for another frame, playing waits.
+    void setReady(bool ready) { ready_ = ready; }
+    QToolButton* playButton() const { return play_; }
+    Slider* scrubber() const { return scrub_; }
+
+Q_SIGNALS:
+    void frameChanged(double frame, bool gesture);
+    void rested();
+
+private:
+    void tick();
+    void refresh();
+
+    double frame_ = 0;
+    int first_ = 0, last_ = 120;
+    bool ready_ = true;
+    QTimer clock_;
+    QElapsedTimer since_;
+    double startedAt_ = 0;
+    QToolButton *play_, *loop_;
+    Slider* scrub_;
+    NumberField *now_, *from_, *to_;
+    QLabel* seconds_;
+};
+
+}  // namespace seedloom::app

@@ -1,0 +1,149 @@
+#include "app/shell/Finder.h"
+
+#include "app/shell/Theme.h"
+
+#include <QtGui/QKeyEvent>
+#include <QtGui/QPainter>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QListWidget>
+#include <QtWidgets/QStyledItemDelegate>
+#include <QtWidgets/QVBoxLayout>
+
+namespace seedloom::app {
+
+namespace {
+
+constexpr int kDetail = Qt::UserRole + 1, kKeys = Qt::UserRole + 2;
+
+class RowPainter : public QStyledItemDelegate {
+public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+    QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {100, px(28)}; }
+    void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        const Colours& c = colours();
+        const bool chosen = option.state & QStyle::State_Selected;
+        painter->save();
+        painter->setRenderHint(QPainter::Antialiasing);
+        if (chosen) {
+            painter->setPen(QPen(c.chosen, 1.5));
+            painter->setBrush(c.field);
+            painter->drawRoundedRect(option.rect.adjusted(3, 1, -3, -1), 4, 4);
+        }
+        const QRect row = option.rect.adjusted(12, 0, -12, 0);
+        const QString keys = index.data(kKeys).toString(), detail = index.data(kDetail).toString();
+        painter->setFont(numberFont(11));
+        painter->setPen(c.faint);
+        painter->drawText(row, Qt::AlignRight | Qt::AlignVCenter, keys);
+        const int keysWidth = keys.isEmpty() ? 0 : painter->fontMetrics().horizontalAdvance(keys) + 12;
+        painter->setFont(bodyFont(12, QFont::Medium));
+        painter->setPen(index.flags() & Qt::ItemIsEnabled ? c.ink : c.faint);
+        const QString title = painter->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, row.width() - keysWidth);
+        painter->drawText(row, Qt::AlignLeft | Qt::AlignVCenter, title);
+        const int used = painter->fontMetrics().horizontalAdvance(title) + 12;
+        painter->setFont(bodyFont(11));
+        painter->setPen(c.faint);
+        painter->drawText(row.adjusted(used, 0, -keysWidth, 0), Qt::AlignLeft | Qt::AlignVCenter, painter->fontMetrics().elidedText(detail, Qt::ElideRight, row.width() - used - keysWidth));
+        painter->restore();
+    }
+};
+
+/// Higher is better; 0 is not at all. Every typed word must be found.
+int fit(const Finder::Entry& entry, const QStringList& words) {
+    int total = 1;
+    const QString title = entry.title.toLower(), all = (entry.title + QLatin1Char(' ') + entry.detail + QLatin1Char(' ') + entry.hidden).toLower();
+    for (const QString& word : words) {
+        if (!all.contains(word)) return 0;
+        total += title.startsWith(word) ? 100 : title.contains(QLatin1Char(' ') + word) ? 60 : title.contains(word) ? 30 : 5;
+    }
+    return total;
+}
+
+}  // namespace
+
+bool walkList(QListWidget* list, int key) {
+    const int rows = std::max(list->count(), 1);
+    if (key != Qt::Key_Down && key != Qt::Key_Up) return false;
+    list->setCurrentRow((list->currentRow() + (key == Qt::Key_Down ? 1 : rows - 1)) % rows);
+    return true;
+}
+
+Finder::Finder(QWidget* parent) : QFrame(parent), field_(new QLineEdit(this)), list_(new QListWidget(this)), owner_(parent) {
+    setObjectName(QStringLiteral("finder"));
+    setStyleSheet(QStringLiteral("#finder { background: %1; border: 1px solid %2; border-radius: 6px; }").arg(colours().card.name(), colours().ink.name()));
+    field_->setMinimumHeight(px(30));
+    list_->setItemDelegate(new RowPainter(list_));
+    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    list_->setAccessibleName(tr("Found"));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 8, 8, 8);
+    column->setSpacing(6);
+    column->addWidget(field_);
+    column->addWidget(list_);
+    field_->installEventFilter(this);
+    connect(field_, &QLineEdit::textChanged, this, &Finder::fill);
+    connect(list_, &QListWidget::itemClicked, this, &Finder::take);
+    hide();
+}
+
+void Finder::open(const QString& prompt, std::vector<Entry> entries, QPoint at) {
+    entries_ = std::move(entries);
+    if (parentWidget() != owner_->window()) setParent(owner_->window());
+    field_->setPlaceholderText(prompt);
+    field_->setAccessibleName(prompt);
+    field_->clear();
+    fill();
+    const QSize area = parentWidget()->size();
+    const QSize size(std::min(px(460), area.width() - 16), std::min(px(380), area.height() - 16));
+    resize(size);
+    move(std::clamp(at.x() - size.width() / 2, 8, std::max(8, area.width() - size.width() - 8)), std::clamp(at.y(), 8, std::max(8, area.height() - size.height() - 8)));
+    show();
+    raise();
+    field_->setFocus();
+}
+
+void Finder::fill() {
+    list_->clear();
+    const QStringList words = field_->text().toLower().split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    std::vector<std::pair<int, std::size_t>> found;
+    for (std::size_t i = 0; i < entries_.size(); ++i)
+        if (const int points = fit(entries_[i], words); points > 0) found.push_back({points, i});
+    std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+    for (const auto& [points, i] : found) {
+        auto* item = new QListWidgetItem(entries_[i].title, list_);
+        item->setData(Qt::UserRole, qulonglong(i));
+        item->setData(kDetail, entries_[i].detail);
+        item->setData(kKeys, entries_[i].keys);
+        item->setData(Qt::AccessibleTextRole, QString(entries_[i].title + QStringLiteral(", ") + entries_[i].detail));
+    }
+    if (found.empty()) {
+        auto* item = new QListWidgetItem(tr("Nothing has that in its name."), list_);
+        item->setFlags(Qt::NoItemFlags);
+    }
+    list_->setCurrentRow(0);
+}
+
+void Finder::close() {
+    hide();
+    owner_->setFocus();
+}
+
+void Finder::take() {
+    const QListWidgetItem* item = list_->currentItem();
+    if (!item || !(item->flags() & Qt::ItemIsEnabled)) return;
+    const auto use = entries_[std::size_t(item->data(Qt::UserRole).toULongLong())].use;
+    close();
+    if (use) use();
+}
+
+bool Finder::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        if (walkList(list_, key)) return true;
+        if (key == Qt::Key_Return || key == Qt::Key_Enter) return take(), true;
+        if (key == Qt::Key_Escape) return close(), true;
+    }
+    if (event->type() == QEvent::FocusOut && !list_->hasFocus()) hide();
+    return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,220 @@
+// Documents on disk: opening, saving, exporting, recovering, and what may go wrong with each.
+#include "app/shell/MainWindow.h"
+
+#include "app/shell/RecentFiles.h"
+#include "app/shell/Texts.h"
+#include "app/stage/Stage.h"
+#include "app/weave/Weave.h"
+#include "formats/LoomFile.h"
+#include "formats/MeshFile.h"
+
+#include <QtCore/QFile>
+#include <QtCore/QFileInfo>
+#include <QtCore/QMimeData>
+#include <QtGui/QCloseEvent>
+#include <QtWidgets/QFileDialog>
+#include <QtWidgets/QInputDialog>
+#include <QtWidgets/QMessageBox>
+
+namespace seedloom::app {
+
+MainWindow* MainWindow::openNew() {
+    auto* window = new MainWindow;
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    return window;
+}
+
+bool MainWindow::openFile(const QString& file) {
+    if (const auto error = document_.open(file.toStdString())) {
+        const QString text = tr("%1 was not opened. %2").arg(QFileInfo(file).fileName(), QString::fromStdString(error->text));
+        std::vector<Answer> answers;
+        if (QFileInfo::exists(file + QLatin1Char('~'))) answers.push_back({tr("Open the last good copy"), [this, file] { openLastGood(file); }});
+        showMessage(text, answers);
+        return false;
+    }
+    rememberRecent(file);
+    watchFile();
+    takeViewState(document_.view());
+    return true;
+}
+
+/// The copy is opened as an unsaved document of the broken file's name, so that saving puts it right.
+void MainWindow::openLastGood(const QString& file) {
+    auto loom = readLoom((file + QLatin1Char('~')).toStdString());
+    if (!loom) return showMessage(tr("The last good copy can't be read either. %1").arg(QString::fromStdString(loom.error().text)));
+    document_.adopt(std::move(*loom));
+    showMessage(tr("This is the last good copy of %1. Save it to keep it.").arg(QFileInfo(file).fileName()), {{tr("Save over the broken file"), [this, file] { saveTo(file); }}});
+}
+
+void MainWindow::openDemo() {
+    QFile file(QStringLiteral(":/demo/mooring-bollard.loom"));
+    if (!file.open(QIODevice::ReadOnly)) return;
+    if (auto loom = loomFromText(file.readAll().toStdString())) document_.adopt(std::move(*loom));
+    weave_->choose("soften");
+}
+
+bool MainWindow::saveTo(const QString& file) {
+    document_.setView(viewState());
+    if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
+    if (const auto error = document_.save(file.toStdString())) {
+        showMessage(tr("Not saved. %1 Your work is still here.").arg(QString::fromStdString(error->text)), {{tr("Save as …"), [this] { saveAs(); }}, {tr("Try again"), [this, file] { saveTo(file); }}});
+        watchFile();
+        return false;
+    }
+    showMessage({});
+    rememberRecent(file);
+    const std::string output = document_.loom().output;
+    rememberPicture(file, pictures_.ofNode(output, rebuilds_.report(output).key, rebuilds_.outcome(output)));
+    watchFile();
+    return true;
+}
+
+void MainWindow::watchFile() {
+    if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
+    const QString file = QString::fromStdString(document_.file().string());
+    if (QFileInfo::exists(file)) watcher_.addPath(file);
+}
+
+void MainWindow::checkDisk() {
+    if (!document_.changedOnDisk()) return;
+    const QString file = QString::fromStdString(document_.file().string());
+    document_.acceptDisk();
+    watchFile();
+    if (!QFileInfo::exists(file)) return showMessage(tr("%1 is not there any more. What you see is kept; save it to put it back.").arg(QFileInfo(file).fileName()), {{tr("Save"), [this] { save(); }}});
+    showMessage(tr("%1 was changed by another program.").arg(QFileInfo(file).fileName()), {{tr("Load it, and lose what is here"), [this, file] { openFile(file); }}, {tr("Keep mine"), [this] { showMessage({}); }}});
+}
+
+bool MainWindow::exportTo(const QString& file) {
+    const auto outcome = rebuilds_.outcome(document_.loom().output);
+    if (!outcome || rebuilds_.running()) {
+        showMessage(tr("The model is not ready yet. Wait until the rebuild is done, then export again."));
+        return false;
+    }
+    if (exporting_) {
+        showMessage(tr("Another export is still being written."));
+        return false;
+    }
+    exporting_ = true;
+    showMessage(tr("Exporting to %1 …").arg(QFileInfo(file).fileName()));
+    exports_.start([this, outcome, file] {
+        const auto error = writeMesh(outcome->geometry, file.toStdString());
+        QMetaObject::invokeMethod(this, [this, error, file] {
+            exporting_ = false;
+            showMessage(error ? tr("Not exported. %1").arg(QString::fromStdString(error->text)) : tr("Exported to %1.").arg(QFileInfo(file).fileName()));
+            Q_EMIT exported(!error);
+        }, Qt::QueuedConnection);
+    });
+    return true;
+}
+
+bool MainWindow::save() { return document_.file().empty() ? saveAs() : saveTo(QString::fromStdString(document_.file().string())); }
+
+bool MainWindow::saveAs() {
+    QString file = QFileDialog::getSaveFileName(this, tr("Save the loom"), document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".loom"),
+                                                tr("Looms (*.loom)"));
+    if (file.isEmpty()) return false;
+    if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".loom");
+    if (document_.loom().name == tr("Untitled").toStdString()) document_.apply(renameLoom(document_.loom(), QFileInfo(file).completeBaseName().toStdString()));
+    return saveTo(file);
+}
+
+void MainWindow::renameAsked() {
+    bool taken = false;
+    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the loom"), QLineEdit::Normal, document_.title(), &taken).trimmed();
+    if (taken && !name.isEmpty()) document_.apply(renameLoom(document_.loom(), name.toStdString()));
+}
+
+void MainWindow::openAsked() {
+    if (!mayLeave()) return;
+    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom"), {}, tr("Looms (*.loom)"));
+    if (!file.isEmpty()) openFile(file);
+}
+
+void MainWindow::openRecent() {
+    auto* dialog = new RecentDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &RecentDialog::chosen, this, [this](const QString& file) {
+        if (mayLeave()) openFile(file);
+    });
+    dialog->open();
+}
+
+void MainWindow::exportAsked() {
+    QString file = QFileDialog::getSaveFileName(this, tr("Export the model"), document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".glb"),
+                                                tr("glTF binary (*.glb);;OBJ (*.obj);;PLY (*.ply);;STL (*.stl)"));
+    if (file.isEmpty()) return;
+    if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".glb");
+    exportTo(file);
+}
+
+void MainWindow::keepJournalIn(const QString& folder) {
+    journalFolder_ = folder;
+    offerJournals();
+    document_.keepJournalIn(folder.toStdString());
+}
+
+/// One at a time, the newest first; what is not wanted now is offered again at the next start.
+void MainWindow::offerJournals() {
+    const auto left = leftJournals(journalFolder_.toStdString());
+    if (left.empty()) return;
+    const auto content = readJournal(left.front());
+    if (!content) return;
+    const QString name = content->base.name.empty() ? tr("Untitled") : QString::fromStdString(content->base.name);
+    const auto journal = left.front();
+    showMessage(tr("Seed Loom ended without saving ‘%1’. %n edit(s) can be brought back.", nullptr, int(content->edits.size())).arg(name),
+                {{tr("Bring it back"), [this, journal] {
+                      const auto kept = readJournal(journal);
+                      if (!kept) return showMessage(tr("The journal can't be read. %1").arg(QString::fromStdString(kept.error().text)));
+                      document_.adopt(*kept);
+                      removeJournal(journal);
+                      showMessage(tr("Brought back, to the last finished edit. Save it to keep it."), {{tr("Save"), [this] { save(); }}});
+                  }},
+                 {tr("Throw it away"), [this, journal] {
+                      removeJournal(journal);
+                      showMessage({});
+                      offerJournals();
+                  }}});
+}
+
+bool MainWindow::mayLeave() {
+    if (!document_.modified()) return true;
+    QMessageBox box(QMessageBox::NoIcon, tr("Unsaved changes"), tr("Save the changes to %1?").arg(document_.title()), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    box.setInformativeText(tr("Changes that are not saved are lost."));
+    box.button(QMessageBox::Discard)->setText(tr("Don't save"));
+    box.setDefaultButton(QMessageBox::Save);
+    const int answer = box.exec();
+    if (answer == QMessageBox::Cancel) return false;
+    return answer == QMessageBox::Discard || save();
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (!mayLeave()) return event->ignore();
+    saveLayout();
+    event->accept();
+}
+
+void MainWindow::changeEvent(QEvent* event) {
+    QMainWindow::changeEvent(event);
+    if (event->type() == QEvent::ActivationChange && isActiveWindow()) checkDisk();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    const auto urls = event->mimeData()->urls();
+    if (!urls.isEmpty() && urls.front().isLocalFile() && QFileInfo(urls.front().toLocalFile()).suffix() == QLatin1String("loom")) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    event->acceptProposedAction();
+    const auto urls = event->mimeData()->urls();
+    // The first here, others in windows of their own. Asking must wait until the drop is over.
+    QTimer::singleShot(0, this, [this, urls] {
+        if (mayLeave()) openFile(urls.front().toLocalFile());
+        for (int i = 1; i < urls.size(); ++i) {
+            MainWindow* window = openNew();
+            window->openFile(urls[i].toLocalFile());
+            window->show();
+        }
+    });
+}
+
+}  // namespace seedloom::app

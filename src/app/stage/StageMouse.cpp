@@ -1,0 +1,132 @@
+// What the hand does on the stage.
+#include "app/stage/GlCanvas.h"
+#include "app/stage/Stage.h"
+#include "app/stage/StageMetrics.h"
+
+#include <QtGui/QMouseEvent>
+
+namespace seedloom::app {
+
+int Stage::handleAt(QPointF at) const {
+    int best = -1;
+    double nearest = kHandleReach;
+    for (int i = 0; i < int(handles_.size()); ++i) {
+        const double d = QLineF(at, camera_.project(handles_[std::size_t(i)], size())).length();
+        if (d < nearest) nearest = d, best = i;
+    }
+    return best;
+}
+
+/// Handles move in the upright or level plane through them that faces the eye most, so that they do not leave a flat drawing.
+Vec3 Stage::draggedTo(QPointF at) const {
+    const Vec3 from = handles_[std::size_t(draggedHandle_)], eye = camera_.toEye();
+    int axis = 2;
+    for (int c : {2, 0, 1})
+        if (std::abs(eye[c]) > std::abs(eye[axis]) + 0.25f) axis = c;
+    const Vec3 ray = camera_.ray(at, size());
+    if (std::abs(ray[axis]) < 1e-4f) return from;
+    const float t = (from[axis] - camera_.eye()[axis]) / ray[axis];
+    if (t <= 0) return from;
+    Vec3 to = camera_.eye() + ray * t;
+    // Whole millimetres while seen from a usual distance; finer when zoomed in.
+    const double unit = std::pow(10.0, std::floor(std::log10(std::max(camera_.metresPerPixel(size()), 1e-9))));
+    for (int c = 0; c < 3; ++c) to[c] = c == axis ? from[c] : float(std::round(double(to[c]) / unit) * unit);
+    return to;
+}
+
+bool Stage::eventFilter(QObject* watched, QEvent* event) {
+    switch (event->type()) {
+        case QEvent::MouseButtonPress: pressed(static_cast<QMouseEvent*>(event)); return true;
+        case QEvent::MouseMove: moved(static_cast<QMouseEvent*>(event)); return true;
+        case QEvent::MouseButtonRelease: released(static_cast<QMouseEvent*>(event)); return true;
+        case QEvent::Wheel: {
+            auto* wheel = static_cast<QWheelEvent*>(event);
+            camera_.zoom(std::pow(0.999, wheel->angleDelta().y()), wheel->position(), size());
+            moving();
+            return true;
+        }
+        default: return QWidget::eventFilter(watched, event);
+    }
+}
+
+void Stage::pressed(QMouseEvent* event) {
+    setFocus();
+    last_ = pressedAt_ = event->position();
+    button_ = event->button();
+    movedFar_ = false;
+    const bool left = button_ == Qt::LeftButton;
+    dividerDragged_ = left && comparing() && std::abs(last_.x() - dividerPixel().x()) <= kHandleReach;
+    draggedHandle_ = left && !dividerDragged_ ? handleAt(last_) : -1;
+    if (draggedHandle_ < 0) return;
+    dragOffset_ = camera_.project(handles_[std::size_t(draggedHandle_)], size()) - last_;
+    Q_EMIT handleMoved(draggedHandle_, handles_[std::size_t(draggedHandle_)], 0);
+}
+
+void Stage::moved(QMouseEvent* event) {
+    const QPointF at = event->position(), by = at - last_;
+    last_ = at;
+    movedFar_ |= QLineF(at, pressedAt_).length() > 4;
+    if (draggedHandle_ >= 0) {
+        const Vec3 to = draggedTo(at + dragOffset_);
+        if (!(to == handles_[std::size_t(draggedHandle_)])) Q_EMIT handleMoved(draggedHandle_, to, 1);
+    } else if (dividerDragged_) {
+        divider_ = std::clamp(at.x() / std::max(width(), 1), 0.02, 0.98);
+        if (canvas_) canvas_->setDivider(divider_);
+        overlay_->update();
+    } else if (button_ == Qt::LeftButton) {
+        if (compassAt(pressedAt_) >= 0) return;
+        camera_.orbit(by.x(), by.y());
+        moving();
+    } else if (button_ == Qt::RightButton || button_ == Qt::MiddleButton) {
+        camera_.pan(by.x(), by.y(), size());
+        moving();
+    } else {
+        const int over = handleAt(at);
+        const bool onDivider = comparing() && std::abs(at.x() - dividerPixel().x()) <= kHandleReach;
+        overlay_->setCursor(onDivider ? Qt::SplitHCursor : over >= 0 ? Qt::SizeAllCursor : compassAt(at) >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+        if (over == hoveredHandle_) return;
+        hoveredHandle_ = over;
+        overlay_->update();
+    }
+}
+
+void Stage::released(QMouseEvent* event) {
+    if (draggedHandle_ >= 0)
+        Q_EMIT handleMoved(draggedHandle_, handles_[std::size_t(draggedHandle_)], 2);
+    else if (button_ == Qt::LeftButton && !movedFar_ && !dividerDragged_)
+        clicked(event->position(), event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
+    else if (button_ != Qt::NoButton)
+        settled();
+    if (event->button() == button_) button_ = Qt::NoButton;
+    draggedHandle_ = -1;
+    dividerDragged_ = false;
+}
+
+void Stage::clicked(QPointF at, bool extend) {
+    if (const int side = compassAt(at); side >= 0) return lookFrom(side);
+    if (QLineF(at, compassCentre()).length() < kCompassRadius) return setFlat(!camera_.flat);
+    if (!shown_.mesh) return;
+    const auto found = pickAt(*shown_.mesh, camera_, size(), at, look_.points);
+    Q_EMIT picked(found.has_value(), found ? found->element : Element::face, found ? found->row : 0, extend);
+}
+
+QPointF Stage::compassCentre() const { return {width() - 40.0, 40.0}; }
+
+QPointF Stage::compassPixel(int side) const {
+    const Vec3 axes[] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
+    return compassCentre() + QPointF(double(dot(axes[side], camera_.right())), -double(dot(axes[side], camera_.up()))) * (kCompassRadius - 9);
+}
+
+int Stage::compassAt(QPointF at) const {
+    const Vec3 axes[] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
+    int best = -1;
+    float front = -2;
+    // Where two lie over each other, the one that is nearer to the eye.
+    for (int i = 0; i < 6; ++i) {
+        if (QLineF(at, compassPixel(i)).length() > 7 || std::abs(dot(axes[i], camera_.toEye())) > 0.97f) continue;
+        if (const float near = dot(axes[i], camera_.toEye()); near > front) front = near, best = i;
+    }
+    return best;
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,201 @@
+// What is painted over the model: read-outs, legend, names, handles, compass, numbers, divider.
+#include "app/shell/Texts.h"
+#include "app/shell/Theme.h"
+#include "app/stage/GlCanvas.h"
+#include "app/stage/Stage.h"
+#include "app/stage/StageMetrics.h"
+#include "app/stage/StageTools.h"
+
+#include <QtGui/QPainter>
+
+namespace seedloom::app {
+
+namespace {
+
+QString metres(double v) { return QString::number(v, 'g', v >= 100 ? 4 : 3); }
+
+}  // namespace
+
+void Stage::paintOverlay(QPainter& painter) const {
+    const Colours& c = colours();
+    if (!canvas_) {
+        painter.fillRect(rect(), c.field);
+        painter.setPen(c.ink);
+        painter.setFont(bodyFont(13, QFont::Medium));
+        painter.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
+                         tr("The stage can't draw here: %1\nEverything else works: the weave shows pictures, Data shows numbers, and models can be exported.").arg(problem_));
+    }
+    if (tools_->numbers()) paintNumbers(painter);
+    paintHandles(painter);
+    if (comparing()) paintDivider(painter);
+    paintLegend(painter);
+    paintReadout(painter);
+    paintNames(painter);
+    if (canvas_) paintCompass(painter);
+}
+
+void Stage::paintLegend(QPainter& painter) const {
+    const auto& mesh = shown_.mesh;
+    if (!mesh || (mesh->attribute.empty() && mesh->attributeProblem.empty())) return;
+    const Colours& c = colours();
+    const QRect bar(20, height() - 156, 12, 108);
+    const QString name = mesh->shading == Shading::checker ? tr("Checker") : QString::fromStdString(mesh->attribute);
+    painter.setFont(bodyFont(12, QFont::DemiBold));
+    if (!mesh->attributeProblem.empty()) {
+        painter.setPen(c.warning);
+        painter.drawText(QPoint(20, height() - 44), tr("%1: %2").arg(name, QString::fromStdString(mesh->attributeProblem)));
+        return;
+    }
+    QLinearGradient gradient(bar.bottomLeft(), bar.topLeft());
+    for (int i = 0; i <= 8; ++i) {
+        const Vec3 v = valueColour(float(i) / 8);
+        gradient.setColorAt(i / 8.0, QColor::fromRgbF(v.x, v.y, v.z));
+    }
+    painter.setPen(QPen(c.ink, 1));
+    painter.setBrush(gradient);
+    painter.drawRoundedRect(bar, 2, 2);
+    painter.setPen(c.ink);
+    painter.drawText(bar.right() + 10, bar.center().y() + 1, name);
+    painter.setFont(bodyFont(11));
+    painter.setPen(c.faint);
+    painter.drawText(bar.right() + 10, bar.center().y() + 16, tr("%1 · automatic range").arg(QString::fromUtf8(elementName(mesh->attributeElement).data())));
+    painter.setFont(numberFont(11));
+    painter.setPen(c.ink);
+    painter.drawText(bar.right() + 10, bar.top() + 9, QString::number(mesh->high, 'g', 4));
+    painter.drawText(bar.right() + 10, bar.bottom(), QString::number(mesh->low, 'g', 4));
+}
+
+void Stage::paintReadout(QPainter& painter) const {
+    const Colours& c = colours();
+    painter.setFont(bodyFont(11));
+    painter.setPen(c.faint);
+    const QRect foot(16, height() - 26, width() - 32, 18);
+    QStringList left;
+    if (canvas_) left << tr("grid %1 m").arg(metres(GlCanvas::gridStep(camera_)));
+    if (camera_.flat) left << tr("no perspective");
+    if (canvas_ && canvas_->reducing()) left << tr("fewer faces while it moves");
+    if (shown_.mesh && shown_.mesh->dotsCut) left << tr("not all points are drawn");
+    if (look_.openEdges && shown_.mesh) left << tr("%n open edge(s)", nullptr, int(shown_.mesh->openEdgeCount));
+    painter.drawText(foot, Qt::AlignLeft | Qt::AlignVCenter, left.join(QStringLiteral(" · ")));
+    if (!shown_.mesh) {
+        painter.setFont(bodyFont(13));
+        painter.drawText(rect(), Qt::AlignCenter, tr("Nothing to show yet.\nPress / to add a node."));
+        return;
+    }
+    const StageMesh& mesh = *shown_.mesh;
+    QStringList parts;
+    if (mesh.copyCount > 0) parts << tr("%1 copies").arg(countText(mesh.copyCount));
+    if (mesh.faceCount > 0) parts << tr("%1 faces").arg(countText(mesh.faceCount)) << (mesh.closed ? tr("closed") : tr("open"));
+    else parts << tr("%1 points").arg(countText(mesh.pointCount));
+    const Vec3 size = mesh.bounds.size();
+    parts << tr("%1 × %2 × %3 m").arg(metres(double(size.x)), metres(double(size.y)), metres(double(size.z)));
+    painter.setFont(numberFont(11));
+    painter.setPen(c.ink);
+    painter.drawText(foot, Qt::AlignRight | Qt::AlignVCenter, parts.join(QStringLiteral(" · ")));
+}
+
+/// What is shown, above the read-outs; while comparing, a name at each side of the divider.
+void Stage::paintNames(QPainter& painter) const {
+    const Colours& c = colours();
+    painter.setFont(bodyFont(12, QFont::DemiBold));
+    painter.setPen(c.ink);
+    const QString name = remark_.isEmpty() ? subject_.name : remark_.arg(subject_.name);
+    if (!comparing()) {
+        painter.drawText(QRect(16, height() - 46, width() - 32, 18), Qt::AlignRight | Qt::AlignVCenter, name);
+        return;
+    }
+    const int at = dividerPixel().x(), row = height() - 46;
+    painter.drawText(QRect(16, row, std::max(at - 26, 0), 18), Qt::AlignRight | Qt::AlignVCenter, other_.name);
+    painter.drawText(QRect(at + 10, row, std::max(width() - at - 26, 0), 18), Qt::AlignLeft | Qt::AlignVCenter, subject_.name);
+}
+
+void Stage::paintDivider(QPainter& painter) const {
+    const Colours& c = colours();
+    const QPointF grip = dividerPixel();
+    painter.setPen(QPen(c.chosen, 2));
+    painter.drawLine(QPointF(grip.x(), 0), QPointF(grip.x(), height()));
+    painter.setBrush(c.card);
+    painter.drawEllipse(grip, 10, 10);
+    painter.drawLine(grip - QPointF(5, 0), grip + QPointF(5, 0));
+    for (int way : {-1, 1})
+        for (int up : {-1, 1}) painter.drawLine(grip + QPointF(5 * way, 0), grip + QPointF(2.5 * way, 2.5 * up));
+}
+
+/// Numbers of points where points are drawn or are all there is, else of faces; the nearest ones, not more than can be read.
+void Stage::paintNumbers(QPainter& painter) const {
+    if (!shown_.mesh) return;
+    constexpr std::size_t kMost = 400, kMostLooked = 200000;
+    const StageMesh& mesh = *shown_.mesh;
+    const bool points = look_.points || mesh.faceCount == 0;
+    const std::vector<Vec3> places = points ? mesh.geometry.positions() : faceCentres(mesh.geometry);
+    const std::vector<Vec3> facing = points ? std::vector<Vec3>() : faceNormals(mesh.geometry);
+    struct Number {
+        float depth;
+        QPointF at;
+        std::size_t row;
+    };
+    std::vector<Number> shown;
+    for (std::size_t i = 0; i < std::min(places.size(), kMostLooked); ++i) {
+        if (!points && mesh.closed && dot(facing[i], camera_.toEye()) <= 0) continue;
+        bool behind = false;
+        const QPointF at = camera_.project(places[i], size(), &behind);
+        if (!behind && rect().contains(at.toPoint())) shown.push_back({-dot(places[i], camera_.toEye()), at, i});
+    }
+    if (shown.size() > kMost) {
+        std::nth_element(shown.begin(), shown.begin() + kMost, shown.end(), [](const Number& a, const Number& b) { return a.depth < b.depth; });
+        shown.resize(kMost);
+    }
+    painter.setFont(numberFont(10));
+    painter.setPen(colours().ink);
+    for (const Number& number : shown) painter.drawText(number.at + QPointF(4, -3), QString::number(number.row));
+}
+
+void Stage::paintHandles(QPainter& painter) const {
+    const Colours& c = colours();
+    for (int i = 0; i < int(handles_.size()); ++i) {
+        bool behind = false;
+        const QPointF at = camera_.project(handles_[std::size_t(i)], size(), &behind);
+        if (behind) continue;
+        const bool active = i == hoveredHandle_ || i == draggedHandle_;
+        painter.setPen(QPen(c.chosen, 2));
+        painter.setBrush(active ? c.chosen : c.card);
+        painter.drawEllipse(at, active ? 7 : 5.5, active ? 7 : 5.5);
+        if (!active) continue;
+        const Vec3 p = handles_[std::size_t(i)];
+        const QString text = tr("%1   %2, %3, %4 m").arg(i + 1).arg(double(p.x), 0, 'g', 4).arg(double(p.y), 0, 'g', 4).arg(double(p.z), 0, 'g', 4);
+        painter.setFont(numberFont(11));
+        QRectF box = painter.fontMetrics().boundingRect(text).adjusted(-7, -4, 7, 4);
+        box.moveCenter(at + QPointF(0, -26));
+        painter.setPen(c.line);
+        painter.setBrush(c.card);
+        painter.drawRoundedRect(box, 3, 3);
+        painter.setPen(c.ink);
+        painter.drawText(box, Qt::AlignCenter, text);
+    }
+}
+
+void Stage::paintCompass(QPainter& painter) const {
+    const Colours& c = colours();
+    const QPointF centre = compassCentre();
+    QColor ground = c.card;
+    ground.setAlpha(200);
+    painter.setPen(QPen(camera_.flat ? c.chosen : c.line, camera_.flat ? 1.5 : 1));
+    painter.setBrush(ground);
+    painter.drawEllipse(centre, kCompassRadius, kCompassRadius);
+    painter.setFont(bodyFont(10, QFont::DemiBold));
+    const Vec3 axes[] = {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+    for (int i = 0; i < 3; ++i) {
+        const QPointF tip = compassPixel(i * 2), back = compassPixel(i * 2 + 1);
+        const bool away = dot(axes[i], camera_.toEye()) < -0.05f;
+        painter.setPen(QPen(away ? c.line : c.ink, 1.5));
+        painter.drawLine(centre, centre + (tip - centre) * 0.62);
+        // The far ends are dots that can be clicked as well.
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(away ? c.faint : c.line);
+        painter.drawEllipse(back, 2.6, 2.6);
+        painter.setPen(away ? c.faint : c.ink);
+        painter.drawText(QRectF(tip - QPointF(8, 8), QSizeF(16, 16)), Qt::AlignCenter, QString(QChar('X' + i)));
+    }
+}
+
+}  // namespace seedloom::app

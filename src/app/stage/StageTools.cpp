@@ -1,0 +1,166 @@
+#include "app/stage/StageTools.h"
+
+#include "app/settings/Slider.h"
+#include "app/shell/Theme.h"
+
+#include <QtGui/QAction>
+#include <QtWidgets/QButtonGroup>
+#include <QtWidgets/QComboBox>
+#include <QtWidgets/QHBoxLayout>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QMenu>
+#include <QtWidgets/QToolButton>
+#include <QtWidgets/QWidgetAction>
+
+namespace seedloom::app {
+
+StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget(this)), overlays_(new QWidget(this)) {
+    for (QWidget* group : {shadings_, overlays_}) {
+        auto* row = new QHBoxLayout(group);
+        row->setContentsMargins(0, 0, 0, 0);
+        row->setSpacing(4);
+    }
+    auto* group = new QButtonGroup(this);
+    const std::pair<QString, QString> shadings[] = {{tr("Clay"), tr("Show the plain shape")}, {tr("Attribute"), tr("Colour by an attribute")},
+                                                    {tr("Checker"), tr("Squares that follow the uv, to see how a texture would lie")},
+                                                    {tr("Face sides"), tr("Fronts plain, backs hatched: turned faces show")}};
+    for (int i = 0; i < 4; ++i) {
+        shading_[i] = add(shadings_, shadings[i].first, shadings[i].second);
+        group->addButton(shading_[i]);
+        if (i == 1) {
+            attribute_ = new QComboBox(shadings_);
+            attribute_->setAccessibleName(tr("Attribute that gives the colours"));
+            attribute_->setToolTip(tr("The attribute that gives the colours"));
+            attribute_->setMinimumWidth(px(92));
+            attribute_->hide();
+            shadings_->layout()->addWidget(attribute_);
+        }
+        connect(shading_[i], &QToolButton::toggled, this, [this, i](bool on) {
+            if (i == 1) attribute_->setVisible(on);
+            if (on) Q_EMIT lookChanged();
+        });
+    }
+    shading_[0]->setChecked(true);
+    connect(attribute_, &QComboBox::currentTextChanged, this, &StageTools::lookChanged);
+    wire_ = add(overlays_, tr("Wire"), tr("Draw the edges of all faces"));
+    points_ = add(overlays_, tr("Points"), tr("Draw all points, and let a click choose them"));
+    normals_ = add(overlays_, tr("Normals"), tr("Draw the direction that the surface faces at each point"));
+    xray_ = add(overlays_, tr("X-ray"), tr("See through the faces"));
+    for (QToolButton* button : {wire_, xray_}) connect(button, &QToolButton::toggled, this, &StageTools::optionsChanged);
+    for (QToolButton* button : {points_, normals_}) connect(button, &QToolButton::toggled, this, &StageTools::lookChanged);
+    more_ = add(overlays_, tr("More"), tr("Open edges, element numbers, arrows of an attribute"));
+    more_->setCheckable(false);
+    more_->setPopupMode(QToolButton::InstantPopup);
+    compare_ = add(overlays_, tr("Compare"), tr("Before and after the chosen node, side by side; with a pinned or a second chosen node, those two"));
+    connect(compare_, &QToolButton::clicked, this, &StageTools::compareWanted);
+    fillMore();
+}
+
+void StageTools::fillMore() {
+    auto* menu = new QMenu(more_);
+    openEdges_ = menu->addAction(tr("Open edges"));
+    numbers_ = menu->addAction(tr("Numbers of points or faces"));
+    for (QAction* action : {openEdges_, numbers_}) action->setCheckable(true);
+    connect(openEdges_, &QAction::toggled, this, &StageTools::lookChanged);
+    connect(numbers_, &QAction::toggled, this, &StageTools::optionsChanged);
+    menu->addSeparator();
+    auto* page = new QWidget(menu);
+    auto* column = new QVBoxLayout(page);
+    column->setContentsMargins(12, 4, 12, 8);
+    column->addWidget(new QLabel(tr("Arrows of"), page));
+    arrows_ = new QComboBox(page);
+    arrows_->setAccessibleName(tr("Attribute drawn as arrows"));
+    arrows_->addItem(tr("nothing"));
+    column->addWidget(arrows_);
+    column->addWidget(new QLabel(tr("Length"), page));
+    length_ = new Slider(page);
+    length_->setAccessibleName(tr("Length of arrows"));
+    length_->setRange(0.1, 5);
+    length_->setValue(1);
+    length_->setMinimumWidth(px(150));
+    column->addWidget(length_);
+    auto* row = new QWidgetAction(menu);
+    row->setDefaultWidget(page);
+    menu->addAction(row);
+    more_->setMenu(menu);
+    connect(arrows_, &QComboBox::currentTextChanged, this, &StageTools::lookChanged);
+    connect(length_, &Slider::edited, this, &StageTools::lookChanged);
+}
+
+QToolButton* StageTools::add(QWidget* group, const QString& text, const QString& tip) {
+    auto* made = new QToolButton(group);
+    made->setText(text);
+    made->setToolTip(tip);
+    made->setCheckable(true);
+    made->setFont(bodyFont(11, QFont::Medium));
+    made->setMinimumHeight(px(24));
+    group->layout()->addWidget(made);
+    return made;
+}
+
+StageLook StageTools::look() const {
+    StageLook look;
+    for (int i = 0; i < 4; ++i)
+        if (shading_[i]->isChecked()) look.shading = static_cast<Shading>(i);
+    if (look.shading == Shading::attribute) look.attribute = attribute_->currentText().toStdString();
+    if (arrows_->currentIndex() > 0) look.arrows = arrows_->currentText().toStdString();
+    look.arrowLength = length_->value();
+    look.points = points_->isChecked();
+    look.normals = normals_->isChecked();
+    look.openEdges = openEdges_->isChecked();
+    return look;
+}
+
+DrawOptions StageTools::options() const { return {wire_->isChecked(), xray_->isChecked()}; }
+
+bool StageTools::numbers() const { return numbers_->isChecked(); }
+
+void StageTools::setAttribute(const QString& name) {
+    if (attribute_->findText(name) < 0) attribute_->addItem(name);
+    attribute_->setCurrentText(name);
+    shading_[int(Shading::attribute)]->setChecked(true);
+}
+
+void StageTools::setShading(Shading shading) { shading_[int(shading)]->setChecked(true); }
+
+void StageTools::setWire(bool on) { wire_->setChecked(on); }
+
+void StageTools::setOverlay(const QString& id, bool on) {
+    const std::pair<const char*, QToolButton*> buttons[] = {{"wire", wire_}, {"points", points_}, {"normals", normals_}, {"xray", xray_}};
+    for (const auto& [name, button] : buttons)
+        if (id == QLatin1String(name)) button->setChecked(on);
+    if (id == QLatin1String("open_edges")) openEdges_->setChecked(on);
+    if (id == QLatin1String("numbers")) numbers_->setChecked(on);
+}
+
+void StageTools::setArrows(const QString& attribute, double length) {
+    if (arrows_->findText(attribute) < 0) arrows_->addItem(attribute);
+    length_->setValue(length);
+    arrows_->setCurrentText(attribute);
+    Q_EMIT lookChanged();
+}
+
+void StageTools::offer(const QStringList& attributes, const QStringList& vectors) {
+    const auto fill = [](QComboBox* box, QStringList names, bool keep, const QStringList& before) {
+        const QString chosen = box->currentText();
+        if (keep && !chosen.isEmpty() && !names.contains(chosen) && !before.contains(chosen)) names << chosen;
+        names = before + names;
+        const QSignalBlocker blocker(box);
+        box->clear();
+        box->addItems(names);
+        box->setCurrentIndex(std::max<int>(0, int(names.indexOf(chosen))));
+    };
+    fill(attribute_, attributes, shading_[int(Shading::attribute)]->isChecked(), {});
+    fill(arrows_, vectors, arrows_->currentIndex() > 0, {tr("nothing")});
+}
+
+void StageTools::layOut(int width) {
+    const QSize first = shadings_->sizeHint(), second = overlays_->sizeHint();
+    shadings_->setGeometry(QRect(QPoint(0, 0), first));
+    const int gap = 10;
+    const bool beside = first.width() + gap + second.width() <= width;
+    overlays_->setGeometry(QRect(beside ? QPoint(first.width() + gap, 0) : QPoint(0, first.height() + 4), second));
+    resize(beside ? first.width() + gap + second.width() : std::max(first.width(), second.width()), beside ? std::max(first.height(), second.height()) : first.height() + second.height() + 4);
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,56 @@
+#pragma once
+// The row of buttons over the stage: how it is shaded, what is drawn over it.
+#include "app/stage/GlCanvas.h"
+
+#include <QtWidgets/QWidget>
+
+class QAction;
+class QComboBox;
+class QLabel;
+class QMenu;
+class QToolButton;
+
+namespace seedloom::app {
+
+class Slider;
+
+class StageTools : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit StageTools(QWidget* parent);
+
+    StageLook look() const;
+    DrawOptions options() const;
+    bool numbers() const;
+    void setAttribute(const QString& name);
+    void setShading(Shading shading);
+    void setWire(bool on);
+    /// Presses the button or menu entry with that id: wire, points, normals, xray, open_edges, numbers.
+    void setOverlay(const QString& id, bool on);
+    void setArrows(const QString& attribute, double length);
+    /// What the shown geometry has to offer.
+    void offer(const QStringList& attributes, const QStringList& vectors);
+    /// As wide as the stage; the second group goes below the first where both do not fit.
+    void layOut(int width);
+    QToolButton* compareButton() const { return compare_; }
+    QToolButton* more() const { return more_; }
+
+Q_SIGNALS:
+    void lookChanged();
+    void optionsChanged();
+    void compareWanted(bool on);
+
+private:
+    QToolButton* add(QWidget* group, const QString& text, const QString& tip);
+    void fillMore();
+
+    QWidget *shadings_, *overlays_;
+    QToolButton *shading_[4] = {};
+    QToolButton *wire_, *points_, *normals_, *xray_, *more_, *compare_;
+    QComboBox *attribute_, *arrows_;
+    QAction *openEdges_, *numbers_;
+    Slider* length_;
+};
+
+}  // namespace seedloom::app

@@ -1,0 +1,253 @@
+// What keys, menus and commands do in the weave.
+#include "app/shell/Finder.h"
+#include "app/shell/Texts.h"
+#include "app/shell/Theme.h"
+#include "app/weave/QuickAdd.h"
+#include "app/weave/Weave.h"
+#include "app/weave/WeaveMetrics.h"
+#include "formats/LoomFile.h"
+#include "graph/Tidy.h"
+#include "operators/Catalogue.h"
+
+#include <QtGui/QClipboard>
+#include <QtGui/QGuiApplication>
+#include <QtGui/QKeyEvent>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QPlainTextEdit>
+
+namespace seedloom::app {
+
+void Weave::openQuickAdd(QRectF beside, const std::string& behind, std::function<void(const std::string&)> use, bool onlyWithInput, const QString& typed) {
+    const auto outcome = rebuilds_.outcome(behind);
+    quickAdd_->open(beside.toAlignedRect(), onlyWithInput, outcome ? std::optional(flowOf(outcome->geometry)) : std::nullopt, std::move(use), typed);
+}
+
+void Weave::openQuickAddAt(Cell cell, const QString& typed) {
+    cell = {std::max(cell.column, 0), std::max(cell.row, 0)};
+    openQuickAdd(cellRect(cell), {}, [this, cell](const std::string& op) {
+        std::string id;
+        choosePlaced(addNode(loom(), op, cell, &id), id);
+    }, false, typed);
+}
+
+void Weave::openQuickAdd(const QString& typed) {
+    const std::string after = chosen_;
+    if (after.empty()) return openQuickAddAt({0, 0}, typed);
+    openQuickAdd(cardRect(after), after, [this, after](const std::string& op) {
+        std::string id;
+        const Node* behind = node(after);
+        // Nothing comes behind an output: the new node goes before it.
+        if (behind && behind->op == "output")
+            for (const Link& link : loom().links)
+                if (link.to == after) return choosePlaced(insertOnLink(loom(), op, link, &id), id);
+        choosePlaced(addNodeAfter(loom(), op, after, &id), id);
+    }, false, typed);
+}
+
+void Weave::choosePlaced(const Edit& edit, const std::string& id) {
+    document_.apply(edit);
+    choose(id);
+}
+
+void Weave::openFind() {
+    std::vector<Finder::Entry> entries;
+    for (const Node& n : loom().nodes) {
+        const OperatorSpec* spec = findOperator(n.op);
+        entries.push_back({QString::fromStdString(displayName(n)), spec ? catalogueText(spec->label) : QString::fromStdString(n.op), QString::fromStdString(n.id), {}, [this, id = n.id] {
+            choose(id);
+            const QRectF card = cardRect(id);
+            pan_ += QRectF(rect()).center() - card.center();
+            fitted_ = false;
+            update();
+        }});
+    }
+    finder_->open(tr("Find a node by name"), std::move(entries), mapTo(window(), QPoint(width() / 2, 12)));
+}
+
+void Weave::deleteChosen() {
+    if (chosenLink_) return document_.apply(removeLink(loom(), *chosenLink_));
+    if (!chosenNote_.empty()) return document_.apply(removeNote(loom(), chosenNote_));
+    if (chosenAll_.empty()) return;
+    std::string next;
+    for (const Link& link : loom().links)
+        if (link.to == chosen_ && next.empty() && !isChosen(link.from)) next = link.from;
+    document_.apply(removeNodes(loom(), chosenAll_));
+    choose(next);
+}
+
+void Weave::toggleSkip() {
+    if (const Node* first = node(chosen_)) document_.apply(setSkipped(loom(), chosenAll_, !first->skipped));
+}
+
+void Weave::togglePin() { pin(pinned_ == chosen_ ? std::string() : chosen_); }
+
+void Weave::tintChosen(int tint) { document_.apply(setTint(loom(), chosenAll_, tint)); }
+
+void Weave::tidyAll() { document_.apply(tidy(loom())); }
+
+void Weave::chooseEverything() {
+    std::vector<std::string> all;
+    for (const Node& n : loom().nodes) all.push_back(n.id);
+    chooseAll(std::move(all));
+}
+
+void Weave::copyChosen() {
+    const std::vector<std::string> notes = chosenNote_.empty() ? std::vector<std::string>() : std::vector<std::string>{chosenNote_};
+    if (chosenAll_.empty() && notes.empty()) return;
+    // Text, so that it can be sent by mail, kept in a file, or pasted into another window.
+    QGuiApplication::clipboard()->setText(QString::fromStdString(loomToText(fragmentOf(loom(), chosenNote_.empty() ? chosenAll_ : std::vector<std::string>(), notes))));
+}
+
+void Weave::cutChosen() {
+    copyChosen();
+    deleteChosen();
+}
+
+void Weave::paste() {
+    const auto fragment = loomFromText(QGuiApplication::clipboard()->text().toStdString());
+    if (!fragment || (fragment->nodes.empty() && fragment->notes.empty())) return;
+    const Node* behind = node(chosen_);
+    std::vector<std::string> ids;
+    document_.apply(pasteFragment(loom(), *fragment, behind ? Cell{behind->cell.column, behind->cell.row + 1} : Cell{0, 0}, false, &ids));
+    if (!ids.empty()) chooseAll(std::move(ids));
+}
+
+void Weave::duplicateChosen() {
+    if (chosenAll_.empty()) return;
+    const Loom fragment = fragmentOf(loom(), chosenAll_);
+    Cell corner{1 << 20, 1 << 20};
+    for (const Node& n : fragment.nodes) corner = {std::min(corner.column, n.cell.column), std::min(corner.row, n.cell.row)};
+    std::vector<std::string> ids;
+    Edit edit = pasteFragment(loom(), fragment, {corner.column, corner.row + 1}, true, &ids);
+    edit.label = tr("Duplicate").toStdString();
+    document_.apply(edit);
+    if (!ids.empty()) chooseAll(std::move(ids));
+}
+
+void Weave::renameChosen() {
+    const Node* named = node(chosen_);
+    if (!named) return;
+    auto* field = new QLineEdit(QString::fromStdString(displayName(*named)), this);
+    field->setGeometry(cardRect(chosen_).adjusted(52 * zoom_, 5 * zoom_, -3, -27 * zoom_).toRect());
+    field->setMinimumHeight(px(22));
+    field->setAccessibleName(tr("Name"));
+    field->selectAll();
+    field->show();
+    field->setFocus();
+    connect(field, &QLineEdit::editingFinished, this, [this, field, id = chosen_] {
+        if (!field->isVisible()) return;
+        field->hide();
+        field->deleteLater();
+        document_.apply(renameNode(loom(), id, field->text().trimmed().toStdString()));
+        setFocus();
+    });
+}
+
+void Weave::addNoteHere() {
+    const Node* near = node(chosen_);
+    Cell cell = near ? Cell{near->cell.column, near->cell.row + 1} : cellAt(rect().center());
+    while (cells_.count(cell)) ++cell.row;
+    std::string id;
+    document_.apply(addNote(loom(), cell, {}, &id));
+    chosenNote_ = id;
+    editNote(id);
+}
+
+namespace {
+
+/// Ends with Ctrl+Enter, Escape, or when the focus leaves.
+class NoteField : public QPlainTextEdit {
+public:
+    using QPlainTextEdit::QPlainTextEdit;
+    std::function<void(bool take)> done;
+
+protected:
+    void keyPressEvent(QKeyEvent* event) override {
+        const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+        if (event->key() == Qt::Key_Escape) return done(false);
+        if (enter && event->modifiers() & Qt::ControlModifier) return done(true);
+        QPlainTextEdit::keyPressEvent(event);
+    }
+    void focusOutEvent(QFocusEvent* event) override {
+        QPlainTextEdit::focusOutEvent(event);
+        if (event->reason() != Qt::PopupFocusReason) done(true);
+    }
+};
+
+}  // namespace
+
+void Weave::editNote(const std::string& id) {
+    const Note* note = loom().note(id);
+    if (!note || noteField_) return;
+    auto* field = new NoteField(QString::fromStdString(note->text), this);
+    noteField_ = field;
+    field->setGeometry(noteRect(*note).toRect().adjusted(0, 0, 0, 4));
+    field->setMinimumSize(px(150), px(52));
+    field->setAccessibleName(tr("Text of the note"));
+    field->setPlaceholderText(tr("Write a note. Ctrl+Enter ends."));
+    field->selectAll();
+    field->show();
+    field->setFocus();
+    field->done = [this, field, id](bool take) {
+        if (noteField_ != field) return;
+        noteField_ = nullptr;
+        field->hide();
+        field->deleteLater();
+        if (const Note* now = loom().note(id)) {
+            Note changed = *now;
+            if (take) changed.text = field->toPlainText().trimmed().toStdString();
+            // A note without words is none.
+            document_.apply(changed.text.empty() ? removeNote(loom(), id) : changeNote(loom(), changed));
+        }
+        setFocus();
+    };
+}
+
+/// Chooses the nearest card in a direction; sideways along links first, so that the walk keeps to its strand.
+void Weave::walk(int columns, int rows, bool extend) {
+    const Node* from = node(chosen_);
+    if (!from) return choose(loom().nodes.empty() ? std::string() : loom().nodes.front().id);
+    std::string to;
+    for (const Link& link : loom().links) {
+        if (rows != 0) break;
+        if (columns > 0 && link.from == chosen_ && (to.empty() || node(link.to)->cell.row == from->cell.row)) to = node(link.to) ? link.to : to;
+        if (columns < 0 && link.to == chosen_ && to.empty() && node(link.from)) to = link.from;
+    }
+    int nearest = 1 << 28;
+    for (const Node& n : loom().nodes) {
+        if (!to.empty() && rows == 0) break;
+        const int dx = n.cell.column - from->cell.column, dy = n.cell.row - from->cell.row;
+        const int ahead = dx * columns + dy * rows, aside = std::abs(dx * rows) + std::abs(dy * columns);
+        if (ahead <= 0) continue;
+        if (const int far = ahead + aside * 4; far < nearest) nearest = far, to = n.id;
+    }
+    if (to.empty()) return;
+    if (!extend) return choose(to);
+    auto nodes = chosenAll_;
+    std::erase(nodes, to);
+    nodes.push_back(to);
+    chooseAll(std::move(nodes));
+}
+
+void Weave::keyPressEvent(QKeyEvent* event) {
+    const bool extend = event->modifiers() & Qt::ShiftModifier;
+    switch (event->key()) {
+        case Qt::Key_Left: return walk(-1, 0, extend);
+        case Qt::Key_Right: return walk(1, 0, extend);
+        case Qt::Key_Up: return walk(0, -1, extend);
+        case Qt::Key_Down: return walk(0, 1, extend);
+        case Qt::Key_Escape: return choose(chosen_);
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            if (!chosenNote_.empty()) return editNote(chosenNote_);
+            Q_EMIT settingsWanted();
+            return;
+        default: break;
+    }
+    // A letter is the start of a word: what to add.
+    const QString text = event->text();
+    if (!text.isEmpty() && text[0].isLetter() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier))) return openQuickAdd(text);
+    QWidget::keyPressEvent(event);
+}
+
+}  // namespace seedloom::app

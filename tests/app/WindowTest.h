@@ -1,0 +1,83 @@
+#pragma once
+// A real window with the demo, and ways to drive it by mouse and keys. What counts is the document and the geometry.
+#include "app/shell/MainWindow.h"
+#include "app/shell/Startup.h"
+#include "app/shell/Theme.h"
+#include "app/weave/Weave.h"
+#include "geometry/Measures.h"
+
+#include <QtCore/QSettings>
+#include <QtCore/QStandardPaths>
+#include <QtCore/QTemporaryDir>
+#include <QtTest/QtTest>
+#include <QtWidgets/QApplication>
+
+namespace seedloom::app {
+
+inline void drag(QWidget* widget, QPoint from, QPoint to, Qt::MouseButton button = Qt::LeftButton) {
+    QTest::mousePress(widget, button, {}, from);
+    for (int i = 1; i <= 8; ++i) {
+        const QPoint at = from + (to - from) * i / 8;
+        QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, button, {});
+        QApplication::sendEvent(widget, &move);
+    }
+    QTest::mouseRelease(widget, button, {}, to);
+}
+
+class WindowTest : public QObject {
+protected:
+    std::unique_ptr<MainWindow> window_;
+    QTemporaryDir folder_;
+
+    Document& document() { return window_->document(); }
+    const Loom& loom() { return document().loom(); }
+    Weave* weave() { return window_->weave(); }
+    void waitFresh() { QTRY_VERIFY_WITH_TIMEOUT(!window_->rebuilds().running(), 20000); }
+    Geometry output() {
+        waitFresh();
+        const auto outcome = window_->rebuilds().outcome(loom().output);
+        return outcome ? outcome->geometry : Geometry();
+    }
+    float height() { return boundsOf(output()).size().y; }
+    void click(const std::string& node, Qt::KeyboardModifiers keys = {}) { QTest::mouseClick(weave(), Qt::LeftButton, keys, weave()->cardRect(node).center().toPoint()); }
+    void undo() {
+        document().history().undo();
+        waitFresh();
+    }
+    /// Runs a command as the menu does.
+    void run(const char* id) {
+        QAction* action = window_->action(QLatin1String(id));
+        QVERIFY2(action, id);
+        action->trigger();
+    }
+    void openDemoWindow() {
+        window_ = std::make_unique<MainWindow>();
+        window_->openDemo();
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+        waitFresh();
+    }
+    bool exportAndWait(MainWindow& window, const QString& file) {
+        QSignalSpy done(&window, &MainWindow::exported);
+        if (!window.exportTo(file)) return false;
+        return (done.count() > 0 || done.wait(20000)) && done.front().front().toBool();
+    }
+};
+
+/// Settings, journals and pictures of tests go to a folder of their own; the application looks as it does at its first start.
+template <class Test> int runWindowTest(int argc, char** argv) {
+    if (!prepareDisplay(argc, argv)) return 1;
+    QTemporaryDir settings;
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
+    qputenv("XDG_CACHE_HOME", settings.path().toUtf8());
+    qputenv("XDG_DATA_HOME", settings.path().toUtf8());
+    QApplication application(argc, argv);
+    nameApplication();
+    applyTheme(application);
+    Test test;
+    return QTest::qExec(&test, argc, argv);
+}
+
+}  // namespace seedloom::app

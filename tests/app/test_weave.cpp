@@ -1,0 +1,317 @@
+// The weave and quick add, by mouse and keys in a real window.
+#include "WindowTest.h"
+#include "app/shell/Finder.h"
+#include "app/weave/QuickAdd.h"
+#include "formats/LoomFile.h"
+#include "graph/Tidy.h"
+
+#include <QtGui/QClipboard>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QListWidget>
+#include <QtWidgets/QMenu>
+#include <QtWidgets/QPlainTextEdit>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+class TestWeave : public WindowTest {
+    Q_OBJECT
+
+    QPoint centre(const std::string& node) { return weave()->cardRect(node).center().toPoint(); }
+    QPoint free(int column, int row) { return weave()->cellRect({column, row}).center().toPoint(); }
+    static Link linked(const std::string& from, const std::string& to) { return {from, "", to, "", Json::object()}; }
+    bool hasLink(const std::string& from, const std::string& to) { return std::count(loom().links.begin(), loom().links.end(), linked(from, to)) == 1; }
+
+private Q_SLOTS:
+    void init() { openDemoWindow(); }
+    void cleanup() { window_.reset(); }
+
+    void severalCardsAreChosenByBandByKeysAndByShift() {
+        const QRectF even = weave()->cardRect("even"), body = weave()->cardRect("body");
+        drag(weave(), QPoint(int(even.left()) - 5, int(even.top()) - 8), QPoint(int(body.center().x()), int(body.bottom()) + 8));
+        QCOMPARE(weave()->chosenAll(), (std::vector<std::string>{"even", "wobble", "body"}));
+        click("wobble", Qt::ControlModifier);
+        QCOMPARE(weave()->chosenAll(), (std::vector<std::string>{"even", "body"}));
+        click("soften", Qt::ShiftModifier);
+        QCOMPARE(weave()->chosenAll().size(), 3u);
+        QCOMPARE(weave()->chosen(), std::string("soften"));
+        click("even");
+        QCOMPARE(weave()->chosenAll(), std::vector<std::string>{"even"});
+        weave()->setFocus();
+        QTest::keyClick(weave(), Qt::Key_Right, Qt::ShiftModifier);
+        QCOMPARE(weave()->chosenAll(), (std::vector<std::string>{"even", "wobble"}));
+        QTest::keyClick(weave(), Qt::Key_A, Qt::ControlModifier);
+        QCOMPARE(weave()->chosenAll().size(), loom().nodes.size());
+        QTest::keyClick(weave(), Qt::Key_Escape);
+        QCOMPARE(weave()->chosenAll().size(), 1u);
+    }
+
+    void chosenCardsMoveTogether() {
+        click("even");
+        click("wobble", Qt::ControlModifier);
+        const Cell even = loom().node("even")->cell, wobble = loom().node("wobble")->cell;
+        drag(weave(), centre("wobble"), centre("wobble") + QPoint(0, int(weave()->cellRect({0, 1}).top() - weave()->cellRect({0, 0}).top()) * 2));
+        QCOMPARE(loom().node("even")->cell, (Cell{even.column, even.row + 2}));
+        QCOMPARE(loom().node("wobble")->cell, (Cell{wobble.column, wobble.row + 2}));
+        undo();
+        QCOMPARE(loom().node("even")->cell, even);
+    }
+
+    void cardsSlideToTheirPlaces() {
+        const Cell before = loom().node("wall")->cell;
+        weave()->choose("even");
+        weave()->openQuickAdd();
+        QTest::keyClicks(weave()->quickAdd()->field(), "smooth");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QCOMPARE(loom().node("wall")->cell.column, before.column + 1);
+        QVERIFY(weave()->moving());
+        QTRY_VERIFY(!weave()->moving());
+        weave()->setMotion(false);
+        undo();
+        QVERIFY(!weave()->moving());
+        QCOMPARE(loom().node("wall")->cell, before);
+    }
+
+    void aCardDroppedOnAThreadIsWovenIn() {
+        const std::size_t links = loom().links.size();
+        weave()->openQuickAddAt({1, 3});
+        QTest::keyClicks(weave()->quickAdd()->field(), "flip");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QVERIFY(loom().node("flip"));
+        drag(weave(), centre("flip"), weave()->linkMiddle(linked("body", "wall")).toPoint());
+        QVERIFY(hasLink("body", "flip") && hasLink("flip", "wall") && !hasLink("body", "wall"));
+        QCOMPARE(loom().links.size(), links + 1);
+        QCOMPARE(loom().node("flip")->cell.column, loom().node("body")->cell.column + 1);
+    }
+
+    void copiesGoThroughTheClipboardAsText() {
+        click("even");
+        click("wobble", Qt::ControlModifier);
+        QTest::keyClick(weave(), Qt::Key_C, Qt::ControlModifier);
+        const QString text = QGuiApplication::clipboard()->text();
+        QVERIFY(text.contains("\"noise_displace\""));
+        MainWindow second;
+        second.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&second));
+        second.weave()->paste();
+        QCOMPARE(second.document().loom().nodes.size(), 3u);
+        QCOMPARE(second.document().loom().links.size(), 1u);
+        QCOMPARE(second.document().loom().node("wobble")->settings, loom().node("wobble")->settings);
+        // Not everything on a clipboard is a loom.
+        QGuiApplication::clipboard()->setText("twelve fathoms");
+        second.weave()->paste();
+        QCOMPARE(second.document().loom().nodes.size(), 3u);
+    }
+
+    void duplicatesKeepTheirFeedAndCutTakesOut() {
+        const std::size_t count = loom().nodes.size();
+        click("wobble");
+        QTest::keyClick(weave(), Qt::Key_D, Qt::ControlModifier);
+        QCOMPARE(loom().nodes.size(), count + 1);
+        const std::string twin = weave()->chosen();
+        QVERIFY(twin != "wobble" && hasLink("even", twin));
+        waitFresh();
+        QCOMPARE(window_->rebuilds().report(twin).state, NodeState::fresh);
+        QTest::keyClick(weave(), Qt::Key_X, Qt::ControlModifier);
+        QCOMPARE(loom().nodes.size(), count);
+        QTest::keyClick(weave(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(loom().nodes.size(), count + 1);
+    }
+
+    void deletingSeveralClosesTheStrand() {
+        click("wobble");
+        click("wall", Qt::ControlModifier);
+        QTest::keyClick(weave(), Qt::Key_Delete);
+        QVERIFY(!loom().node("wobble") && !loom().node("wall"));
+        QVERIFY(reaches(loom(), "outline", "out"));
+        std::vector<int> columns;
+        for (const Node& n : loom().nodes) columns.push_back(n.cell.column);
+        std::sort(columns.begin(), columns.end());
+        for (std::size_t i = 0; i < columns.size(); ++i) QCOMPARE(columns[i], int(i));
+    }
+
+    void tidyUntanglesAndIsOneStep() {
+        document().apply(moveNode(loom(), "wobble", {0, 3}));
+        document().apply(moveNode(loom(), "wall", {1, 2}));
+        const TidyCost before = tidyCost(loom());
+        run("tidy");
+        const TidyCost after = tidyCost(loom());
+        QCOMPARE(after.climbed, 0u);
+        QVERIFY(before.climbed > 0);
+        undo();
+        QCOMPARE(loom().node("wall")->cell, (Cell{1, 2}));
+    }
+
+    void notesAreWrittenMovedWidenedAndRemoved() {
+        click("even");
+        QTest::keyClick(weave(), Qt::Key_M, Qt::ControlModifier);
+        auto* field = weave()->findChild<QPlainTextEdit*>();
+        QVERIFY(field && field->isVisible());
+        QTest::keyClicks(field, "Keep the eye below the cap");
+        QTest::keyClick(field, Qt::Key_Return, Qt::ControlModifier);
+        const std::string id = loom().notes.back().id;
+        QCOMPARE(loom().note(id)->text, std::string("Keep the eye below the cap"));
+        const Note note = *loom().note(id);
+        const QRectF strip = weave()->noteRect(note);
+        const int down = int(weave()->cellRect({0, 1}).top() - weave()->cellRect({0, 0}).top());
+        drag(weave(), strip.topLeft().toPoint() + QPoint(20, 6), strip.topLeft().toPoint() + QPoint(20, 6 + down));
+        QCOMPARE(loom().note(id)->cell.row, note.cell.row + 1);
+        const QRectF moved = weave()->noteRect(*loom().note(id));
+        const int pitch = int(weave()->cellRect({1, 0}).left() - weave()->cellRect({0, 0}).left());
+        drag(weave(), QPoint(int(moved.right()) - 4, int(moved.center().y())), QPoint(int(moved.right()) - 4 + pitch, int(moved.center().y())));
+        QCOMPARE(loom().note(id)->columns, note.columns + 1);
+        // The text is changed by a double click; a note without words goes.
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        QTest::mouseDClick(weave(), Qt::LeftButton, {}, weave()->noteRect(*loom().note(id)).topLeft().toPoint() + QPoint(20, 6));
+        field = weave()->findChild<QPlainTextEdit*>();
+        QVERIFY(field && field->isVisible());
+        field->selectAll();
+        QTest::keyClick(field, Qt::Key_Delete);
+        QTest::keyClick(field, Qt::Key_Return, Qt::ControlModifier);
+        QVERIFY(!loom().note(id));
+    }
+
+    void tintsAreKeptWithTheNode() {
+        click("body");
+        QTest::keyClick(weave(), Qt::Key_2, Qt::ControlModifier | Qt::ShiftModifier);
+        run("tint_3");
+        QCOMPARE(loom().node("body")->tint, 3);
+        const auto read = loomFromText(loomToText(loom()));
+        QCOMPARE(read->node("body")->tint, 3);
+        run("tint_0");
+        QCOMPARE(loom().node("body")->tint, 0);
+    }
+
+    void namesAreChangedOnTheCard() {
+        const QRectF card = weave()->cardRect("wall");
+        QTest::mouseDClick(weave(), Qt::LeftButton, {}, QPoint(int(card.left() + card.width() * 0.6), int(card.top()) + 10));
+        auto* field = weave()->findChild<QLineEdit*>(QString(), Qt::FindDirectChildrenOnly);
+        QVERIFY(field && field->isVisible());
+        field->selectAll();
+        QTest::keyClicks(field, "Iron wall");
+        QTest::keyClick(field, Qt::Key_Return);
+        QCOMPARE(displayName(*loom().node("wall")), std::string("Iron wall"));
+    }
+
+    void nodesAreFoundByName() {
+        weave()->setFocus();
+        QTest::keyClick(weave(), Qt::Key_F, Qt::ControlModifier);
+        QVERIFY(weave()->finder()->isVisible());
+        QTest::keyClicks(weave()->finder()->field(), "thick");
+        QTest::keyClick(weave()->finder()->field(), Qt::Key_Return);
+        QCOMPARE(loom().node(weave()->chosen())->op, std::string("thicken"));
+        QVERIFY(!weave()->finder()->isVisible());
+        weave()->openFind();
+        QTest::keyClicks(weave()->finder()->field(), "no such thing");
+        QTest::keyClick(weave()->finder()->field(), Qt::Key_Return);
+        QVERIFY(weave()->finder()->isVisible());
+        QTest::keyClick(weave()->finder()->field(), Qt::Key_Escape);
+    }
+
+    void arrowsWalkAlongStrandsAndLettersStartQuickAdd() {
+        click("outline");
+        for (const char* next : {"even", "wobble", "body"}) {
+            QTest::keyClick(weave(), Qt::Key_Right);
+            QCOMPARE(weave()->chosen(), std::string(next));
+        }
+        QTest::keyClick(weave(), Qt::Key_Left);
+        QCOMPARE(weave()->chosen(), std::string("wobble"));
+        QTest::keyClick(weave(), Qt::Key_B);
+        QVERIFY(weave()->quickAdd()->isVisible());
+        QCOMPARE(weave()->quickAdd()->field()->text(), QString("b"));
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Escape);
+        QTest::keyClick(weave(), Qt::Key_K);
+        QVERIFY(loom().node("wobble")->skipped);
+    }
+
+    void aPulledThreadOffersOnlyWhatFits() {
+        drag(weave(), weave()->outputKnob("even").toPoint(), free(2, 3));
+        QVERIFY(weave()->quickAdd()->isVisible());
+        QStringList offered;
+        for (int i = 0; i < weave()->quickAdd()->list()->count(); ++i) offered << weave()->quickAdd()->list()->item(i)->data(Qt::UserRole).toString();
+        QVERIFY(offered.contains("revolve") && !offered.contains("thicken") && !offered.contains("box"));
+        QTest::keyClicks(weave()->quickAdd()->field(), "revolve");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QVERIFY(reaches(loom(), "even", weave()->chosen()));
+        QCOMPARE(loom().node(weave()->chosen())->cell, (Cell{2, 3}));
+    }
+
+    void quickAddRanksByWordsThenFitThenHabit() {
+        const auto first = [](const QString& typed, const QuickAddContext& context) { return operatorsFor(typed, context).front()->id; };
+        QCOMPARE(first("smooth", {}), std::string("smooth_curve"));
+        QCOMPARE(first("revlove", {}), std::string("revolve"));
+        QCOMPARE(first("thickness", {}), std::string("thicken"));
+        // Nothing typed: what takes this comes before what does not.
+        const auto behindCurve = operatorsFor("", {.flow = Flow::curves}), behindFaces = operatorsFor("", {.flow = Flow::faces});
+        const auto place = [](const auto& list, const char* id) { return std::find_if(list.begin(), list.end(), [&](const OperatorSpec* s) { return s->id == id; }) - list.begin(); };
+        QVERIFY(place(behindCurve, "resample") < place(behindCurve, "thicken"));
+        QVERIFY(place(behindFaces, "thicken") < place(behindFaces, "resample"));
+        QCOMPARE(first("", {.recent = {"flip"}}), std::string("flip"));
+        // Habit does not beat the word that was typed.
+        QCOMPARE(first("box", {.recent = {"flip", "merge"}}), std::string("box"));
+        QVERIFY(operatorsFor("zzz", {}).empty());
+    }
+
+    void quickAddRemembersWhatWasUsed() {
+        weave()->choose("body");
+        weave()->openQuickAdd("flip");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QVERIFY(QSettings().value("recentOperators").toStringList().startsWith("flip"));
+    }
+
+    void aLargeGraphHasAnOverviewAndIsQuick() {
+        Loom large = loom();
+        std::string last = "body";
+        for (int i = 0; i < 300; ++i) {
+            Node node;
+            node.id = "n" + std::to_string(i);
+            node.op = "transform";
+            node.cell = {4 + i % 40, 3 + i / 40};
+            large.nodes.push_back(node);
+            large.links.push_back(linked(last, node.id));
+            last = node.id;
+        }
+        document().adopt(large);
+        waitFresh();
+        const QRectF map = weave()->overviewRect();
+        QVERIFY(!map.isEmpty() && weave()->rect().contains(map.toAlignedRect()));
+        const QRectF before = weave()->cardRect("n299");
+        QTest::mouseClick(weave(), Qt::LeftButton, {}, map.bottomRight().toPoint() - QPoint(12, 12));
+        QVERIFY(weave()->cardRect("n299") != before);
+        // A frame of the whole graph, far away, is painted many times a second.
+        QPixmap picture(weave()->size());
+        QElapsedTimer clock;
+        clock.start();
+        for (int i = 0; i < 10; ++i) weave()->render(&picture);
+        QVERIFY2(clock.elapsed() < 2000, qPrintable(QString::number(clock.elapsed())));
+        // Small graphs need no map.
+        window_->openDemo();
+        QVERIFY(weave()->overviewRect().isEmpty());
+    }
+
+    void theMenuAtThePointerActsOnWhatIsThere() {
+        QTest::mouseClick(weave(), Qt::RightButton, {}, centre("wall"));
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        QVERIFY(menu);
+        QCOMPARE(weave()->chosen(), std::string("wall"));
+        QStringList texts;
+        for (QAction* one : menu->actions()) texts << one->text();
+        QVERIFY(texts.filter("kip").size() == 1);
+        menu->close();
+        window_->activateWindow();
+    }
+
+    void rightDragPansAndTheWheelZooms() {
+        const QPointF before = weave()->cardRect("outline").topLeft();
+        drag(weave(), free(1, 3), free(1, 3) + QPoint(40, 15), Qt::RightButton);
+        const QPointF by = weave()->cardRect("outline").topLeft() - before;
+        QVERIFY(std::abs(by.x() - 40) < 8 && std::abs(by.y() - 15) < 5);
+        const double wide = weave()->cardRect("outline").width();
+        QWheelEvent wheel(QPointF(100, 100), weave()->mapToGlobal(QPointF(100, 100)), {}, QPoint(0, 120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(weave(), &wheel);
+        QVERIFY(weave()->cardRect("outline").width() > wide);
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestWeave>(argc, argv); }
+#include "test_weave.moc"
