@@ -10,6 +10,7 @@ int main(int argc, char** argv) {
     if (!seedloom::app::prepareDisplay(argc, argv)) return 1;
     QApplication application(argc, argv);
     seedloom::app::nameApplication();
+    seedloom::app::installEnglish(application);
     seedloom::app::applyTheme(application);
     auto& window = *seedloom::app::MainWindow::openNew();
     const QStringList files = QCoreApplication::arguments().mid(1);

@@ -75,6 +75,7 @@ template <class Test> int runWindowTest(int argc, char** argv) {
     qputenv("XDG_DATA_HOME", settings.path().toUtf8());
     QApplication application(argc, argv);
     nameApplication();
+    installEnglish(application);
     applyTheme(application);
     Test test;
     return QTest::qExec(&test, argc, argv);

@@ -1,9 +1,12 @@
 // Takes the pictures in docs/screenshots from the demo data. Run by scripts/screenshots under its own display.
+#include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
+#include "app/shell/Finder.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Startup.h"
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
 
@@ -13,6 +16,7 @@
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
 #include <QtWidgets/QLineEdit>
+#include <QtWidgets/QPushButton>
 
 using namespace seedloom::app;
 
@@ -29,31 +33,16 @@ void take(MainWindow& window, const QString& folder, const QString& name) {
     window.screen()->grabWindow(window.winId()).save(folder + QLatin1Char('/') + name + QStringLiteral(".png"));
 }
 
-}  // namespace
-
-int main(int argc, char** argv) {
-    if (!prepareDisplay(argc, argv)) return 1;
-    QTemporaryDir settings;
-    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
-    QApplication application(argc, argv);
-    nameApplication();
-    applyTheme(application);
-    const QString folder = QCoreApplication::arguments().value(1, QStringLiteral("."));
-    MainWindow window;
-    const QStringList size = QCoreApplication::arguments().value(2, QStringLiteral("1280x800")).split(QLatin1Char('x'));
-    window.resize(size[0].toInt(), size[1].toInt());
-    window.openDemo();
+/// First steps, the workplace with a node pinned, quick add, a drag of points.
+void takeTour(MainWindow& window, const QString& folder) {
     window.showFirstSteps(true);
-    window.show();
-    if (!QTest::qWaitForWindowExposed(&window)) return 1;
     take(window, folder, QStringLiteral("first-start"));
     window.showFirstSteps(false);
     window.stage()->setWire(true);
-    window.weave()->choose("wobble");
     window.weave()->choose("soften");
     window.weave()->togglePin();
     window.weave()->choose("wobble");
-    take(window, folder, QStringLiteral("build"));
+    take(window, folder, QStringLiteral("build-linen"));
     window.weave()->choose("body");
     window.weave()->openQuickAdd();
     QTest::qWait(200);
@@ -63,20 +52,109 @@ int main(int argc, char** argv) {
     window.weave()->choose("outline");
     window.stage()->setWire(false);
     take(window, folder, QStringLiteral("move-a-point"));
-    if (QCoreApplication::arguments().contains(QStringLiteral("--states"))) {
-        using namespace seedloom;
-        window.document().apply(setSetting(window.document().loom(), "wall", "thickness", {{"attribute", "widht"}}));
-        window.document().apply(setSetting(window.document().loom(), "even", "count", 2));
-        window.document().apply(setSkipped(window.document().loom(), {"wobble"}, true));
-        window.weave()->choose("wall");
-        window.showDrawer(QStringLiteral("notices"));
-        take(window, folder, QStringLiteral("states"));
-        return 0;
-    }
     window.weave()->choose("soften");
     window.weave()->togglePin();
+    window.stage()->setWire(true);
+    window.weave()->choose("soften");
+    window.toggleCompare(true);
+    take(window, folder, QStringLiteral("compare"));
+    window.toggleCompare(false);
+    window.stage()->setWire(false);
+}
+
+/// Numbers beside the marked elements, what the checkup finds, the frames.
+void takeDrawers(MainWindow& window, const QString& folder) {
+    window.weave()->choose("soften");
     window.stage()->setAttribute(QStringLiteral("along"));
     window.showDrawer(QStringLiteral("data"));
-    take(window, folder, QStringLiteral("data"));
+    settle(window);
+    window.data()->setFilter(QStringLiteral("along > 0.8"));
+    take(window, folder, QStringLiteral("data-and-marks"));
+    window.data()->setFilter({});
+    window.stage()->setMarks({});
+    window.stage()->tools()->setShading(Shading::clay);
+    window.weave()->choose("body");
+    window.showDrawer(QStringLiteral("checkup"));
+    settle(window);
+    for (auto* button : window.checkup()->findChildren<QPushButton*>())
+        if (button->isVisible() && button->text() == QLatin1String("Show")) {
+            button->click();
+            break;
+        }
+    take(window, folder, QStringLiteral("data-and-checkup"));
+    window.stage()->setMarks({});
+    window.weave()->choose("soften");
+    window.stage()->frameAll();
+    window.showDrawer(QStringLiteral("time"));
+    take(window, folder, QStringLiteral("time"));
+    window.action(QStringLiteral("commands"))->trigger();
+    QTest::qWait(200);
+    QTest::keyClicks(window.commandSearch()->field(), QStringLiteral("from"));
+    take(window, folder, QStringLiteral("commands"));
+    QTest::keyClick(window.commandSearch()->field(), Qt::Key_Escape);
+    window.showDrawer({});
+}
+
+void takeNight(MainWindow& window, const QString& folder) {
+    setAppearance(ThemeName::night, 1);
+    window.rebuildInterface();
+    window.weave()->choose("soften");
+    window.weave()->togglePin();
+    window.weave()->choose("wobble");
+    window.stage()->setWire(true);
+    take(window, folder, QStringLiteral("build-night"));
+    setAppearance(ThemeName::linen, 1);
+}
+
+/// Failed, skipped, tinted, several chosen: to be looked at, not kept.
+void takeStates(MainWindow& window, const QString& folder) {
+    using namespace seedloom;
+    const auto apply = [&](const Edit& edit) { window.document().apply(edit); };
+    apply(setSetting(window.document().loom(), "wall", "thickness", {{"attribute", "widht"}}));
+    apply(setSetting(window.document().loom(), "even", "count", 2));
+    apply(setSkipped(window.document().loom(), {"wobble"}, true));
+    for (int i = 1; i <= 6; ++i) {
+        std::string id;
+        apply(addNode(window.document().loom(), "sphere", {i - 1, 2}, &id));
+        apply(setTint(window.document().loom(), {id}, i));
+    }
+    window.weave()->chooseAll({"sphere", "sphere_2", "wall"});
+    window.showDrawer(QStringLiteral("notices"));
+    take(window, folder, QStringLiteral("states"));
+    window.weave()->choose("body");
+    window.stage()->tools()->setOverlay(QStringLiteral("normals"), true);
+    window.stage()->tools()->setOverlay(QStringLiteral("numbers"), true);
+    window.stage()->tools()->setOverlay(QStringLiteral("xray"), true);
+    window.stage()->tools()->setOverlay(QStringLiteral("open_edges"), true);
+    take(window, folder, QStringLiteral("overlays"));
+    window.action(QStringLiteral("settings"))->trigger();
+    settle(window);
+    window.screen()->grabWindow(0).save(folder + QStringLiteral("/settings.png"));
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (!prepareDisplay(argc, argv)) return 1;
+    QTemporaryDir settings;
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
+    QApplication application(argc, argv);
+    nameApplication();
+    installEnglish(application);
+    applyTheme(application);
+    const QString folder = QCoreApplication::arguments().value(1, QStringLiteral("."));
+    MainWindow window;
+    const QStringList size = QCoreApplication::arguments().value(2, QStringLiteral("1280x800")).split(QLatin1Char('x'));
+    window.resize(size[0].toInt(), size[1].toInt());
+    window.openDemo();
+    window.show();
+    if (!QTest::qWaitForWindowExposed(&window)) return 1;
+    if (QCoreApplication::arguments().contains(QStringLiteral("--states"))) {
+        takeStates(window, folder);
+        return 0;
+    }
+    takeTour(window, folder);
+    takeDrawers(window, folder);
+    takeNight(window, folder);
     return 0;
 }

@@ -1,1 +1,488 @@
-int main() { return 0; }
+// Stage, settings, controls and drawers, by mouse and keys in a real window.
+#include "WindowTest.h"
+#include "app/data/CheckupDrawer.h"
+#include "app/data/DataDrawer.h"
+#include "app/data/StatisticsStrip.h"
+#include "app/data/TimeDrawer.h"
+#include "app/settings/ControlForm.h"
+#include "app/settings/ControlsPanel.h"
+#include "app/settings/DragName.h"
+#include "app/settings/NumberField.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/settings/Slider.h"
+#include "app/stage/GlCanvas.h"
+#include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
+#include "geometry/Checkup.h"
+
+#include <QtCore/QMimeData>
+#include <QtGui/QClipboard>
+#include <QtWidgets/QHeaderView>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QPushButton>
+#include <QtWidgets/QTableView>
+#include <QtWidgets/QToolButton>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+class TestPanels : public WindowTest {
+    Q_OBJECT
+
+    Stage* stage() { return window_->stage(); }
+    QWidget* overlay() { return stage()->findChild<QWidget*>("stageOverlay"); }
+    void waitMesh() { QTRY_VERIFY_WITH_TIMEOUT(stage()->mesh() && window_->rebuilds().outcome(weave()->chosen()) && stage()->mesh()->pointCount > 0, 10000); }
+    /// Carries a name to a place, as a drag does, without a pointer in between.
+    static void carry(const char* mime, const QByteArray& bytes, QWidget* to, QPoint at) {
+        if (auto* area = qobject_cast<QAbstractScrollArea*>(to)) to = area->viewport();
+        QMimeData data;
+        data.setData(QLatin1String(mime), bytes);
+        QDragEnterEvent enter(at, Qt::LinkAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(to, &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(QPointF(at), Qt::LinkAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(to, &drop);
+    }
+    /// A box with a side missing, some points doubled.
+    void openBrokenBox() {
+        auto outcome = std::make_shared<NodeOutcome>();
+        std::vector<Vec3> points{{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}, {0, 1, 0}, {1, 1, 0}, {1, 1, 1}, {0, 1, 1}, {0, 0, 0}};
+        Topology topology(9, {0, 4, 8, 12, 16, 20}, {0, 1, 2, 3, 4, 7, 6, 5, 8, 4, 5, 1, 1, 5, 6, 2, 2, 6, 7, 3}, {0}, {}, {});
+        outcome->geometry = Geometry(points, topology);
+        window_->showDrawer("checkup");
+        window_->checkup()->show("Broken box", outcome);
+        QTRY_VERIFY(!window_->checkup()->busy());
+    }
+
+private Q_SLOTS:
+    void init() { openDemoWindow(); }
+    void cleanup() { window_.reset(); }
+
+    // The stage
+
+    void theCompassTurnsToTheAxes() {
+        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        QTest::mouseClick(overlay(), Qt::LeftButton, {}, stage()->compassPixel(0).toPoint());
+        QVERIFY(length(stage()->camera().toEye() - Vec3{1, 0, 0}) < 1e-4f);
+        QTest::mouseClick(overlay(), Qt::LeftButton, {}, stage()->compassPixel(2).toPoint());
+        QVERIFY(length(stage()->camera().toEye() - Vec3{0, 1, 0}) < 1e-4f);
+        run("from_front");
+        QVERIFY(length(stage()->camera().toEye() - Vec3{0, 0, 1}) < 1e-4f);
+        run("flat");
+        QVERIFY(stage()->camera().flat);
+        // Flat: what is nearer is not larger.
+        const QSizeF size = stage()->size();
+        const auto wide = [&](float z) { return stage()->camera().project({0.1f, 0, z}, size).x() - stage()->camera().project({-0.1f, 0, z}, size).x(); };
+        QVERIFY(std::abs(wide(0.5f) - wide(-0.5f)) < 0.01);
+        run("flat");
+        QVERIFY(wide(0.5f) > wide(-0.5f) + 1);
+    }
+
+    void clickingAFaceChoosesItsRowAndBack() {
+        window_->showDrawer("data");
+        weave()->choose("soften");
+        waitMesh();
+        const QPoint middle(stage()->width() / 2, stage()->height() / 2);
+        QTest::mouseClick(overlay(), Qt::LeftButton, {}, middle);
+        QCOMPARE(stage()->marks().rows.size(), 1u);
+        QCOMPARE(stage()->marks().element, Element::face);
+        const Index face = stage()->marks().rows[0];
+        // The face that was hit is in the middle, and faces the eye.
+        const Geometry& g = stage()->mesh()->geometry;
+        const QPointF at = stage()->camera().project(faceCentres(g)[face], stage()->size());
+        QVERIFY(QLineF(at, middle).length() < 30);
+        QVERIFY(dot(faceNormals(g)[face], stage()->camera().toEye()) > 0);
+        const auto chosen = window_->data()->table()->selectionModel()->selectedRows();
+        QCOMPARE(chosen.size(), 1);
+        QCOMPARE(window_->data()->model()->elementAt(chosen[0].row()), face);
+        window_->data()->table()->selectRow(5);
+        QCOMPARE(stage()->marks().rows, std::vector<Index>{5});
+        // Beside the model: nothing is chosen any more.
+        QTest::mouseClick(overlay(), Qt::LeftButton, {}, QPoint(20, stage()->height() / 2));
+        QVERIFY(stage()->marks().empty());
+    }
+
+    void pointsCanBePickedWhereTheyAreDrawn() {
+        weave()->choose("even");
+        QTRY_VERIFY(stage()->mesh() && stage()->mesh()->pointCount == 16);
+        const QPointF at = stage()->camera().project(stage()->mesh()->geometry.positions()[7], stage()->size());
+        QTest::mouseClick(overlay(), Qt::LeftButton, {}, at.toPoint());
+        QCOMPARE(stage()->marks().element, Element::point);
+        QCOMPARE(stage()->marks().rows, std::vector<Index>{7});
+        QTest::mouseClick(overlay(), Qt::LeftButton, Qt::ControlModifier, stage()->camera().project(stage()->mesh()->geometry.positions()[3], stage()->size()).toPoint());
+        QCOMPARE(stage()->marks().rows, (std::vector<Index>{7, 3}));
+    }
+
+    void framingTheChosenElementsComesNearer() {
+        waitMesh();
+        const double before = stage()->camera().distance;
+        stage()->setMarks({Element::face, {10, 11}, {}});
+        run("frame_marks");
+        QVERIFY(stage()->camera().distance < before / 3);
+        QVERIFY(length(stage()->camera().target - faceCentres(stage()->mesh()->geometry)[10]) < 0.1f);
+        run("frame_all");
+        QVERIFY(std::abs(stage()->camera().distance - before) < before * 0.05);
+    }
+
+    void spaceShowsTheInputForAsLongAsItIsHeld() {
+        click("wall");
+        waitMesh();
+        QTRY_COMPARE(stage()->mesh()->faceCount, window_->rebuilds().outcome("wall")->geometry.faceCount());
+        QTest::keyPress(weave(), Qt::Key_Space);
+        QTRY_COMPARE(stage()->mesh()->faceCount, window_->rebuilds().outcome("body")->geometry.faceCount());
+        QTest::keyRelease(weave(), Qt::Key_Space);
+        QTRY_COMPARE(stage()->mesh()->faceCount, window_->rebuilds().outcome("wall")->geometry.faceCount());
+    }
+
+    void beforeAndAfterAndAnyTwoNodesAreCompared() {
+        click("wall");
+        QTest::mouseClick(stage()->tools()->compareButton(), Qt::LeftButton);
+        QVERIFY(stage()->comparing());
+        QTRY_VERIFY(stage()->otherMesh() && stage()->otherMesh()->faceCount == window_->rebuilds().outcome("body")->geometry.faceCount());
+        const QPoint grip = stage()->dividerPixel();
+        drag(overlay(), grip, grip + QPoint(120, 0));
+        QVERIFY(std::abs(stage()->dividerPixel().x() - grip.x() - 120) <= 2);
+        click("outline");
+        click("soften", Qt::ControlModifier);
+        QTRY_VERIFY(stage()->otherMesh() && stage()->otherMesh()->faceCount == 0);
+        QTRY_VERIFY(stage()->mesh()->faceCount == window_->rebuilds().outcome("soften")->geometry.faceCount());
+        run("compare");
+        QVERIFY(!stage()->comparing());
+        // Nothing comes before the first node.
+        click("outline");
+        run("compare");
+        QVERIFY(!stage()->comparing());
+        QVERIFY(window_->message().contains("nothing before"));
+    }
+
+    void overlaysAreMadeFromTheGeometry() {
+        weave()->choose("soften");
+        waitMesh();
+        stage()->tools()->setOverlay("normals", true);
+        stage()->tools()->setOverlay("points", true);
+        QTRY_VERIFY(!stage()->mesh()->normals.empty());
+        QTRY_COMPARE(stage()->mesh()->dots.size(), stage()->mesh()->pointCount);
+        // Each arrow is three lines; its longest one points away from the model.
+        const auto& lines = stage()->mesh()->normals;
+        const auto normals = pointNormals(stage()->mesh()->geometry);
+        for (std::size_t i = 0; i < 50; ++i) QVERIFY(dot(normalized(lines[i * 6 + 1].position - lines[i * 6].position), normals[i]) > 0.999f);
+        stage()->tools()->setArrows("tangent", 2);
+        QTRY_VERIFY(!stage()->mesh()->arrows.empty());
+        const float two = length(stage()->mesh()->arrows[1].position - stage()->mesh()->arrows[0].position);
+        stage()->tools()->setArrows("tangent", 1);
+        QTRY_VERIFY(std::abs(length(stage()->mesh()->arrows[1].position - stage()->mesh()->arrows[0].position) - two / 2) < two * 0.01f);
+        weave()->choose("body");
+        stage()->tools()->setOverlay("open_edges", true);
+        QTRY_VERIFY(stage()->mesh()->openEdgeCount > 0);
+        QCOMPARE(stage()->mesh()->openEdgeCount, checkupOf(window_->rebuilds().outcome("body")->geometry).openEdges);
+        for (const char* id : {"xray", "wire", "numbers"}) run(id);
+        run("sides");
+        QTRY_COMPARE(stage()->mesh()->shading, Shading::sides);
+        run("checker");
+        QTRY_COMPARE(stage()->mesh()->shading, Shading::checker);
+        QVERIFY(!stage()->grab().isNull());
+    }
+
+    /// Backs differ from fronts in the picture, not only in the data.
+    void faceSidesAreToldApart() {
+        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        weave()->choose("soften");
+        waitMesh();
+        stage()->tools()->setShading(Shading::sides);
+        QTRY_COMPARE(stage()->mesh()->shading, Shading::sides);
+        const auto middle = [&] {
+            const QImage picture = stage()->canvas()->grabFramebuffer();
+            return picture.pixelColor(picture.width() / 2, picture.height() / 2);
+        };
+        QTest::qWait(300);
+        const QColor front = middle();
+        weave()->openQuickAdd("flip");
+        QTest::keyClick(window_->findChild<QLineEdit*>(QString(), Qt::FindChildrenRecursively) ? QApplication::focusWidget() : weave(), Qt::Key_Return);
+        waitFresh();
+        QTRY_VERIFY(loom().node("flip"));
+        QTRY_VERIFY_WITH_TIMEOUT(middle().red() - middle().blue() > front.red() - front.blue() + 20, 5000);
+    }
+
+    void largeModelsAreDrawnCoarserWhileTheyMoveAndItIsSaid() {
+        document().apply(setControlValue(loom(), "detail", 4));
+        document().apply(setControlValue(loom(), "sides", 64));
+        waitFresh();
+        QTRY_VERIFY_WITH_TIMEOUT(stage()->mesh()->triangles.size() / 3 > kReduceAbove, 20000);
+        const StageMesh& mesh = *stage()->mesh();
+        QVERIFY(!mesh.reduced.empty() && mesh.reduced.size() <= kReduceAbove);
+        for (Index i : mesh.reduced) QVERIFY(i < mesh.vertices.size());
+        // The coarse picture fills the same box.
+        Bounds coarse;
+        for (Index i : mesh.reduced) coarse.add(mesh.vertices[i].position);
+        QVERIFY(length(coarse.size() - mesh.bounds.size()) < mesh.bounds.diagonal() * 0.05);
+        drag(overlay(), QPoint(100, 300), QPoint(220, 320));
+        QVERIFY(!stage()->canvas() || !stage()->canvas()->reducing() || stage()->canvas()->lastDrawMs() > 0);
+    }
+
+    void theCameraIsKeptWithTheDocument() {
+        run("from_left");
+        run("flat");
+        const Camera kept = stage()->camera();
+        weave()->choose("body");
+        weave()->togglePin();
+        weave()->choose("even");
+        const QString file = folder_.filePath("view.loom");
+        QVERIFY(window_->saveTo(file));
+        window_->openDemo();
+        run("from_front");
+        QVERIFY(window_->openFile(file));
+        waitFresh();
+        QVERIFY(std::abs(stage()->camera().yaw - kept.yaw) < 0.01 && stage()->camera().flat);
+        QCOMPARE(weave()->chosen(), std::string("even"));
+        QCOMPARE(weave()->pinned(), std::string("body"));
+        QVERIFY(!document().modified());
+    }
+
+    // Settings and controls
+
+    void severalNodesOfOneKindAreSetTogether() {
+        click("wobble");
+        QTest::keyClick(weave(), Qt::Key_D, Qt::ControlModifier);
+        const std::string twin = weave()->chosen();
+        weave()->chooseAll({"wobble", twin});
+        auto* size = window_->settings()->row("size")->findChild<NumberField*>();
+        QTest::mouseClick(size, Qt::LeftButton);
+        size->selectAll();
+        QTest::keyClicks(size, "25cm");
+        QTest::keyClick(size, Qt::Key_Return);
+        QCOMPARE(loom().node("wobble")->settings["size"], Json(0.25));
+        QCOMPARE(loom().node(twin)->settings["size"], Json(0.25));
+        document().apply(setSetting(loom(), twin, "seed", 99));
+        QVERIFY(window_->settings()->row("seed")->findChild<DragName*>()->text().contains("mixed"));
+        // Different kinds: the last one alone.
+        weave()->chooseAll({"wobble", "wall"});
+        QVERIFY(window_->settings()->row("thickness") && !window_->settings()->row("octaves"));
+    }
+
+    void longPanelsCanBeSearched() {
+        click("wobble");
+        QLineEdit* search = window_->settings()->searchField();
+        QVERIFY(search);
+        QTest::keyClicks(search, "rough");
+        QVERIFY(window_->settings()->row("roughness")->isVisible());
+        QVERIFY(!window_->settings()->row("octaves")->isVisible());
+        search->clear();
+        QVERIFY(window_->settings()->row("octaves")->isVisible());
+        click("body");
+        QVERIFY(!window_->settings()->searchField());
+    }
+
+    void aClickOnTheNameResets() {
+        click("wobble");
+        SettingRow* row = window_->settings()->row("octaves");
+        QVERIFY(loom().node("wobble")->settings.contains("octaves"));
+        QVERIFY(row->nameLabel()->font().weight() >= QFont::DemiBold);
+        QTest::mouseClick(row->nameLabel(), Qt::LeftButton);
+        QVERIFY(!loom().node("wobble")->settings.contains("octaves"));
+        QVERIFY(row->nameLabel()->font().weight() < QFont::DemiBold);
+        undo();
+        QVERIFY(loom().node("wobble")->settings.contains("octaves"));
+        QVERIFY(row->nameLabel()->toolTip().contains("default 1"));
+    }
+
+    void aSettingIsDraggedOntoTheControlsAndBack() {
+        click("wobble");
+        carry(kSettingMime, "wobble\nsize", window_->controls(), QPoint(40, 60));
+        ControlForm* form = window_->controls()->form();
+        QVERIFY(form);
+        form->name()->selectAll();
+        QTest::keyClicks(form->name(), "Bump size");
+        QTest::keyClick(form->name(), Qt::Key_Return);
+        const Control* made = loom().control("size");
+        QVERIFY(made);
+        QCOMPARE(made->label, std::string("Bump size"));
+        QCOMPARE(loom().node("wobble")->settings["size"], (Json{{"control", "size"}}));
+        // The control drives another setting, too.
+        click("wall");
+        carry(kControlMime, "wall", window_->settings()->row("thickness"), QPoint(5, 5));
+        carry(kControlMime, "size", window_->settings()->row("thickness"), QPoint(5, 5));
+        QCOMPARE(loom().node("wall")->settings["thickness"], (Json{{"control", "size"}}));
+        // And dropped beside all settings it is given up: both keep its value.
+        const Json value = made->fallback;
+        carry(kControlMime, "size", window_->settings(), QPoint(10, 300));
+        QVERIFY(!loom().control("size"));
+        QCOMPARE(loom().node("wobble")->settings["size"], value);
+        QCOMPARE(loom().node("wall")->settings["thickness"], value);
+        // A ramp can't become a control; that is said.
+        click("wobble");
+        carry(kSettingMime, "wobble\namount", window_->controls(), QPoint(40, 60));
+        QVERIFY(!window_->controls()->form());
+        QVERIFY(window_->message().contains("fixed number"));
+    }
+
+    void aRealDragCarriesAName() {
+        click("wobble");
+        QWidget* name = window_->settings()->row("size")->nameLabel();
+        const QPoint from = name->mapTo(window_.get(), QPoint(10, 8)), to = window_->controls()->mapTo(window_.get(), QPoint(60, 30));
+        QTimer::singleShot(150, this, [&] {
+            QTest::mouseMove(window_->windowHandle(), to - QPoint(4, 4));
+            QTest::mouseMove(window_->windowHandle(), to);
+            QTest::mouseRelease(window_->windowHandle(), Qt::LeftButton, {}, to);
+        });
+        QTest::mousePress(window_->windowHandle(), Qt::LeftButton, {}, from);
+        QTest::mouseMove(window_->windowHandle(), from + QPoint(6, 6));
+        QTest::mouseMove(window_->windowHandle(), from + QPoint(20, 20));
+        QTRY_VERIFY(window_->controls()->form());
+        QTest::keyClick(window_->controls()->form()->name(), Qt::Key_Escape);
+        QTRY_VERIFY(!window_->controls()->form());
+        QVERIFY(!loom().control("size"));
+    }
+
+    void controlsAreChangedAndPresetsKept() {
+        window_->controls()->askForChange("height");
+        ControlForm* form = window_->controls()->form();
+        form->name()->selectAll();
+        QTest::keyClicks(form->name(), "Total height");
+        QTest::keyClick(form->name(), Qt::Key_Return);
+        QCOMPARE(loom().control("height")->label, std::string("Total height"));
+        document().apply(setControlValue(loom(), "height", 1.4));
+        window_->controls()->askForPreset();
+        auto* field = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        QVERIFY(field);
+        field->selectAll();
+        QTest::keyClicks(field, "Tall one");
+        QTest::keyClick(field, Qt::Key_Return);
+        QVERIFY(loom().preset("Tall one"));
+        QCOMPARE(loom().preset("Tall one")->values["height"], Json(1.4));
+    }
+
+    // Drawers
+
+    void dataSortsFiltersAndCopies() {
+        weave()->choose("even");
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        data->sortBy(1, true);
+        QTRY_VERIFY(!data->busy());
+        const auto& positions = window_->rebuilds().outcome("even")->geometry.positions();
+        for (int row = 1; row < 16; ++row) QVERIFY(positions[data->model()->elementAt(row - 1)].y >= positions[data->model()->elementAt(row)].y);
+        data->setFilter("position.y > 0.5");
+        QTRY_VERIFY(!data->busy());
+        const int left = data->model()->rowCount();
+        QCOMPARE(left, int(std::count_if(positions.begin(), positions.end(), [](Vec3 p) { return p.y > 0.5f; })));
+        QCOMPARE(stage()->marks().rows.size(), std::size_t(left));
+        data->setFilter("hieght > 1");
+        QTRY_VERIFY(!data->busy());
+        bool said = false;
+        for (auto* label : data->findChildren<QLabel*>()) said |= label->text().contains("hieght");
+        QVERIFY(said);
+        data->setFilter({});
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        data->copy();
+        const QStringList lines = QGuiApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts);
+        QCOMPARE(lines.size(), 17);
+        QVERIFY(lines[0].startsWith("point,position.x,position.y"));
+        QCOMPARE(lines[1].split(',')[2].toFloat(), positions[data->model()->elementAt(0)].y);
+    }
+
+    void dataColumnsCanBeHiddenFrozenAndPinned() {
+        weave()->choose("even");
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        const int before = data->model()->columnCount();
+        data->model()->hideAttributes({"tangent"});
+        QCOMPARE(data->model()->columnCount(), before - 3);
+        data->freezeButton()->click();
+        document().apply(setSetting(loom(), "even", "count", 30));
+        waitFresh();
+        QCOMPARE(data->model()->rowCount(), 16);
+        data->freezeButton()->click();
+        QTRY_COMPARE(data->model()->rowCount(), 30);
+        data->pinButton()->click();
+        click("outline");
+        QCOMPARE(data->model()->rowCount(), 30);
+        data->pinButton()->click();
+        QTRY_COMPARE(data->model()->rowCount(), 3);
+    }
+
+    void theStripTellsWhatAColumnIsLike() {
+        weave()->choose("even");
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        data->table()->setCurrentIndex(data->model()->index(0, 1));
+        QTRY_VERIFY(data->strip()->statistics().count == 16 && data->strip()->accessibleDescription().startsWith("position.y"));
+        QVERIFY(std::abs(data->strip()->statistics().least) < 1e-6 && std::abs(data->strip()->statistics().most - 0.9) < 1e-5);
+    }
+
+    void theCheckupFindsShowsAndMends() {
+        openBrokenBox();
+        const auto& findings = window_->checkup()->report().findings;
+        QStringList codes;
+        for (const Finding& f : findings) codes << QString::fromStdString(f.code);
+        QVERIFY(codes.contains("open_edges") && codes.contains("doubled_points"));
+        // Show marks what was found.
+        weave()->choose("body");
+        window_->checkup()->show("Revolve", window_->rebuilds().outcome("body"));
+        QTRY_VERIFY(!window_->checkup()->busy());
+        const auto button = [&](const QString& text) -> QPushButton* {
+            for (auto* one : window_->checkup()->findChildren<QPushButton*>())
+                if (one->isVisible() && one->text() == text) return one;
+            return nullptr;
+        };
+        QVERIFY(button("Show"));
+        QTest::mouseClick(button("Show"), Qt::LeftButton);
+        QCOMPARE(stage()->marks().edges.size(), checkupOf(window_->rebuilds().outcome("body")->geometry).openEdges);
+        // The fix is a node behind the one that was looked at.
+        QVERIFY(button("Add Thicken"));
+        QTest::mouseClick(button("Add Thicken"), Qt::LeftButton);
+        QCOMPARE(loom().node(weave()->chosen())->op, std::string("thicken"));
+        QVERIFY(reaches(loom(), "body", weave()->chosen()));
+        waitFresh();
+        QVERIFY(checkupOf(window_->rebuilds().outcome(weave()->chosen())->geometry).closed);
+    }
+
+    void theCheckupMeasuresASoundSolid() {
+        window_->showDrawer("checkup");
+        weave()->choose("soften");
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->checkup()->busy() && window_->checkup()->report().facts.closed, 20000);
+        const CheckupReport& report = window_->checkup()->report();
+        QVERIFY(report.findings.empty() && report.intersectionsChecked);
+        QVERIFY(report.wall && report.wall->least > 0.005 && report.wall->least < 0.05);
+        bool said = false;
+        for (auto* label : window_->checkup()->findChildren<QLabel*>()) said |= label->text().startsWith("Sound");
+        QVERIFY(said);
+    }
+
+    void timeDrivesFormulasAndFramesAreRemembered() {
+        document().apply(setSetting(loom(), "body", "height_scale", {{"formula", "1 + frame * 0.01"}}));
+        window_->showDrawer("time");
+        const float still = height();
+        TimeDrawer* time = window_->time();
+        time->setRange(0, 20);
+        Slider* scrub = time->scrubber();
+        drag(scrub, scrub->pixelOf(0), scrub->pixelOf(20));
+        QCOMPARE(time->frame(), 20.0);
+        waitFresh();
+        QVERIFY(std::abs(height() - still * 1.2f) < 1e-4f);
+        time->setFrame(0);
+        waitFresh();
+        QVERIFY(window_->rebuilds().report("soften").remembered);
+        QVERIFY(std::abs(height() - still) < 1e-6f);
+        // Playing goes on by itself, and begins again after the last frame.
+        time->setRange(0, 3);
+        QTest::mouseClick(time->playButton(), Qt::LeftButton);
+        QVERIFY(time->playing());
+        QSignalSpy frames(time, &TimeDrawer::frameChanged);
+        QTRY_VERIFY(frames.count() > 6);
+        QTest::mouseClick(time->playButton(), Qt::LeftButton);
+        QVERIFY(!time->playing());
+        for (const auto& one : frames) QVERIFY(one[0].toDouble() >= 0 && one[0].toDouble() <= 3);
+        time->setLoops(false);
+        time->setFrame(0);
+        time->play(true);
+        QTRY_VERIFY_WITH_TIMEOUT(!time->playing(), 10000);
+        QCOMPARE(time->frame(), 3.0);
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestPanels>(argc, argv); }
+#include "test_panels.moc"

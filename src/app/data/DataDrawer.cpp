@@ -122,6 +122,7 @@ DataDrawer::DataDrawer(QWidget* parent)
         Q_EMIT pinChanged();
     });
     pool_.setMaxThreadCount(1);
+    refresh();
 }
 
 DataDrawer::~DataDrawer() {
@@ -179,6 +180,9 @@ void DataDrawer::refresh() {
     for (int e = 0; e < kElementKinds; ++e) {
         const std::size_t n = outcome_ && e < 5 ? outcome_->geometry.count(static_cast<Element>(e)) : 0;
         kinds_->button(e)->setText(n > 0 ? tr("%1 %2").arg(names[e], countText(n)) : names[e]);
+        // Kinds that are not there take no room, but for the ones that everybody looks for.
+        const auto kind = static_cast<Element>(e);
+        kinds_->button(e)->setVisible(n > 0 || kind == element_ || kind == Element::point || kind == Element::face || kind == Element::model);
     }
     connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &DataDrawer::selectionChanged, Qt::UniqueConnection);
     connect(table_->selectionModel(), &QItemSelectionModel::currentColumnChanged, this, [this](const QModelIndex& now) { showStatistics(now.column()); });

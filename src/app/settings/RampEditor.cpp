@@ -56,7 +56,7 @@ private:
 };
 
 RampEditor::RampEditor(QWidget* parent) : QWidget(parent), canvas_(new Canvas(this)) {
-    setFixedHeight(kHeight);
+    setFixedHeight(px(kHeight));
     canvas_->installEventFilter(this);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 2, 0, 2);
@@ -86,6 +86,7 @@ RampEditor::RampEditor(QWidget* parent) : QWidget(parent), canvas_(new Canvas(th
     shape_ = new QComboBox(this);
     shape_->addItems({tr("straight"), tr("smooth"), tr("step")});
     shape_->setToolTip(tr("The shape of the stretch after the chosen knot"));
+    shape_->setAccessibleName(tr("Shape after the knot"));
     x_->setToolTip(tr("Where the chosen knot stands, 0 to 1"));
     y_->setToolTip(tr("The value at the chosen knot"));
     x_->setAccessibleName(tr("Knot position"));

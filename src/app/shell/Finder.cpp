@@ -13,7 +13,7 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr int kDetail = Qt::UserRole + 1, kKeys = Qt::UserRole + 2;
+constexpr int kDetail = Qt::UserRole + 1, kKeys = Qt::UserRole + 2, kMostRows = 11;
 
 class RowPainter : public QStyledItemDelegate {
 public:
@@ -91,11 +91,11 @@ void Finder::open(const QString& prompt, std::vector<Entry> entries, QPoint at) 
     field_->setPlaceholderText(prompt);
     field_->setAccessibleName(prompt);
     field_->clear();
-    fill();
     const QSize area = parentWidget()->size();
-    const QSize size(std::min(px(460), area.width() - 16), std::min(px(380), area.height() - 16));
+    const QSize size(std::min(px(460), area.width() - 16), std::min(px(54) + kMostRows * px(28), area.height() - 16));
     resize(size);
     move(std::clamp(at.x() - size.width() / 2, 8, std::max(8, area.width() - size.width() - 8)), std::clamp(at.y(), 8, std::max(8, area.height() - size.height() - 8)));
+    fill();
     show();
     raise();
     field_->setFocus();
@@ -120,6 +120,9 @@ void Finder::fill() {
         item->setFlags(Qt::NoItemFlags);
     }
     list_->setCurrentRow(0);
+    // As high as what was found needs.
+    const int rows = std::clamp(list_->count(), 1, kMostRows);
+    resize(width(), std::min(px(30) + 24 + rows * px(28) + 6, parentWidget()->height() - y() - 8));
 }
 
 void Finder::close() {

@@ -65,6 +65,7 @@ public:
     bool exportTo(const QString& file);
     /// Journals go to `folder`; those that a program left there when it died are offered.
     void keepJournalIn(const QString& folder);
+    /// Opens a drawer; an empty name closes the open one.
     void showDrawer(const QString& name);
     /// The id of the open drawer: data, checkup, notices, time, or empty.
     QString shownDrawer() const;
@@ -111,6 +112,7 @@ private:
     QWidget* makeDrawerBar();
     QWidget* makeFirstSteps();
     std::array<std::pair<QString, QToolButton*>, 4> drawerButtons() const;
+    void fitDrawer();
     QString layoutKey() const;
     void restoreLayout();
     void saveLayout();
@@ -170,6 +172,7 @@ private:
     QTimer rest_;
     QThreadPool exports_;
     QString journalFolder_;
+    std::map<QString, int> drawerHeights_;  ///< as the user has left them
     int handleGesture_ = 0;
     bool sideFitted_ = false, compare_ = false, peeking_ = false, exporting_ = false;
 };

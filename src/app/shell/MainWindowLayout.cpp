@@ -59,7 +59,7 @@ void MainWindow::makeLayout() {
     time_ = new TimeDrawer(this);
     notices_ = new QListWidget(this);
     notices_->setWordWrap(true);
-    notices_->setStyleSheet(QStringLiteral("QListView { padding: 6px 0; } QListView::item { padding: 5px 16px; }"));
+    notices_->setStyleSheet(QStringLiteral("QListView { padding: 6px 12px; } QListView::item { padding: 5px 4px; }"));
     notices_->setAccessibleName(tr("Notices"));
     drawers_ = new QStackedWidget(this);
     for (QWidget* page : {static_cast<QWidget*>(data_), static_cast<QWidget*>(checkup_), static_cast<QWidget*>(notices_), static_cast<QWidget*>(time_)}) drawers_->addWidget(page);
@@ -77,6 +77,9 @@ void MainWindow::makeLayout() {
     lowerColumn->addWidget(weave_, 1);
     down_->addWidget(lower);
     down_->addWidget(drawers_);
+    connect(down_, &QSplitter::splitterMoved, this, [this] {
+        if (const QString name = shownDrawer(); !name.isEmpty()) drawerHeights_[name] = down_->sizes().value(2);
+    });
     down_->setCollapsible(0, false);
     down_->setCollapsible(1, false);
     column->addWidget(down_, 1);
@@ -148,8 +151,7 @@ QWidget* MainWindow::makeDrawerBar() {
             drawers_->setVisible(on);
             if (!on) return;
             drawers_->setCurrentWidget(page);
-            const QList<int> sizes = down_->sizes();
-            if (sizes.value(2) < 80) down_->setSizes({sizes[0] * 2 / 3, sizes[1] - 10, px(220)});
+            fitDrawer();
             showChosen();
         });
         row->addWidget(button);
@@ -220,7 +222,20 @@ std::array<std::pair<QString, QToolButton*>, 4> MainWindow::drawerButtons() cons
     return {{{QStringLiteral("data"), dataButton_}, {QStringLiteral("checkup"), checkupButton_}, {QStringLiteral("notices"), noticesButton_}, {QStringLiteral("time"), timeButton_}}};
 }
 
+/// Each drawer is as high as it was left, or as its content usually needs; stage and weave share what remains as they did before.
+void MainWindow::fitDrawer() {
+    const QString name = shownDrawer();
+    static const std::map<QString, int> usual{{QStringLiteral("data"), 250}, {QStringLiteral("checkup"), 150}, {QStringLiteral("notices"), 130}, {QStringLiteral("time"), 116}};
+    const QList<int> sizes = down_->sizes();
+    const auto kept = drawerHeights_.find(name);
+    const int room = sizes[0] + sizes[1] + sizes[2], wanted = std::min(kept == drawerHeights_.end() ? px(usual.at(name)) : kept->second, room / 2);
+    const int rest = room - wanted, weave = std::clamp(int(sizes[1]), px(96), std::max(px(96), rest - stage_->minimumHeight()));
+    down_->setSizes({rest - weave, weave, wanted});
+}
+
 void MainWindow::showDrawer(const QString& name) {
+    for (const auto& [id, button] : drawerButtons())
+        if (name.isEmpty() && button->isChecked()) button->click();
     for (const auto& [id, button] : drawerButtons())
         if (name == id && !button->isChecked()) button->click();
 }
@@ -265,6 +280,7 @@ void MainWindow::rebuildInterface() {
     setWindowIcon(icon(QStringLiteral("seedloom"), colours().chosen));
     delete takeCentralWidget();
     makeLayout();
+    pictures_.refresh();
     across_->restoreState(across);
     side_->restoreState(side);
     takeViewState(view);

@@ -1,5 +1,6 @@
 #include "app/shell/Pictures.h"
 
+#include "app/shell/Theme.h"
 #include "graph/Rebuild.h"
 #include "operators/Catalogue.h"
 
@@ -72,12 +73,19 @@ void Pictures::setDirection(double yaw, double pitch) {
     Q_EMIT ready();
 }
 
+void Pictures::refresh() {
+    done_.clear();
+    Q_EMIT ready();
+}
+
 void Pictures::draw(const Key& key, std::function<Geometry()> make) {
     if (!waiting_.insert(key).second) return;
     ThumbnailOptions options;
     options.width = options.height = kSize;
     options.yaw = yaw_;
     options.pitch = pitch_;
+    const QColor ink = colours().ink;
+    options.line = {std::uint8_t(ink.red()), std::uint8_t(ink.green()), std::uint8_t(ink.blue()), 255};
     pool_.start([this, key, make = std::move(make), options] {
         // Pictures wait for everything else: a rebuild or a turn of the stage is never slower for them.
         static thread_local const bool yielding = setpriority(PRIO_PROCESS, id_t(gettid()), 15) == 0;

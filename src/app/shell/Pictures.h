@@ -23,6 +23,8 @@ public:
 
     /// Direction from which pictures are drawn from now on, degrees.
     void setDirection(double yaw, double pitch);
+    /// Draws all anew, as after a change of theme.
+    void refresh();
     /// The picture of a node's result, or the last one of that node while a new one is drawn (ready() tells).
     QPixmap ofNode(const std::string& node, const Digest& key, const std::shared_ptr<const NodeOutcome>& outcome);
     /// What an operator makes of a simple sample.

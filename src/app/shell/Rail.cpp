@@ -9,7 +9,6 @@
 namespace seedloom::app {
 
 Rail::Rail(QWidget* parent) : QWidget(parent) {
-    setFixedWidth(px(56));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 10, 0, 8);
     column->setSpacing(4);
@@ -22,6 +21,19 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
     column->addStretch();
     connect(add(QStringLiteral("help"), tr("Help"), tr("Keys and first steps")), &QToolButton::clicked, this, &Rail::helpWanted);
     connect(add(QStringLiteral("settings"), tr("Settings"), tr("Look, size of texts, shortcuts")), &QToolButton::clicked, this, &Rail::settingsWanted);
+    fitWords();
+}
+
+/// As wide as its longest word needs, in any language.
+void Rail::fitWords() {
+    int wide = px(56);
+    const auto buttons = findChildren<QToolButton*>();
+    for (QToolButton* button : buttons) {
+        button->ensurePolished();
+        wide = std::max(wide, button->sizeHint().width());
+    }
+    setFixedWidth(wide);
+    for (QToolButton* button : buttons) button->setFixedSize(wide, px(54));
 }
 
 QToolButton* Rail::add(const QString& iconName, const QString& text, const QString& tip) {
@@ -31,7 +43,6 @@ QToolButton* Rail::add(const QString& iconName, const QString& text, const QStri
     button->setText(text);
     button->setToolTip(tip);
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
-    button->setFixedSize(px(56), px(54));
     button->setFont(bodyFont(11, QFont::Medium));
     button->setStyleSheet(QStringLiteral("QToolButton { border: none; border-left: 3px solid transparent; border-radius: 0; background: transparent; padding: 4px 0; }"
                                          "QToolButton:hover { background: %1; } QToolButton:checked { background: %1; color: %2; border-left: 3px solid %3; }"

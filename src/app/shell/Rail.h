@@ -20,6 +20,7 @@ protected:
     void paintEvent(QPaintEvent*) override;
 
 private:
+    void fitWords();
     QToolButton* add(const QString& iconName, const QString& text, const QString& tip);
 };
 

@@ -1,12 +1,31 @@
 #include "app/shell/Startup.h"
 
 #include <QtCore/QCoreApplication>
+#include <QtCore/QTranslator>
 #include <QtGui/QSurfaceFormat>
 
 #include <cstdio>
 #include <cstring>
 
 namespace seedloom::app {
+
+namespace {
+
+class EnglishNumbers : public QTranslator {
+public:
+    using QTranslator::QTranslator;
+    bool isEmpty() const override { return false; }
+    QString translate(const char*, const char* source, const char*, int n) const override {
+        if (n < 0) return {};
+        QString text = QString::fromUtf8(source);
+        text.replace(QStringLiteral("(s)"), n == 1 ? QString() : QStringLiteral("s"));
+        return text.replace(QStringLiteral("%n"), QString::number(n));
+    }
+};
+
+}  // namespace
+
+void installEnglish(QCoreApplication& application) { application.installTranslator(new EnglishNumbers(&application)); }
 
 bool prepareDisplay(int argc, char** argv) {
     bool platformGiven = qEnvironmentVariableIsSet("QT_QPA_PLATFORM");

@@ -14,7 +14,7 @@ namespace seedloom::app {
 
 TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QAction* redo, QAction* search, QAction* exportModel, QWidget* parent)
     : QWidget(parent), document_(document), rebuilds_(rebuilds), name_(new QLabel(this)), edited_(new QLabel(this)), dot_(new QLabel(this)), state_(new QLabel(this)),
-      time_(new QLabel(this)), cancel_(new QPushButton(tr("Cancel"), this)) {
+      time_(new QLabel(this)), cancel_(new QPushButton(tr("Cancel"), this)), search_(new QPushButton(this)) {
     setFixedHeight(px(36));
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(16, 0, 12, 0);
@@ -44,15 +44,14 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
     cancel_->hide();
     row->addWidget(cancel_);
     row->addStretch();
-    auto* searching = new QPushButton(this);
-    searching->setObjectName(QStringLiteral("searchCommands"));
-    searching->setText(tr("Search every command"));
-    searching->setToolTip(tr("Find anything that can be done, by name (%1)").arg(search->shortcut().toString(QKeySequence::NativeText)));
-    searching->setFixedHeight(px(26));
-    searching->setIcon(icon(QStringLiteral("search"), colours().faint));
-    searching->setStyleSheet(QStringLiteral("QPushButton { color: %1; border-radius: 12px; padding: 2px 14px; text-align: left; }").arg(colours().faint.name()));
-    connect(searching, &QPushButton::clicked, search, &QAction::trigger);
-    row->addWidget(searching);
+    search_->setObjectName(QStringLiteral("searchCommands"));
+    search_->setAccessibleName(tr("Search every command"));
+    search_->setToolTip(tr("Find anything that can be done, by name (%1)").arg(search->shortcut().toString(QKeySequence::NativeText)));
+    search_->setFixedHeight(px(26));
+    search_->setIcon(icon(QStringLiteral("search"), colours().faint));
+    search_->setStyleSheet(QStringLiteral("QPushButton { color: %1; border-radius: 12px; padding: 2px 14px; text-align: left; }").arg(colours().faint.name()));
+    connect(search_, &QPushButton::clicked, search, &QAction::trigger);
+    row->addWidget(search_);
     auto* exporting = new QPushButton(exportModel->text().remove(QLatin1Char('&')), this);
     exporting->setFixedHeight(px(26));
     exporting->setToolTip(exportModel->toolTip());
@@ -62,9 +61,26 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
     connect(&document_, &Document::changed, this, &TopLine::refresh);
     connect(&document_.history(), &QUndoStack::cleanChanged, this, &TopLine::refresh);
     connect(&rebuilds_, &RebuildService::stateChanged, this, &TopLine::refresh);
+    // A long name or state must not keep the window from being made narrow.
+    for (QLabel* label : {name_, edited_, state_, time_}) label->setMinimumWidth(1);
+    fitSearch();
     tick_.setInterval(100);
     connect(&tick_, &QTimer::timeout, this, &TopLine::refresh);
     refresh();
+}
+
+/// Where there is little room, the magnifying glass has to do.
+void TopLine::fitSearch() {
+    int others = px(90);
+    for (const QWidget* widget : {static_cast<QWidget*>(name_), static_cast<QWidget*>(edited_), static_cast<QWidget*>(state_), static_cast<QWidget*>(time_)}) others += widget->sizeHint().width();
+    const QString whole = tr("Search every command");
+    const int room = width() - others - px(180);
+    search_->setText(room < search_->fontMetrics().horizontalAdvance(whole) + px(54) ? QString() : whole);
+}
+
+void TopLine::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    fitSearch();
 }
 
 void TopLine::refresh() {
@@ -108,6 +124,7 @@ void TopLine::refresh() {
     state_->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
     dot_->setText(QStringLiteral("●"));
     dot_->setStyleSheet(QStringLiteral("color: %1; font-size: 10px;").arg(colour.name()));
+    fitSearch();
 }
 
 }  // namespace seedloom::app

@@ -21,13 +21,17 @@ public:
     QLabel* stateLabel() const { return state_; }
     QPushButton* cancelButton() const { return cancel_; }
 
+protected:
+    void resizeEvent(QResizeEvent* event) override;
+
 private:
     void refresh();
+    void fitSearch();
 
     Document& document_;
     RebuildService& rebuilds_;
     QLabel *name_, *edited_, *dot_, *state_, *time_;
-    QPushButton* cancel_;
+    QPushButton *cancel_, *search_;
     QTimer tick_;
     QElapsedTimer runningSince_;
 };

@@ -361,8 +361,10 @@ void GlCanvas::drawScene(Scene& scene) {
             gl->glDisable(GL_BLEND);
         }
     }
-    drawBatch(scene.lines, GL_LINES, false, {.nearer = 0.0006f});
-    drawBatch(scene.dots, GL_POINTS, false, {.nearer = 0.0008f, .pointSize = 5});
+    // Curves are ink, and so follow the theme, unless they carry the colours of an attribute.
+    const QVector4D line(vector(colours().ink), mesh.shading == Shading::attribute && mesh.faceCount == 0 ? 0.0f : 1.0f);
+    drawBatch(scene.lines, GL_LINES, false, {.tint = line, .nearer = 0.0006f});
+    drawBatch(scene.dots, GL_POINTS, false, {.tint = line, .nearer = 0.0008f, .pointSize = 5});
     if (reducing_) return;
     drawBatch(scene.normals, GL_LINES, false, {.nearer = 0.0006f});
     drawBatch(scene.arrows, GL_LINES, false, {.nearer = 0.0007f});

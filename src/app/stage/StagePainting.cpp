@@ -141,13 +141,23 @@ void Stage::paintNumbers(QPainter& painter) const {
         const QPointF at = camera_.project(places[i], size(), &behind);
         if (!behind && rect().contains(at.toPoint())) shown.push_back({-dot(places[i], camera_.toEye()), at, i});
     }
-    if (shown.size() > kMost) {
-        std::nth_element(shown.begin(), shown.begin() + kMost, shown.end(), [](const Number& a, const Number& b) { return a.depth < b.depth; });
-        shown.resize(kMost);
+    const auto nearer = [](const Number& a, const Number& b) { return a.depth < b.depth; };
+    if (shown.size() > kMost * 4) {
+        std::nth_element(shown.begin(), shown.begin() + kMost * 4, shown.end(), nearer);
+        shown.resize(kMost * 4);
     }
+    std::sort(shown.begin(), shown.end(), nearer);
     painter.setFont(numberFont(10));
     painter.setPen(colours().ink);
-    for (const Number& number : shown) painter.drawText(number.at + QPointF(4, -3), QString::number(number.row));
+    // A number that would lie on a nearer one is left out.
+    std::vector<QRectF> taken;
+    for (const Number& number : shown) {
+        const QString text = QString::number(number.row);
+        const QRectF box(number.at + QPointF(4, -14), QSizeF(painter.fontMetrics().horizontalAdvance(text), 12));
+        if (taken.size() == kMost || std::any_of(taken.begin(), taken.end(), [&](const QRectF& other) { return other.intersects(box); })) continue;
+        taken.push_back(box);
+        painter.drawText(box, Qt::AlignLeft | Qt::AlignVCenter, text);
+    }
 }
 
 void Stage::paintHandles(QPainter& painter) const {

@@ -128,6 +128,7 @@ private:
     void paintEmpty(QPainter& painter) const;
     void paintOverview(QPainter& painter) const;
     QString factOf(const Node& node, bool brief) const;
+    QString cardTip(const Node& node) const;
     QString linkTip(const Link& link) const;
     void dropThread(QPointF at);
     void dropCards(QPointF at);

@@ -75,6 +75,7 @@ void Weave::hover(QPointF at, QPoint global) {
     const bool widens = !note.empty() && at.x() > noteRect(*loom().note(note)).right() - 10;
     setCursor(knob ? Qt::CrossCursor : widens ? Qt::SizeHorCursor : Qt::ArrowCursor);
     if (hoveredLink_) QToolTip::showText(global, linkTip(*hoveredLink_), this);
+    if (!hovered_.empty()) QToolTip::showText(global, cardTip(*node(hovered_)), this, cardRect(hovered_).toAlignedRect());
     update();
 }
 

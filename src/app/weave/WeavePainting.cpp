@@ -61,6 +61,18 @@ QString Weave::factOf(const Node& node, bool brief) const {
     return text;
 }
 
+/// The whole of what a card may have to cut: its name, and every notice.
+QString Weave::cardTip(const Node& node) const {
+    const OperatorSpec* spec = findOperator(node.op);
+    QStringList lines{QString::fromStdString(displayName(node)) + (spec && !node.label.empty() ? QStringLiteral(" (") + catalogueText(spec->label) + QLatin1Char(')') : QString())};
+    const NodeReport report = rebuilds_.report(node.id);
+    if (!node.skipped && report.outcome && !waitsForInput(report))
+        for (const Notice& notice : report.outcome->notices) lines << QString::fromStdString(notice.text);
+    lines << factOf(node, false);
+    lines.removeDuplicates();
+    return lines.join(QLatin1Char('\n'));
+}
+
 QString Weave::linkTip(const Link& link) const {
     const auto outcome = rebuilds_.outcome(link.from);
     if (!outcome) return tr("Nothing has flowed here yet");
