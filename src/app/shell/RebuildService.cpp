@@ -1,5 +1,8 @@
 #include "app/shell/RebuildService.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 namespace seedloom::app {
 
 bool waitsForInput(const NodeReport& report) {
@@ -71,6 +74,8 @@ void RebuildService::cancel() {
 }
 
 void RebuildService::work() {
+    // Hands come first: this thread, and the workers that it makes, give way to the interface where cores are few.
+    setpriority(PRIO_PROCESS, id_t(gettid()), 5);
     for (;;) {
         Job job;
         std::shared_ptr<std::atomic<bool>> stop;

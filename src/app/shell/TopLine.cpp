@@ -57,7 +57,8 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
     exporting->setToolTip(exportModel->toolTip());
     connect(exporting, &QPushButton::clicked, exportModel, &QAction::trigger);
     row->addWidget(exporting);
-    connect(cancel_, &QPushButton::clicked, &rebuilds_, &RebuildService::cancel);
+    // On the press, not the release: buttons repaint the window before they tell of a click, and under load that takes its time.
+    connect(cancel_, &QPushButton::pressed, &rebuilds_, &RebuildService::cancel);
     connect(&document_, &Document::changed, this, &TopLine::refresh);
     connect(&document_.history(), &QUndoStack::cleanChanged, this, &TopLine::refresh);
     connect(&rebuilds_, &RebuildService::stateChanged, this, &TopLine::refresh);

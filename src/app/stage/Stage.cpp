@@ -67,6 +67,7 @@ void Stage::setAttribute(const QString& name) { tools_->setAttribute(name); }
 void Stage::setWire(bool on) { tools_->setWire(on); }
 
 void Stage::show(const Subject& subject, const QString& remark) {
+    if (remark == remark_ && subject == subject_) return;
     remark_ = remark;
     overlay_->update();
     const bool same = subject.outcome == subject_.outcome;
@@ -88,6 +89,7 @@ void Stage::offerAttributes() {
 }
 
 void Stage::compare(const Subject& left) {
+    if (left == other_) return tools_->compareButton()->setChecked(comparing());
     const bool same = left.outcome == other_.outcome;
     other_ = left;
     tools_->compareButton()->setChecked(comparing());

@@ -31,12 +31,12 @@ Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, Q
         showAll();
     });
     connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
-        rebuilds_.running() ? pulse_.start(60) : pulse_.stop();
+        rebuilds_.running() ? pulse_.start(100) : pulse_.stop();
         update();
     });
     connect(&pictures_, &Pictures::ready, this, qOverload<>(&QWidget::update));
     connect(&pulse_, &QTimer::timeout, this, [this] {
-        phase_ = std::fmod(phase_ + 0.12, 1.0);
+        phase_ = std::fmod(phase_ + 0.2, 1.0);
         update();
     });
     motionTimer_.setInterval(16);
