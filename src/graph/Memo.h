@@ -1,6 +1,7 @@
 #pragma once
 // Results of nodes under the digest of all that went into them, within a memory budget.
 #include "geometry/Digest.h"
+#include "graph/NodePlan.h"
 #include "operators/OperatorCall.h"
 
 #include <memory>
@@ -27,6 +28,8 @@ public:
     void store(const Digest& key, std::shared_ptr<const NodeOutcome> outcome);
     std::size_t bytes() const;
     std::size_t entries() const;
+    /// Settings of nodes, read already.
+    PlanCache& plans() { return plans_; }
 
 private:
     struct Entry {
@@ -37,6 +40,7 @@ private:
     double worthOf(const Entry& entry) const { return floor_ + (entry.outcome->ms + 0.01) / double(entry.bytes + 4096); }
     void evict();
 
+    PlanCache plans_;
     mutable std::mutex mutex_;
     std::unordered_map<Digest, Entry, DigestHash> entries_;
     std::size_t budget_, bytes_ = 0;

@@ -1,7 +1,5 @@
 #include "graph/Rebuild.h"
 
-#include "fields/Formula.h"
-#include "geometry/ElementTransfer.h"
 #include "operators/Catalogue.h"
 
 #include <fmt/format.h>
@@ -11,6 +9,8 @@
 
 #include <chrono>
 #include <set>
+#include <unordered_map>
+#include <unordered_set>
 
 namespace seedloom {
 
@@ -20,9 +20,9 @@ std::string_view stateName(NodeState state) {
 }
 
 std::vector<std::vector<std::string>> linkCycles(const Loom& loom) {
-    std::map<std::string, std::vector<std::string>> next;
+    std::unordered_map<std::string, std::vector<std::string>> next;
     for (const Link& link : loom.links) next[link.from].push_back(link.to);
-    std::map<std::string, int> mark;  // 1 on the path, 2 done
+    std::unordered_map<std::string, int> mark;  // 1 on the path, 2 done
     std::vector<std::vector<std::string>> out;
     // An explicit stack: a chain of a hundred thousand nodes must not overflow the call stack.
     for (const Node& start : loom.nodes) {
@@ -62,51 +62,15 @@ double msSince(Clock::time_point start) { return std::chrono::duration<double, s
 struct Step {
     const Node* node = nullptr;
     const OperatorSpec* spec = nullptr;
-    std::map<std::string, Source> settings;
+    std::shared_ptr<const NodePlan> plan;
     std::vector<std::vector<std::size_t>> ports;  ///< steps that feed each port
     std::vector<std::size_t> followers;
     std::vector<Notice> problems;                 ///< found before running
     std::atomic<int> pending{0};
     std::atomic<bool> ready{false};               ///< hands what was written before the launch to the thread that runs it
-    bool usesTime = false;
-    std::set<std::string> usedControls;
 };
 
-Notice problem(NoticeLevel level, std::string code, std::string text, std::string setting = {}) {
-    return {level, std::move(code), std::move(text), std::move(setting), {}};
-}
-
-void noteFormula(Step& step, const std::string& text) {
-    if (const auto formula = parseFormula(text)) {
-        const FormulaNames names = namesIn(**formula);
-        step.usesTime |= names.time;
-        step.usedControls.insert(names.controls.begin(), names.controls.end());
-    }
-}
-
-void readSettings(Step& step) {
-    for (const SettingSpec& setting : step.spec->settings) {
-        const auto it = step.node->settings.find(setting.id);
-        const Json& written = it == step.node->settings.end() ? setting.fallback : *it;
-        auto source = sourceFromJson(written);
-        if (!source) {
-            step.problems.push_back(problem(NoticeLevel::error, source.error().code, fmt::format("{}: {}", setting.label, source.error().text), setting.id));
-            source = Source(FixedSource{setting.fallback});
-        }
-        if (const auto* control = std::get_if<ControlSource>(&*source)) step.usedControls.insert(control->control);
-        if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteFormula(step, formula->text);
-        if (const auto* ramp = std::get_if<RampSource>(&*source)) noteFormula(step, ramp->over);
-        step.settings.emplace(setting.id, std::move(*source));
-    }
-    for (const auto& [id, value] : step.node->settings.items()) {
-        if (step.spec->setting(id)) continue;
-        std::vector<std::string> known;
-        for (const SettingSpec& s : step.spec->settings) known.push_back(s.id);
-        step.problems.push_back(problem(NoticeLevel::warning, "setting.unknown",
-                                        fmt::format("{} has no setting '{}'; it is kept, but does nothing. The nearest are: {}.", step.spec->label, id,
-                                                    fmt::join(similarNames(id, known), ", ")), id));
-    }
-}
+Notice problem(NoticeLevel level, std::string code, std::string text) { return {level, std::move(code), std::move(text), {}, {}}; }
 
 class Rebuilder {
 public:
@@ -134,16 +98,16 @@ private:
     /// Lists the wanted nodes and all that feed them, and joins them up. Nodes of a ring fail with its path, and its links are cut.
     void collect() {
         const Loom& loom = *request_.loom;
-        std::map<std::string, const Node*> known;
+        std::unordered_map<std::string_view, const Node*> known;
         for (const Node& node : loom.nodes) known.emplace(node.id, &node);
-        std::multimap<std::string, const Link*> into;
+        std::unordered_multimap<std::string_view, const Link*> into;
         for (const Link& link : loom.links) into.emplace(link.to, &link);
-        std::set<std::string> wanted;
-        std::vector<std::string> open = request_.targets;
+        std::unordered_set<std::string_view> wanted;
+        std::vector<std::string_view> open(request_.targets.begin(), request_.targets.end());
         if (open.empty())
             for (const Node& node : loom.nodes) open.push_back(node.id);
         while (!open.empty()) {
-            const std::string id = std::move(open.back());
+            const std::string_view id = open.back();
             open.pop_back();
             if (!known.count(id) || !wanted.insert(id).second) continue;
             for (auto [it, end] = into.equal_range(id); it != end; ++it) open.push_back(it->second->from);
@@ -157,14 +121,9 @@ private:
             step.node = &node;
             number_[node.id] = next++;
             step.spec = findOperator(node.op);
-            if (step.spec) {
-                step.ports.resize(step.spec->inputs.size());
-                readSettings(step);
-            } else {
-                step.ports.resize(1);
-                step.problems.push_back(problem(NoticeLevel::error, "operator.unknown",
-                                                fmt::format("This version has no operator '{}'. The node is kept as it is; its first input passes through.", node.op)));
-            }
+            step.plan = memo_.plans().of(node);
+            step.ports.resize(step.spec ? step.spec->inputs.size() : 1);
+            step.problems = step.plan->problems;
         }
         markRings(loom);
         for (const Link& link : loom.links) join(link);
@@ -224,20 +183,15 @@ private:
 
     Digest keyOf(const Step& step) const {
         Digester digester;
-        digester.add(std::string_view(step.node->op));
-        digester.add(std::uint64_t(step.spec ? step.spec->version : 0));
+        digester.add(step.plan->digest);
         digester.add(std::uint64_t(step.node->skipped));
         digester.add(request_.limits.elements);
-        for (const auto& [id, source] : step.settings) {
-            digester.add(std::string_view(id));
-            digester.add(std::string_view(sourceToJson(source).dump(-1, ' ', false, Json::error_handler_t::replace)));
-        }
-        for (const std::string& id : step.usedControls) {
+        for (const std::string& id : step.plan->usedControls) {
             const auto it = request_.controls.find(id);
             digester.add(std::string_view(id));
             digester.add(std::string_view(it == request_.controls.end() ? "?" : it->second.dump(-1, ' ', false, Json::error_handler_t::replace)));
         }
-        if (step.usesTime) digester.add(&request_.time, sizeof request_.time), digester.add(&request_.frame, sizeof request_.frame);
+        if (step.plan->usesTime) digester.add(&request_.time, sizeof request_.time), digester.add(&request_.frame, sizeof request_.frame);
         for (const Notice& notice : step.problems) digester.add(std::string_view(notice.text));
         for (const auto& port : step.ports) {
             digester.add(std::uint64_t(port.size()));
@@ -291,7 +245,7 @@ private:
         const Geometry passed = input.ports.empty() || input.ports[0].empty() ? Geometry() : input.ports[0][0];
         NodeOutcome out{passed, {}, false, 0};
         if (!step.node->skipped && step.spec && !hasError(step.problems)) {
-            input.settings = step.settings;
+            input.settings = step.plan->settings;
             input.time = request_.time;
             input.frame = request_.frame;
             input.controls = request_.controls;
@@ -314,7 +268,7 @@ private:
     Memo& memo_;
     std::vector<Step> steps_;
     std::vector<NodeReport> reports_;
-    std::map<std::string, std::size_t> number_;
+    std::unordered_map<std::string_view, std::size_t> number_;
     std::set<std::pair<std::string, std::string>> inRing_;
     std::atomic<bool> cancelled_{false}, incomplete_{false};
     std::atomic<std::size_t> done_{0};

@@ -192,7 +192,7 @@ private Q_SLOTS:
         stage()->tools()->setShading(Shading::sides);
         QTRY_COMPARE(stage()->mesh()->shading, Shading::sides);
         const auto middle = [&] {
-            const QImage picture = stage()->canvas()->grabFramebuffer();
+            const QImage picture = stage()->canvas()->picture();
             return picture.pixelColor(picture.width() / 2, picture.height() / 2);
         };
         QTest::qWait(300);

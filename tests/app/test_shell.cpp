@@ -407,7 +407,7 @@ private Q_SLOTS:
             QTest::qWait(150);
             QCOMPARE(window_->size(), size);
             QVERIFY2(outside(*window_).isEmpty(), qPrintable(outside(*window_).join(" | ")));
-            QVERIFY2(cutTexts(*window_).isEmpty(), qPrintable(cutTexts(*window_).join(" | ")));
+            QTRY_VERIFY2(cutTexts(*window_).isEmpty(), qPrintable(cutTexts(*window_).join(" | ")));
             QVERIFY(window_->stage()->height() >= 140 && weave()->height() >= 90);
         }
     }
@@ -425,7 +425,7 @@ private Q_SLOTS:
             for (const char* drawer : {"data", "checkup", "notices", "time"}) {
                 window.showDrawer(drawer);
                 QTest::qWait(250);
-                QVERIFY2(cutTexts(window).isEmpty(), qPrintable(cutTexts(window).join(" | ")));
+                QTRY_VERIFY2(cutTexts(window).isEmpty(), qPrintable(cutTexts(window).join(" | ")));
             }
             // Every text went through the translation.
             for (auto* button : window.findChildren<QToolButton*>())

@@ -73,7 +73,7 @@ void NumberField::setValue(double value) {
 void NumberField::setChangedFromDefault(bool changed) {
     QFont font = numberFont(12);
     font.setWeight(changed ? QFont::Medium : QFont::Normal);
-    setFont(font);
+    if (font != this->font()) setFont(font);
 }
 
 double NumberField::held(double value) const {

@@ -124,7 +124,7 @@ void SettingRow::refresh() {
     const bool changed = node && node->settings.contains(spec_.id);
     QFont font = bodyFont(12, changed ? QFont::DemiBold : QFont::Normal);
     font.setItalic(mixed());
-    name_->setFont(font);
+    if (font != name_->font()) name_->setFont(font);
     name_->setText(mixed() ? tr("%1 (mixed)").arg(catalogueText(spec_.label)) : catalogueText(spec_.label));
     const Json now = value();
     for (const auto& refresher : refreshers_) refresher(now);

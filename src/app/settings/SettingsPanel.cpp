@@ -119,6 +119,7 @@ void SettingsPanel::build() {
         sentence(spec ? catalogueText(spec->sentence) : tr("This version does not know the operator '%1'. The node and its settings are kept.").arg(QString::fromStdString(node->op)));
         notice_ = new QLabel(page);
         notice_->setWordWrap(true);
+        notice_->setStyleSheet(QStringLiteral("color: %1; background: %2; padding: 6px; border-left: 3px solid %1;").arg(colours().chosen.name(), colours().paper.name()));
         column->addWidget(notice_);
     } else {
         sentence(tr("Choose a node in the weave to see its settings."));
@@ -204,7 +205,6 @@ void SettingsPanel::showNotices() {
         }
     notice_->setText(lines.join(QLatin1Char('\n')));
     notice_->setVisible(!lines.isEmpty());
-    notice_->setStyleSheet(QStringLiteral("color: %1; background: %2; padding: 6px; border-left: 3px solid %1;").arg(colours().chosen.name(), colours().paper.name()));
     for (SettingRow* row : rows_) row->setNotice(bySetting.count(row->spec().id) ? bySetting[row->spec().id] : QString());
 }
 

@@ -122,9 +122,13 @@ void TopLine::refresh() {
     if (!running) tick_.stop();
     // A quick rebuild does not flash a button.
     cancel_->setVisible(running && runningSince_.elapsed() > 150);
-    state_->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
-    dot_->setText(QStringLiteral("●"));
-    dot_->setStyleSheet(QStringLiteral("color: %1; font-size: 10px;").arg(colour.name()));
+    if (colour != shownColour_) {
+        // A style sheet costs milliseconds: only where something changes.
+        shownColour_ = colour;
+        state_->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
+        dot_->setText(QStringLiteral("●"));
+        dot_->setStyleSheet(QStringLiteral("color: %1; font-size: 10px;").arg(colour.name()));
+    }
     fitSearch();
 }
 

@@ -4,6 +4,7 @@
 
 #include <QtCore/QElapsedTimer>
 #include <QtCore/QTimer>
+#include <QtGui/QColor>
 #include <QtWidgets/QWidget>
 
 class QLabel;
@@ -32,6 +33,7 @@ private:
     RebuildService& rebuilds_;
     QLabel *name_, *edited_, *dot_, *state_, *time_;
     QPushButton *cancel_, *search_;
+    QColor shownColour_;
     QTimer tick_;
     QElapsedTimer runningSince_;
 };

@@ -8,7 +8,11 @@
 #include <QtGui/QOffscreenSurface>
 #include <QtGui/QOpenGLContext>
 #include <QtGui/QOpenGLExtraFunctions>
+#include <QtGui/QPainter>
 
+#ifndef GL_BGRA
+#define GL_BGRA 0x80E1
+#endif
 #ifndef GL_PROGRAM_POINT_SIZE
 #define GL_PROGRAM_POINT_SIZE 0x8642
 #endif
@@ -132,11 +136,22 @@ struct Style {
     float nearer = 0, pointSize = 1, fade = 0, opacity = 1;
 };
 
-GlCanvas::GlCanvas(QWidget* parent) : QOpenGLWidget(parent) {}
+namespace {
+constexpr int kSmoothAfterMs = 150;
+}
+
+GlCanvas::GlCanvas(QWidget* parent) : QWidget(parent) {
+    setAttribute(Qt::WA_OpaquePaintEvent);
+    rest_.setSingleShot(true);
+    rest_.setInterval(kSmoothAfterMs);
+    connect(&rest_, &QTimer::timeout, this, [this] {
+        smoothed_ = stale_ = true;
+        update();
+    });
+}
 
 GlCanvas::~GlCanvas() {
-    if (!ready_) return;
-    makeCurrent();
+    if (!ready_ || !context_.makeCurrent(&surface_)) return;
     const auto destroy = [](Batch* batch) {
         batch->vertexArray.destroy();
         batch->vertices.destroy();
@@ -145,10 +160,11 @@ GlCanvas::~GlCanvas() {
     for (Scene* scene : {&shown_, &other_})
         for (Batch* batch : scene->all()) destroy(batch);
     for (Batch* batch : {&ground_, &screen_, &markLines_, &markDots_, &markTriangles_}) destroy(batch);
+    plain_.reset();
     smooth_.reset();
     shader_.reset();
     background_.reset();
-    doneCurrent();
+    context_.doneCurrent();
 }
 
 void GlCanvas::setMesh(std::shared_ptr<const StageMesh> mesh) {
@@ -156,41 +172,41 @@ void GlCanvas::setMesh(std::shared_ptr<const StageMesh> mesh) {
     shown_.mesh = std::move(mesh);
     shown_.changed = true;
     fullMs_ = 0;
-    update();
+    changed();
 }
 
 void GlCanvas::setOther(std::shared_ptr<const StageMesh> mesh) {
     if (other_.mesh == mesh) return;
     other_.mesh = std::move(mesh);
     other_.changed = true;
-    update();
+    changed();
 }
 
 void GlCanvas::setDivider(double part) {
     divider_ = part;
-    update();
+    changed();
 }
 
 void GlCanvas::setMarks(MarkShapes marks) {
     marks_ = std::move(marks);
     marksChanged_ = true;
-    update();
+    changed();
 }
 
 void GlCanvas::setCamera(const Camera& camera) {
     camera_ = camera;
-    update();
+    changed();
 }
 
 void GlCanvas::setOptions(const DrawOptions& options) {
     options_ = options;
-    update();
+    changed();
 }
 
 void GlCanvas::setMoving(bool moving) {
     if (moving_ == moving) return;
     moving_ = moving;
-    update();
+    changed();
 }
 
 double GlCanvas::gridStep(const Camera& camera) {
@@ -199,7 +215,22 @@ double GlCanvas::gridStep(const Camera& camera) {
     return wanted / power < 2 ? power * (wanted / power < 1.5 ? 1 : 2) : wanted / power < 5 ? power * 5 : power * 10;
 }
 
-void GlCanvas::initializeGL() {
+/// First a quick picture, then, when nothing has changed for a while, one with smooth edges.
+void GlCanvas::changed() {
+    stale_ = true;
+    smoothed_ = false;
+    rest_.start();
+    update();
+}
+
+/// Makes the context current, and what it needs the first time.
+bool GlCanvas::prepare() {
+    if (!context_.isValid()) {
+        surface_.create();
+        if (!context_.create()) return false;
+    }
+    if (!context_.makeCurrent(&surface_)) return false;
+    if (ready_) return true;
     const auto compile = [](const char* vertex, const char* fragment) {
         auto program = std::make_unique<QOpenGLShaderProgram>();
         program->addShaderFromSourceCode(QOpenGLShader::Vertex, vertex);
@@ -223,6 +254,7 @@ void GlCanvas::initializeGL() {
     ready_ = true;
     groundStep_ = 0;
     marksChanged_ = true;
+    return true;
 }
 
 namespace {
@@ -419,7 +451,22 @@ void GlCanvas::drawAll(QSize pixels) {
     shader_->release();
 }
 
-void GlCanvas::paintGL() {
+void GlCanvas::resizeEvent(QResizeEvent*) { changed(); }
+
+void GlCanvas::paintEvent(QPaintEvent*) {
+    if (stale_) draw();
+    QPainter(this).drawImage(rect(), picture_);
+}
+
+QImage GlCanvas::picture() {
+    if (stale_) draw();
+    return picture_;
+}
+
+void GlCanvas::draw() {
+    const QSize pixels = size() * devicePixelRatioF();
+    if (pixels.isEmpty() || !prepare()) return;
+    stale_ = false;
     for (Scene* scene : {&shown_, &other_})
         if (scene->changed) uploadScene(*scene);
     if (marksChanged_) {
@@ -429,36 +476,45 @@ void GlCanvas::paintGL() {
         upload(markTriangles_, marks_.triangles);
     }
     uploadGround();
-    const QSize pixels = size() * devicePixelRatioF();
-    const bool canReduce = shown_.mesh && !shown_.mesh->reduced.empty();
-    reducing_ = moving_ && canReduce && fullMs_ > kMostMovingMs;
+    reducing_ = moving_ && shown_.mesh && !shown_.mesh->reduced.empty() && fullMs_ > kMostMovingMs;
     QElapsedTimer clock;
     clock.start();
-    if (moving_) {
+    const auto target = [&](std::unique_ptr<QOpenGLFramebufferObject>& made, int samples) {
+        if (made && made->size() == pixels) return;
+        QOpenGLFramebufferObjectFormat format;
+        format.setSamples(samples);
+        format.setAttachment(QOpenGLFramebufferObject::CombinedDepthStencil);
+        made = std::make_unique<QOpenGLFramebufferObject>(pixels, format);
+    };
+    target(plain_, 0);
+    const bool smooth = smoothed_ && !moving_;
+    if (!smooth) {
+        plain_->bind();
         drawAll(pixels);
     } else {
-        // At rest there is time for smooth edges.
         constexpr int kSamples = 4;
-        if (!smooth_ || smooth_->size() != pixels) {
-            QOpenGLFramebufferObjectFormat format;
-            format.setSamples(kSamples);
-            format.setAttachment(QOpenGLFramebufferObject::CombinedDepthStencil);
-            smooth_ = std::make_unique<QOpenGLFramebufferObject>(pixels, format);
-        }
+        target(smooth_, kSamples);
         smooth_->bind();
         drawAll(pixels);
-        QOpenGLFramebufferObject::bindDefault();
-        auto* gl = QOpenGLContext::currentContext()->extraFunctions();
-        gl->glBindFramebuffer(GL_READ_FRAMEBUFFER, smooth_->handle());
-        gl->glBindFramebuffer(GL_DRAW_FRAMEBUFFER, defaultFramebufferObject());
-        gl->glBlitFramebuffer(0, 0, pixels.width(), pixels.height(), 0, 0, pixels.width(), pixels.height(), GL_COLOR_BUFFER_BIT, GL_NEAREST);
-        gl->glBindFramebuffer(GL_FRAMEBUFFER, defaultFramebufferObject());
+        QOpenGLFramebufferObject::blitFramebuffer(plain_.get(), smooth_.get());
+        plain_->bind();
     }
-    // Software renderers draw when they are made to wait; without it the time would be that of asking.
-    QOpenGLContext::currentContext()->functions()->glFinish();
+    readBack(pixels);
     drawMs_ = double(clock.nsecsElapsed()) / 1e6;
     // Smoothing makes a picture up to three times slower; half of it is a safe guess at the plain one.
-    if (!reducing_) fullMs_ = moving_ ? drawMs_ : std::max(fullMs_, drawMs_ / 2);
+    if (!reducing_) fullMs_ = smooth ? std::max(fullMs_, drawMs_ / 2) : drawMs_;
+    context_.doneCurrent();
+    Q_EMIT drawn();
+}
+
+/// OpenGL counts rows from below.
+void GlCanvas::readBack(QSize pixels) {
+    QImage rows(pixels, QImage::Format_RGB32);
+    auto* gl = context_.functions();
+    gl->glPixelStorei(GL_PACK_ALIGNMENT, 4);
+    gl->glReadPixels(0, 0, pixels.width(), pixels.height(), GL_BGRA, GL_UNSIGNED_BYTE, rows.bits());
+    picture_ = rows.mirrored();
+    picture_.setDevicePixelRatio(devicePixelRatioF());
 }
 
 }  // namespace seedloom::app

@@ -1,5 +1,6 @@
 #pragma once
-// Draws stage meshes with OpenGL 3.3. Works on software renderers: no multisampling there, back faces of closed meshes culled.
+// Draws stage meshes with OpenGL 3.3 into a picture of its own, which is then painted like any other widget. A window that holds an OpenGL
+// widget is put together by OpenGL for every change of any of its parts, which a software renderer takes 20 ms for (docs/decisions).
 #include "app/stage/Camera.h"
 #include "app/stage/StageMesh.h"
 
@@ -7,7 +8,11 @@
 #include <QtOpenGL/QOpenGLFramebufferObject>
 #include <QtOpenGL/QOpenGLShaderProgram>
 #include <QtOpenGL/QOpenGLVertexArrayObject>
-#include <QtOpenGLWidgets/QOpenGLWidget>
+#include <QtCore/QTimer>
+#include <QtGui/QImage>
+#include <QtGui/QOffscreenSurface>
+#include <QtGui/QOpenGLContext>
+#include <QtWidgets/QWidget>
 
 namespace seedloom::app {
 
@@ -20,7 +25,7 @@ struct DrawOptions {
     bool operator==(const DrawOptions&) const = default;
 };
 
-class GlCanvas : public QOpenGLWidget {
+class GlCanvas : public QWidget {
     Q_OBJECT
 
 public:
@@ -45,9 +50,15 @@ public:
     /// Metres between lines of the ground grid.
     static double gridStep(const Camera& camera);
 
+    /// What is on the stage, drawn now where it is out of date.
+    QImage picture();
+
+Q_SIGNALS:
+    void drawn();
+
 protected:
-    void initializeGL() override;
-    void paintGL() override;
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
 private:
     struct Batch {
@@ -62,6 +73,10 @@ private:
         bool changed = false;
         std::array<Batch*, 8> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges}; }
     };
+    void changed();
+    bool prepare();
+    void draw();
+    void readBack(QSize pixels);
     void drawAll(QSize pixels);
     void drawScene(Scene& scene);
     void drawMarks();
@@ -79,13 +94,17 @@ private:
     Scene shown_, other_;
     MarkShapes marks_;
     double divider_ = 0.5;
-    bool ready_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;
+    bool ready_ = false, stale_ = true, smoothed_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;
     double drawMs_ = 0, fullMs_ = 0;
     double groundStep_ = 0;
     Vec3 groundCentre_{};
     QColor groundColour_;
     std::unique_ptr<QOpenGLShaderProgram> shader_, background_;
-    std::unique_ptr<QOpenGLFramebufferObject> smooth_;
+    QTimer rest_;
+    QOffscreenSurface surface_;
+    QOpenGLContext context_;
+    QImage picture_;
+    std::unique_ptr<QOpenGLFramebufferObject> plain_, smooth_;
     Batch ground_, screen_, markLines_, markDots_, markTriangles_;
 };
 

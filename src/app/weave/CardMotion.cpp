@@ -30,8 +30,9 @@ QPointF CardMotion::shown(const Way& way) const {
 }
 
 QPointF CardMotion::place(const Node& node) const {
+    if (!moving()) return {double(node.cell.column), double(node.cell.row)};
     const auto way = ways_.find(node.id);
-    return way == ways_.end() || !moving() ? QPointF(node.cell.column, node.cell.row) : shown(way->second);
+    return way == ways_.end() ? QPointF(node.cell.column, node.cell.row) : shown(way->second);
 }
 
 }  // namespace seedloom::app

@@ -144,6 +144,9 @@ void Weave::paintLinks(QPainter& painter) const {
     painter.setBrush(Qt::NoBrush);
     const QRectF sight = rect();
     for (const Link& link : loom().links) {
+        // Most threads of a large graph are out of sight: that is seen from their ends, before a path is laid.
+        const Node *from = node(link.from), *to = node(link.to);
+        if (!from || !to || !shownRect(*from).united(shownRect(*to)).adjusted(-20, -20, 20, 40).intersects(sight)) continue;
         const QPainterPath path = threadPath(link, true);
         if (path.isEmpty() || !path.controlPointRect().adjusted(-4, -4, 4, 4).intersects(sight)) continue;
         const bool chosen = chosenLink_ && *chosenLink_ == link, hovered = (hoveredLink_ && *hoveredLink_ == link) || (dropLink_ && *dropLink_ == link);

@@ -1,0 +1,163 @@
+// How quick the window is: start, memory, edits of a large graph, turning a large model, giving up. Run by scripts/bench under its own display.
+#include "app/shell/MainWindow.h"
+#include "app/shell/Startup.h"
+#include "app/shell/Theme.h"
+#include "app/stage/GlCanvas.h"
+#include "app/stage/Stage.h"
+#include "app/weave/Weave.h"
+#include "graph/Controls.h"
+
+#include <QtCore/QElapsedTimer>
+#include <QtCore/QFile>
+#include <QtCore/QSettings>
+#include <QtCore/QTemporaryDir>
+#include <QtTest/QtTest>
+#include <QtWidgets/QApplication>
+
+#include <cstdio>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+namespace {
+
+double residentMb() {
+    QFile file(QStringLiteral("/proc/self/statm"));
+    if (!file.open(QIODevice::ReadOnly)) return 0;
+    return file.readAll().split(' ').value(1).toDouble() * 4096 / 1e6;
+}
+
+void say(const char* what, double value, const char* unit, const char* aim) { std::printf("%-58s %9.1f %-3s  aim %s\n", what, value, unit, aim); }
+
+bool waitFresh(MainWindow& window) {
+    return QTest::qWaitFor([&] { return !window.rebuilds().running(); }, 60000);
+}
+
+/// Milliseconds until the rebuild after `change` is done and its results have been taken in.
+template <class Change> double untilFresh(MainWindow& window, Change&& change) {
+    QElapsedTimer clock;
+    clock.start();
+    change();
+    // A loop that sleeps: one that asks again and again would take the rebuild's core.
+    QEventLoop loop;
+    QObject::connect(&window.rebuilds(), &RebuildService::finished, &loop, &QEventLoop::quit);
+    if (window.rebuilds().running()) loop.exec();
+    const double ms = double(clock.nsecsElapsed()) / 1e6;
+    QTest::qWait(300);  // until everything is drawn, so that the next one starts from rest
+    return ms;
+}
+
+template <class Run> double median(int runs, Run&& run) {
+    std::vector<double> times;
+    for (int i = 0; i < runs; ++i) times.push_back(run(i));
+    std::sort(times.begin(), times.end());
+    return times[times.size() / 2];
+}
+
+Loom thousandNodes() {
+    Loom loom;
+    for (int s = 0; s < 10; ++s)
+        for (int i = 0; i < 100; ++i) {
+            Node node;
+            node.id = "s" + std::to_string(s) + "_" + std::to_string(i);
+            node.op = i == 0 ? "box" : "transform";
+            node.cell = {i, s};
+            if (i > 0) node.settings = {{"move", {0.01, 0.0, 0.0}}};
+            if (i > 0) loom.links.push_back({"s" + std::to_string(s) + "_" + std::to_string(i - 1), "", node.id, "", Json::object()});
+            loom.nodes.push_back(std::move(node));
+        }
+    Node out;
+    out.id = out.op = "output";
+    out.cell = {100, 0};
+    loom.nodes.push_back(out);
+    loom.links.push_back({"s0_99", "", "output", "", Json::object()});
+    loom.output = "output";
+    return loom;
+}
+
+void measureLargeGraph(MainWindow& window) {
+    window.document().adopt(thousandNodes());
+    waitFresh(window);
+    window.weave()->choose("output");
+    const auto move = [&](int i) {
+        return untilFresh(window, [&] { window.document().apply(setSetting(window.document().loom(), "s0_99", "move", {0.0, 0.001 * (i + 1), 0.0})); });
+    };
+    say("1 000 nodes: change at the end, until fresh", median(21, move), "ms", "20");
+    say("1 000 nodes: undo", median(15, [&](int) { return untilFresh(window, [&] { window.document().history().undo(); }); }), "ms", "30");
+    QPixmap picture(window.weave()->size());
+    say("1 000 nodes: painting the weave", median(9, [&](int) {
+            QElapsedTimer clock;
+            clock.start();
+            window.weave()->render(&picture);
+            return double(clock.nsecsElapsed()) / 1e6;
+        }), "ms", "16");
+}
+
+void measureLargeModel(MainWindow& window) {
+    window.openDemo();
+    window.document().apply(setControlValue(window.document().loom(), "sides", 52));
+    window.document().apply(setControlValue(window.document().loom(), "detail", 4));
+    waitFresh(window);
+    QTest::qWaitFor([&] { return window.stage()->mesh() && window.stage()->mesh()->faceCount > 100000; }, 60000);
+    QTest::qWait(500);
+    if (!window.stage()->canvas()) return;
+    std::printf("the model on the stage has %zu triangles\n", window.stage()->mesh()->triangles.size() / 3);
+    auto* overlay = window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay"));
+    QTest::mousePress(overlay, Qt::LeftButton, {}, QPoint(100, 300));
+    const auto turn = [&](int i) {
+        const QPoint at(100 + i * 4, 300);
+        QMouseEvent event(QEvent::MouseMove, at, overlay->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(overlay, &event);
+        QElapsedTimer clock;
+        clock.start();
+        window.stage()->canvas()->picture();
+        return window.stage()->canvas()->lastDrawMs();
+    };
+    say("turning it: one picture", median(25, turn), "ms", "55");
+    std::printf("drawn with fewer triangles while it turns: %s\n", window.stage()->canvas()->reducing() ? "yes" : "no");
+    QTest::mouseRelease(overlay, Qt::LeftButton, {}, QPoint(200, 300));
+}
+
+void measureCancel(MainWindow& window) {
+    const auto once = [&](int i) {
+        window.document().apply(setControlValue(window.document().loom(), "wear", 0.30 + 0.01 * i));
+        QTest::qWait(30);
+        QElapsedTimer clock;
+        clock.start();
+        window.rebuilds().cancel();
+        QCoreApplication::processEvents();
+        return double(clock.nsecsElapsed()) / 1e6;
+    };
+    say("giving up a rebuild, until the window answers", median(9, once), "ms", "100");
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QElapsedTimer sinceStart;
+    sinceStart.start();
+    if (!prepareDisplay(argc, argv)) return 1;
+    QTemporaryDir settings;
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
+    QApplication application(argc, argv);
+    nameApplication();
+    installEnglish(application);
+    applyTheme(application);
+    MainWindow window;
+    window.openDemo();
+    bool shown = false;
+    QObject::connect(window.stage(), &Stage::meshShown, &window, [&] {
+        if (!window.stage()->mesh()) return;
+        if (!window.stage()->canvas()) shown = true;
+        else QObject::connect(window.stage()->canvas(), &GlCanvas::drawn, &window, [&] { shown = true; });
+    });
+    window.show();
+    QTest::qWaitFor([&] { return shown; }, 20000);
+    say("start until the demo's model is on the stage", double(sinceStart.elapsed()), "ms", "1000");
+    QTest::qWait(3000);
+    say("memory of the idle window", residentMb(), "MB", "300");
+    measureLargeGraph(window);
+    measureLargeModel(window);
+    measureCancel(window);
+    return 0;
+}

@@ -1,0 +1,91 @@
+#include "graph/NodePlan.h"
+
+#include "fields/Formula.h"
+#include "geometry/ElementTransfer.h"
+#include "operators/Catalogue.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+namespace seedloom {
+
+namespace {
+
+Notice problem(NoticeLevel level, std::string code, std::string text, std::string setting = {}) {
+    return {level, std::move(code), std::move(text), std::move(setting), {}};
+}
+
+void noteFormula(NodePlan& plan, const std::string& text) {
+    if (const auto formula = parseFormula(text)) {
+        const FormulaNames names = namesIn(**formula);
+        plan.usesTime |= names.time;
+        plan.usedControls.insert(names.controls.begin(), names.controls.end());
+    }
+}
+
+void readSettings(NodePlan& plan, const OperatorSpec& spec) {
+    for (const SettingSpec& setting : spec.settings) {
+        const auto it = plan.written.find(setting.id);
+        const Json& written = it == plan.written.end() ? setting.fallback : *it;
+        auto source = sourceFromJson(written);
+        if (!source) {
+            plan.problems.push_back(problem(NoticeLevel::error, source.error().code, fmt::format("{}: {}", setting.label, source.error().text), setting.id));
+            source = Source(FixedSource{setting.fallback});
+        }
+        if (const auto* control = std::get_if<ControlSource>(&*source)) plan.usedControls.insert(control->control);
+        if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteFormula(plan, formula->text);
+        if (const auto* ramp = std::get_if<RampSource>(&*source)) noteFormula(plan, ramp->over);
+        plan.settings.emplace(setting.id, std::move(*source));
+    }
+    for (const auto& [id, value] : plan.written.items()) {
+        if (spec.setting(id)) continue;
+        std::vector<std::string> known;
+        for (const SettingSpec& s : spec.settings) known.push_back(s.id);
+        plan.problems.push_back(problem(NoticeLevel::warning, "setting.unknown",
+                                        fmt::format("{} has no setting '{}'; it is kept, but does nothing. The nearest are: {}.", spec.label, id,
+                                                    fmt::join(similarNames(id, known), ", ")), id));
+    }
+}
+
+Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
+    Digester digester;
+    digester.add(std::string_view(plan.op));
+    digester.add(std::uint64_t(spec ? spec->version : 0));
+    for (const auto& [id, source] : plan.settings) {
+        digester.add(std::string_view(id));
+        digester.add(std::string_view(sourceToJson(source).dump(-1, ' ', false, Json::error_handler_t::replace)));
+    }
+    return digester.finish();
+}
+
+}  // namespace
+
+NodePlan planOf(const Node& node) {
+    NodePlan plan;
+    plan.op = node.op;
+    plan.written = node.settings;
+    const OperatorSpec* spec = findOperator(node.op);
+    if (spec) {
+        readSettings(plan, *spec);
+    } else {
+        plan.problems.push_back(problem(NoticeLevel::error, "operator.unknown",
+                                        fmt::format("This version has no operator '{}'. The node is kept as it is; its first input passes through.", node.op)));
+    }
+    plan.digest = digestOf(plan, spec);
+    return plan;
+}
+
+std::shared_ptr<const NodePlan> PlanCache::of(const Node& node) {
+    {
+        const std::lock_guard lock(mutex_);
+        const auto it = plans_.find(node.id);
+        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings) return it->second;
+    }
+    auto plan = std::make_shared<const NodePlan>(planOf(node));
+    const std::lock_guard lock(mutex_);
+    if (plans_.size() > kMost) plans_.clear();
+    plans_[node.id] = plan;
+    return plan;
+}
+
+}  // namespace seedloom
