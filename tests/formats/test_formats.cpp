@@ -1,5 +1,6 @@
 // Loom documents and mesh files: round trips, damaged input, atomic writing.
 #include "formats/FileIo.h"
+#include "formats/Journal.h"
 #include "formats/LoomFile.h"
 #include "formats/MeshFile.h"
 #include "geometry/Digest.h"
@@ -314,6 +315,48 @@ private Q_SLOTS:
             }
         }
         QVERIFY(refused > 100);
+    }
+
+    void tintsAndNotesAreKept() {
+        const char* text = R"({"seedloom": 1, "nodes": [{"id": "a", "op": "box", "tint": 4}, {"id": "b", "op": "box", "tint": 99}], "notes": [{"id": "n", "text": "Mind the tide", "cell": [1, 2], "columns": 3}]})";
+        const auto loom = loomFromText(text);
+        QVERIFY(loom);
+        QCOMPARE(loom->nodes[0].tint, 4);
+        QCOMPARE(loom->nodes[1].tint, kTints);
+        const auto again = loomFromText(loomToText(*loom));
+        QVERIFY(again && *again == *loom);
+        QVERIFY(!loomFromText(R"({"seedloom": 1, "nodes": [{"id": "a", "op": "box", "tint": "red"}]})"));
+    }
+
+    /// A journal of any bytes gives an error or what is whole in it.
+    void journalsOfAnyBytesAreRead() {
+        const QTemporaryDir folder;
+        Loom base;
+        base.name = "Post";
+        const auto file = std::filesystem::path(folder.filePath("any.journal").toStdString());
+        auto writer = JournalWriter::start(file, "", base);
+        QVERIFY(writer);
+        for (int i = 0; i < 5; ++i) {
+            const Edit edit = renameLoom(base, "Post " + std::to_string(i));
+            QVERIFY(!writer->append(edit));
+            base = *applied(base, edit);
+        }
+        const std::string good = *readFile(file);
+        std::mt19937 random(4);
+        for (int round = 0; round < 400; ++round) {
+            std::string bytes = good;
+            for (unsigned k = 0; k < 1 + random() % 4; ++k) {
+                const std::size_t at = random() % bytes.size();
+                switch (random() % 3) {
+                    case 0: bytes[at] = char(random()); break;
+                    case 1: bytes.erase(at, random() % 20); break;
+                    default: bytes.insert(at, std::string(random() % 9, char(random()))); break;
+                }
+            }
+            QVERIFY(!writeFileAtomically(file, bytes));
+            const auto content = readJournal(file);
+            if (content) QVERIFY(content->edits.size() <= 5);
+        }
     }
 };
 

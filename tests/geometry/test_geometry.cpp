@@ -5,11 +5,21 @@
 #include "geometry/Rows.h"
 #include "geometry/SelfIntersections.h"
 #include "geometry/Triangulate.h"
+#include "geometry/Statistics.h"
+#include "geometry/WallThickness.h"
 #include "geometry/Weld.h"
 
 #include <QtTest/QtTest>
 
 #include <stdexcept>
+
+#include <set>
+
+#include <random>
+
+#include <numeric>
+
+#include <limits>
 
 using namespace seedloom;
 
@@ -285,6 +295,116 @@ private Q_SLOTS:
         b.setColumn(Element::model, "name", Column(std::vector<std::string>{"quay"}));
         QVERIFY(digestOf(a) != digestOf(b));
         QCOMPARE(digestOf(a).hex().size(), 32u);
+    }
+
+    // What the Checkup drawer shows
+
+    void aSoundSolidHasNoFindings() {
+        QVERIFY(findingsOf(cube(), true).empty());
+        QVERIFY(findingsOf(Geometry(), true).empty());
+    }
+
+    void everyFindingNamesItsElements() {
+        const auto byCode = [](const std::vector<Finding>& all, const char* code) {
+            const auto it = std::find_if(all.begin(), all.end(), [&](const Finding& f) { return f.code == code; });
+            return it == all.end() ? Finding{} : *it;
+        };
+        // A cube without its last face, with its first point doubled.
+        const Geometry whole = cube();
+        std::vector<Vec3> points = whole.positions();
+        points.push_back(points[0]);
+        std::vector<Index> corners(whole.topology().cornerPoint().begin(), whole.topology().cornerPoint().end() - 4);
+        const Geometry open(points, Topology(9, {0, 4, 8, 12, 16, 20}, corners, {0}, {}, {}));
+        const auto found = findingsOf(open);
+        QCOMPARE(byCode(found, "open_edges").count, 4u);
+        const std::set<Index> rim{1, 3, 5, 7};  // the face that is gone
+        for (const auto& edge : byCode(found, "open_edges").edges) QVERIFY(rim.count(edge[0]) && rim.count(edge[1]));
+        QCOMPARE(byCode(found, "doubled_points").rows, std::vector<Index>{8});
+        // Faces turned against each other, and a face without area.
+        std::vector<Index> turned(whole.topology().cornerPoint().begin(), whole.topology().cornerPoint().end());
+        std::reverse(turned.begin(), turned.begin() + 4);
+        const auto wound = findingsOf(Geometry(whole.positions(), Topology(8, {0, 4, 8, 12, 16, 20, 24}, turned, {0}, {}, {})));
+        QCOMPARE(byCode(wound, "winding").count, 4u);
+        const auto flat = findingsOf(face({{0, 0, 0}, {1, 0, 0}, {2, 0, 0}}));
+        QCOMPARE(byCode(flat, "degenerate_faces").rows, std::vector<Index>{0});
+        const float none = std::numeric_limits<float>::quiet_NaN();
+        QCOMPARE(byCode(findingsOf(face({{0, 0, 0}, {1, 0, none}, {0, 1, 0}})), "non_finite_points").rows, std::vector<Index>{1});
+        // Inside out: every face turned.
+        std::vector<Index> all(whole.topology().cornerPoint().begin(), whole.topology().cornerPoint().end());
+        for (int f = 0; f < 6; ++f) std::reverse(all.begin() + f * 4, all.begin() + f * 4 + 4);
+        QCOMPARE(byCode(findingsOf(Geometry(whole.positions(), Topology(8, {0, 4, 8, 12, 16, 20, 24}, all, {0}, {}, {}))), "inside_out").count, 6u);
+        // Two cubes through each other: all faces that cut are named, the others are not.
+        const std::vector<Geometry> both{cube(), cube({0.5f, 0.5f, 0.5f})};
+        const Finding cut = byCode(findingsOf(combine(both), true), "self_intersections");
+        QVERIFY(cut.count > 0 && cut.element == Element::face);
+        QCOMPARE(cut.rows.size(), 6u);
+        QVERIFY(byCode(findingsOf(combine(both), false), "self_intersections").count == 0);
+    }
+
+    void findingsAgreeWithTheCheckup() {
+        std::mt19937 random(8);
+        for (int round = 0; round < 60; ++round) {
+            // Faces at random over a few points: everything that can be wrong.
+            const Index points = 4 + random() % 12, faces = random() % 14;
+            std::vector<Vec3> places;
+            for (Index i = 0; i < points; ++i) places.push_back({float(random() % 3), float(random() % 3), float(random() % 3)});
+            std::vector<Index> start{0}, corners;
+            for (Index f = 0; f < faces; ++f) {
+                for (unsigned k = 0; k < 3 + random() % 2; ++k) corners.push_back(random() % points);
+                start.push_back(Index(corners.size()));
+            }
+            const Geometry g(places, Topology(points, start, corners, {0}, {}, {}));
+            const Checkup facts = checkupOf(g);
+            std::map<std::string, std::size_t> counts;
+            for (const Finding& f : findingsOf(g)) counts[f.code] = f.count;
+            QCOMPARE(counts["open_edges"], facts.openEdges);
+            QCOMPARE(counts["nonmanifold_edges"], facts.nonmanifoldEdges);
+            QCOMPARE(counts["nonmanifold_points"], facts.nonmanifoldPoints);
+            QCOMPARE(counts["degenerate_faces"], facts.degenerateFaces);
+            QCOMPARE(counts["doubled_points"], facts.doubledPoints);
+            QCOMPARE(counts["winding"] == 0, faces == 0 || facts.consistentWinding);
+        }
+    }
+
+    void wallsAreMeasuredFromSideToSide() {
+        const auto solid = wallThickness(cube());
+        QVERIFY(solid);
+        QVERIFY(std::abs(solid->least - 1) < 1e-4 && std::abs(solid->mean - 1) < 1e-4);
+        QCOMPARE(solid->samples, 6u);
+        // A slab: thin one way, thick the others.
+        Geometry slab = cube();
+        std::vector<Vec3> places = slab.positions();
+        for (Vec3& p : places) p.y *= 0.02f;
+        slab.setPositions(places);
+        const auto thin = wallThickness(slab);
+        QVERIFY(std::abs(thin->least - 0.02) < 1e-5);
+        QVERIFY(std::abs(thin->mean - (2 * 0.02 + 4 * 1) / 6) < 1e-4);
+        QVERIFY(thin->thinnestFace == 2 || thin->thinnestFace == 3);
+        QVERIFY(!wallThickness(face({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}})));
+        QVERIFY(!wallThickness(Geometry()));
+        QCOMPARE(wallThickness(cube(), 2)->samples, 2u);
+    }
+
+    void statisticsOfColumns() {
+        const float none = std::numeric_limits<float>::quiet_NaN();
+        const Statistics s = statisticsOf(Column(std::vector<float>{1, 2, 3, 4, none}), 0, 3);
+        QCOMPARE(s.count, 4u);
+        QCOMPARE(s.nonFinite, 1u);
+        QCOMPARE(s.least, 1.0);
+        QCOMPARE(s.most, 4.0);
+        QCOMPARE(s.mean, 2.5);
+        QVERIFY(std::abs(s.deviation - std::sqrt(1.25)) < 1e-12);
+        QCOMPARE(s.bars, (std::vector<std::size_t>{1, 1, 2}));
+        const Statistics lengths = statisticsOf(Column(std::vector<Vec3>{{3, 4, 0}, {0, 0, 1}}), -1, 0);
+        QCOMPARE(lengths.most, 5.0);
+        QCOMPARE(statisticsOf(Column(std::vector<Vec3>{{3, 4, 0}, {0, 0, 1}}), 1, 0).mean, 2.0);
+        QCOMPARE(statisticsOf(Column(std::vector<std::string>{"quay"}), 0).count, 0u);
+        // Large values close together keep their digits.
+        std::vector<float> high(1000, 16777216.0f);
+        for (std::size_t i = 0; i < high.size(); i += 2) high[i] += 2;
+        QVERIFY(std::abs(statisticsOf(Column(high), 0).deviation - 1) < 1e-9);
+        const Statistics same = statisticsOf(Column(std::vector<float>(10, 0.5f)), 0, 4);
+        QCOMPARE(std::accumulate(same.bars.begin(), same.bars.end(), std::size_t(0)), std::size_t(10));
     }
 };
 

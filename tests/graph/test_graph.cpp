@@ -422,6 +422,47 @@ private Q_SLOTS:
         memo.store({77, 77}, huge);
         QVERIFY(!memo.find({77, 77}));
     }
+
+    void deferredNodesWaitWithTheirFollowersAndNothingElseDoes() {
+        Loom loom = sample();
+        Memo memo;
+        run(loom, memo);
+        loom = after(loom, setSetting(loom, "even", "count", 17));
+        RebuildRequest request;
+        request.loom = std::make_shared<const Loom>(loom);
+        request.controls = *controlValues(loom);
+        request.deferred = {"body"};
+        const RebuildResult part = rebuild(request, memo);
+        QVERIFY(part.incomplete && !part.cancelled);
+        QCOMPARE(part.nodes.at("even").state, NodeState::fresh);
+        for (const char* id : {"body", "out"}) QVERIFY(!part.nodes.at(id).outcome && part.nodes.at(id).state == NodeState::waiting);
+        // What the memo knows is given at once, deferred or not.
+        const RebuildResult whole = run(loom, memo);
+        QVERIFY(!whole.incomplete);
+        const RebuildResult again = rebuild(request, memo);
+        QVERIFY(!again.incomplete && again.nodes.at("body").remembered);
+    }
+
+    void plansFollowTheSettingsThatTheyWereMadeFrom() {
+        PlanCache cache;
+        Node node = sample().nodes[1];
+        const auto first = cache.of(node);
+        QCOMPARE(cache.of(node), first);
+        node.settings["count"] = 12;
+        const auto second = cache.of(node);
+        QVERIFY(second != first && second->digest != first->digest);
+        node.cell = {7, 7};
+        node.label = "Even out";
+        QCOMPARE(cache.of(node), second);
+        node.op = "polish";
+        QCOMPARE(cache.of(node)->problems.front().code, std::string("operator.unknown"));
+        node.op = "resample";
+        node.settings["cuont"] = 3;
+        QCOMPARE(cache.of(node)->problems.front().code, std::string("setting.unknown"));
+        node.settings = {{"count", {{"formula", "frame + ctl.height"}}}};
+        const auto timed = cache.of(node);
+        QVERIFY(timed->usesTime && timed->usedControls.count("height"));
+    }
 };
 
 QTEST_APPLESS_MAIN(TestGraph)
