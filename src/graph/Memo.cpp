@@ -11,7 +11,8 @@ std::shared_ptr<const NodeOutcome> Memo::find(const Digest& key) {
 }
 
 void Memo::store(const Digest& key, std::shared_ptr<const NodeOutcome> outcome) {
-    const std::size_t bytes = outcome->geometry.byteSize();
+    std::size_t bytes = outcome->geometry.byteSize();
+    for (const Geometry& other : outcome->others) bytes += other.byteSize();
     const std::lock_guard lock(mutex_);
     if (bytes > budget_) return;
     Entry entry{std::move(outcome), bytes, 0};

@@ -13,9 +13,16 @@ namespace seedloom {
 /// What a node gave.
 struct NodeOutcome {
     Geometry geometry;
+    std::vector<Geometry> others = {};  ///< of the second output and further ones
     std::vector<Notice> notices;
     bool failed = false;
     double ms = 0;  ///< time of the computation
+
+    /// Of an output by its place; empty where there is none.
+    const Geometry& output(std::size_t i) const {
+        static const Geometry none;
+        return i == 0 ? geometry : i <= others.size() ? others[i - 1] : none;
+    }
 };
 
 /// Thread-safe. When the budget is exceeded the entries that save the least time per byte go first, older ones before newer

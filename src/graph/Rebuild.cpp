@@ -63,7 +63,10 @@ struct Step {
     const Node* node = nullptr;
     const OperatorSpec* spec = nullptr;
     std::shared_ptr<const NodePlan> plan;
-    std::vector<std::vector<std::size_t>> ports;  ///< steps that feed each port
+    struct Feed {
+        std::size_t step, output;
+    };
+    std::vector<std::vector<Feed>> ports;         ///< what feeds each port
     std::vector<std::size_t> followers;
     std::vector<Notice> problems;                 ///< found before running
     std::atomic<int> pending{0};
@@ -160,7 +163,13 @@ private:
             step.problems.push_back(problem(NoticeLevel::warning, "link.surplus", fmt::format("Only one link fits into {}; the one from '{}' is not used.", step.spec->inputs[port].label, link.from)));
             return;
         }
-        step.ports[port].push_back(from->second);
+        const OperatorSpec* feeding = steps_[from->second].spec;
+        const auto output = feeding ? feeding->outputIndex(link.out) : std::optional<std::size_t>(0);
+        if (!output) {
+            step.problems.push_back(problem(NoticeLevel::error, "link.output", fmt::format("{} has no output '{}'. Link another one.", feeding->label, link.out)));
+            return;
+        }
+        step.ports[port].push_back({from->second, *output});
         steps_[from->second].followers.push_back(to->second);
         ++step.pending;
     }
@@ -195,7 +204,10 @@ private:
         for (const Notice& notice : step.problems) digester.add(std::string_view(notice.text));
         for (const auto& port : step.ports) {
             digester.add(std::uint64_t(port.size()));
-            for (std::size_t input : port) digester.add(reports_[input].key);
+            for (const Step::Feed& feed : port) {
+                digester.add(reports_[feed.step].key);
+                digester.add(std::uint64_t(feed.output));
+            }
         }
         return digester.finish();
     }
@@ -208,8 +220,8 @@ private:
             return;
         }
         for (const auto& port : step.ports)
-            for (std::size_t input : port)
-                if (!reports_[input].outcome) return tell(i);
+            for (const Step::Feed& feed : port)
+                if (!reports_[feed.step].outcome) return tell(i);
         report.key = keyOf(step);
         report.outcome = memo_.find(report.key);
         report.remembered = report.outcome != nullptr;
@@ -240,10 +252,10 @@ private:
         OperatorInput input;
         for (const auto& port : step.ports) {
             auto& geometries = input.ports.emplace_back();
-            for (std::size_t feeding : port) geometries.push_back(reports_[feeding].outcome->geometry);
+            for (const Step::Feed& feed : port) geometries.push_back(reports_[feed.step].outcome->output(feed.output));
         }
         const Geometry passed = input.ports.empty() || input.ports[0].empty() ? Geometry() : input.ports[0][0];
-        NodeOutcome out{passed, {}, false, 0};
+        NodeOutcome out{passed, {}, {}, false, 0};
         if (!step.node->skipped && step.spec && !hasError(step.problems)) {
             input.settings = step.plan->settings;
             input.time = request_.time;
@@ -251,7 +263,7 @@ private:
             input.controls = request_.controls;
             const RunContext run(request_.cancel, request_.limits);
             OperatorOutcome made = runOperator(*step.spec, input, run);
-            out = {std::move(made.geometry), std::move(made.notices), made.failed, 0};
+            out = {std::move(made.geometry), std::move(made.others), std::move(made.notices), made.failed, 0};
         } else if (!step.node->skipped) {
             out.failed = true;
         }

@@ -24,6 +24,7 @@ OperatorSpec noiseDisplaceOperator();
 OperatorSpec setAttributeOperator();
 OperatorSpec remapOperator();
 OperatorSpec mergeOperator();
+OperatorSpec splitOperator();
 OperatorSpec switchOperator();
 OperatorSpec outputOperator();
 

@@ -11,7 +11,7 @@ const std::vector<OperatorSpec>& catalogue() {
         thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), normalsOperator(),
         transformOperator(), noiseDisplaceOperator(),
         setAttributeOperator(), remapOperator(),
-        mergeOperator(), switchOperator(), outputOperator(),
+        mergeOperator(), splitOperator(), switchOperator(), outputOperator(),
     };
     return all;
 }

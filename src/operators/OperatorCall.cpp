@@ -196,6 +196,16 @@ Field<float> OperatorCall::weights(const Geometry& geometry, Element element) co
     return out;
 }
 
+void OperatorCall::give(std::size_t output, Geometry geometry) {
+    others_.resize(std::max(others_.size(), output));
+    others_[output - 1] = std::move(geometry);
+}
+
+std::vector<Geometry> OperatorCall::takeOthers() {
+    others_.resize(spec_.outputs.empty() ? 0 : spec_.outputs.size() - 1);
+    return std::move(others_);
+}
+
 OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run) {
     OperatorCall call(spec, input, run);
     OperatorOutcome out;
@@ -211,6 +221,7 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
             if (!spec.inputs[p].optional && (p >= input.ports.size() || input.ports[p].empty()))
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
         out.geometry = spec.compute(call);
+        out.others = call.takeOthers();
         out.notices = call.takeNotices();
         return out;
     } catch (OperatorFailure& failure) {

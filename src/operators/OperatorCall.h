@@ -50,10 +50,14 @@ public:
     /// True where the setting is a fixed text or another plain value that is no number.
     const Source& source(std::string_view id) const;
 
+    /// What goes out of the second output (1), the third (2) …; the first is what compute returns. Not given: empty.
+    void give(std::size_t output, Geometry geometry);
+
     void tell(NoticeLevel level, std::string code, std::string text, std::string setting = {});
     /// Ends the operator: the input passes through, with this error.
     [[noreturn]] void fail(std::string code, std::string text, std::string setting = {}) const;
 
+    std::vector<Geometry> takeOthers();
     std::vector<Notice> takeNotices() { return std::move(notices_); }
 
 private:
@@ -66,11 +70,13 @@ private:
     const OperatorSpec& spec_;
     const OperatorInput& input_;
     const RunContext& run_;
+    std::vector<Geometry> others_;
     std::vector<Notice> notices_;
 };
 
 struct OperatorOutcome {
     Geometry geometry;
+    std::vector<Geometry> others;  ///< of the second output and further ones
     std::vector<Notice> notices;
     bool failed = false;
 };

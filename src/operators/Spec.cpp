@@ -89,6 +89,12 @@ const SettingSpec* OperatorSpec::setting(std::string_view wanted) const {
     return nullptr;
 }
 
+std::optional<std::size_t> OperatorSpec::outputIndex(std::string_view wanted) const {
+    for (std::size_t i = 0; i < outputs.size(); ++i)
+        if (outputs[i].id == wanted || (i == 0 && wanted.empty())) return i;
+    return {};
+}
+
 const PortSpec* OperatorSpec::input(std::string_view wanted) const {
     for (const PortSpec& p : inputs)
         if (p.id == wanted) return &p;

@@ -89,6 +89,8 @@ struct OperatorSpec {
 
     const SettingSpec* setting(std::string_view wanted) const;
     const PortSpec* input(std::string_view wanted) const;
+    /// The place of an output; an empty name is the first. Nothing where there is none of that name.
+    std::optional<std::size_t> outputIndex(std::string_view wanted) const;
 };
 
 }  // namespace seedloom

@@ -497,7 +497,16 @@ private Q_SLOTS:
         QVERIFY(QLineF(window_->stage()->camera().project(under, size), at).length() < 1.5);
         weave()->setFocus();
         QTest::keyClick(weave(), Qt::Key_Home);
-        QVERIFY(distance(window_->stage()->camera().target, window_->stage()->mesh()->bounds.centre()) < 1e-5f);
+        // All of it is in sight, below the buttons, and fills the room that there is.
+        const Bounds bounds = window_->stage()->mesh()->bounds;
+        double high = 1e9, low = 0;
+        for (int corner = 0; corner < 8; ++corner) {
+            const Vec3 p{corner & 1 ? bounds.min.x : bounds.max.x, corner & 2 ? bounds.min.y : bounds.max.y, corner & 4 ? bounds.min.z : bounds.max.z};
+            const QPointF seen = window_->stage()->camera().project(p, size);
+            high = std::min(high, seen.y());
+            low = std::max(low, seen.y());
+        }
+        QVERIFY(high > 34 && low < size.height() && low - high > size.height() * 0.6);
     }
 
     void controlsHaveNames() {

@@ -311,6 +311,25 @@ private Q_SLOTS:
         QApplication::sendEvent(weave(), &wheel);
         QVERIFY(weave()->cardRect("outline").width() > wide);
     }
+
+    void everyOutputHasAKnobOfItsOwn() {
+        weave()->choose("body");
+        weave()->openQuickAdd("split");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QCOMPARE(weave()->chosen(), std::string("split"));
+        document().apply(setSetting(loom(), "split", "where", {{"formula", "position.y < 0.3"}}));
+        QVERIFY(weave()->outputKnob("split", 1).y() > weave()->outputKnob("split", 0).y() + 8);
+        drag(weave(), weave()->outputKnob("split", 1).toPoint(), free(5, 3));
+        QTest::keyClicks(weave()->quickAdd()->field(), "flip");
+        QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        QVERIFY(std::count(loom().links.begin(), loom().links.end(), Link{"split", "rest", "flip", "", Json::object()}) == 1);
+        waitFresh();
+        const auto count = [&](const char* node) { return window_->rebuilds().outcome(node)->geometry.faceCount(); };
+        QVERIFY(count("split") > 0 && count("flip") > 0);
+        QCOMPARE(count("split") + count("flip"), count("body"));
+        // Each of its threads starts at its own knob.
+        QVERIFY(weave()->linkMiddle({"split", "rest", "flip", "", Json::object()}) != weave()->linkMiddle(linked("split", "flip")));
+    }
 };
 
 int main(int argc, char** argv) { return runWindowTest<TestWeave>(argc, argv); }

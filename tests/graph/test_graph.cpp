@@ -463,6 +463,27 @@ private Q_SLOTS:
         const auto timed = cache.of(node);
         QVERIFY(timed->usesTime && timed->usedControls.count("height"));
     }
+
+    void everyOutputFlowsWhereItIsLinked() {
+        Loom loom;
+        loom.nodes = {node("box", "box", {0, 0}, {{"cells", {2, 2, 2}}}), node("parts", "split", {1, 0}, {{"where", {{"formula", "position.y < 0"}}}}), node("a", "transform", {2, 0}, Json::object()),
+                      node("b", "transform", {2, 1}, Json::object()), node("c", "transform", {2, 2}, Json::object())};
+        loom.links = {linked("box", "parts"), linked("parts", "a"), {"parts", "rest", "b", "", Json::object()}, {"parts", "crumbs", "c", "", Json::object()}};
+        Memo memo;
+        const RebuildResult result = run(loom, memo);
+        const std::size_t all = result.geometry("box")->faceCount();
+        QCOMPARE(result.geometry("a")->faceCount() + result.geometry("b")->faceCount(), all);
+        QVERIFY(result.geometry("a")->faceCount() != result.geometry("b")->faceCount() || !(result.nodes.at("a").key == result.nodes.at("b").key));
+        QVERIFY(result.nodes.at("a").key != result.nodes.at("b").key);
+        QCOMPARE(codeAt(result, "c"), std::string("link.output"));
+        // Skipped, all of it goes out of the first output.
+        const RebuildResult skipped = run(after(loom, setSkipped(loom, {"parts"}, true)), memo);
+        QCOMPARE(skipped.geometry("a")->faceCount(), all);
+        QVERIFY(skipped.geometry("b")->empty());
+        // Twice the same: from the memo, both outputs.
+        const RebuildResult again = run(loom, memo);
+        QVERIFY(again.nodes.at("b").remembered && again.geometry("b")->faceCount() == result.geometry("b")->faceCount());
+    }
 };
 
 QTEST_APPLESS_MAIN(TestGraph)

@@ -1,6 +1,8 @@
 // What each operator promises: counts, Euler characteristic, closedness, volume, bounds.
 #include "support/Run.h"
 
+#include <set>
+
 using namespace seedloom;
 using namespace seedloom::test;
 
@@ -431,6 +433,36 @@ private Q_SLOTS:
         QCOMPARE(lastCode(runOp("switch", {{"choice", 2}}, {a, b})), std::string("switch.choice"));
         QCOMPARE(made("output", Json::object(), {a}).faceCount(), a.faceCount());
         QCOMPARE(lastCode(runOp("merge")), std::string("input.missing"));
+    }
+
+    void splitPartsAndMergeJoinsAgain() {
+        const Geometry box = made("box", {{"cells", {2, 2, 2}}});
+        const OperatorOutcome parts = runOp("split", {{"where", {{"formula", "position.y < 0"}}}}, {box});
+        QVERIFY(!parts.failed);
+        QCOMPARE(parts.others.size(), 1u);
+        const Geometry &low = parts.geometry, &rest = parts.others[0];
+        QCOMPARE(low.faceCount() + rest.faceCount(), box.faceCount());
+        QVERIFY(low.faceCount() > 0 && rest.faceCount() > 0);
+        QVERIFY(near(surfaceArea(low) + surfaceArea(rest), surfaceArea(box), 1e-5));
+        for (Vec3 c : faceCentres(low)) QVERIFY(c.y < 0);
+        for (Vec3 c : faceCentres(rest)) QVERIFY(c.y >= 0);
+        // No point is left over on either side.
+        for (const Geometry* part : {&low, &rest}) {
+            std::set<Index> used(part->topology().cornerPoint().begin(), part->topology().cornerPoint().end());
+            QCOMPARE(used.size(), part->pointCount());
+        }
+        const Geometry whole = made("weld", {{"distance", 1e-5}}, {made("merge", Json::object(), {low, rest})});
+        QCOMPARE(whole.pointCount(), box.pointCount());
+        QVERIFY(checkupOf(whole).sound());
+        // Corners keep their uv bit for bit.
+        QVERIFY(low.column(Element::corner, "uv") || low.column(Element::point, "uv"));
+        const OperatorOutcome none = runOp("split", {{"where", false}}, {box});
+        QVERIFY(none.geometry.empty());
+        QCOMPARE(lastCode(none), std::string("split.nothing"));
+        QCOMPARE(none.others[0].faceCount(), box.faceCount());
+        const OperatorOutcome curves = runOp("split", Json::object(), {made("line", {{"points", 5}})});
+        QCOMPARE(curves.geometry.curveCount(), 1u);
+        QVERIFY(curves.others[0].empty());
     }
 };
 

@@ -98,7 +98,7 @@ void CheckupDrawer::fill() {
     auto* page = new QWidget;
     auto* across = new QHBoxLayout(page);
     across->setContentsMargins(16, 10, 16, 10);
-    across->setSpacing(px(36));
+    across->setSpacing(px(24));
     auto* found = new QVBoxLayout;
     found->setSpacing(6);
     auto* title = new QLabel(name_.isEmpty() ? tr("Checkup") : tr("Checkup of %1").arg(name_), page);
@@ -109,6 +109,7 @@ void CheckupDrawer::fill() {
     const auto line = [&](const QString& text, const QColor& colour) {
         auto* label = new QLabel(text, page);
         label->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
+        label->setWordWrap(true);
         found->addWidget(label);
     };
     if (!outcome_) line(tr("Choose a node to have its result looked at."), colours().faint);
@@ -119,6 +120,8 @@ void CheckupDrawer::fill() {
         auto* row = new QHBoxLayout;
         row->setSpacing(8);
         auto* text = new QLabel(textFor(finding), page);
+        text->setWordWrap(true);
+        text->setMinimumWidth(px(120));
         row->addWidget(text, 1);
         auto* show = new QPushButton(tr("Show"), page);
         show->setToolTip(tr("Mark these on the stage and frame them"));
@@ -142,7 +145,7 @@ void CheckupDrawer::fill() {
     found->addStretch();
     across->addLayout(found, 1);
     auto* grid = new QGridLayout;
-    grid->setHorizontalSpacing(px(24));
+    grid->setHorizontalSpacing(px(14));
     grid->setVerticalSpacing(4);
     int at = 0;
     const auto fact = [&](const QString& name, const QString& value) {

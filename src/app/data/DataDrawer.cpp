@@ -13,6 +13,7 @@
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QMenu>
+#include <QtWidgets/QStyle>
 #include <QtWidgets/QTableView>
 #include <QtWidgets/QToolButton>
 #include <QtWidgets/QVBoxLayout>
@@ -216,6 +217,9 @@ void DataDrawer::takeArranged(int generation, ChosenRows rows) {
     if (generation != generation_) return;
     busy_ = false;
     problem_->setText(rows.problem);
+    problem_->setProperty("role", rows.problem.isEmpty() ? "faint" : "warning");
+    problem_->style()->unpolish(problem_);
+    problem_->style()->polish(problem_);
     if (!choice_.filter.empty() && rows.problem.isEmpty()) problem_->setText(tr("%1 of %2").arg(countText(rows.rows.size()), countText(model_->elementCount())));
     const bool filtered = !choice_.filter.empty() && rows.problem.isEmpty();
     // What a filter finds is marked on the stage.

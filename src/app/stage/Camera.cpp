@@ -30,12 +30,14 @@ void Camera::zoom(double factor, QPointF at, QSizeF size) {
     target += right() * float((at.x() - size.width() / 2) * moved) - up() * float((at.y() - size.height() / 2) * moved);
 }
 
-void Camera::frame(const Bounds& bounds, QSizeF size) {
+void Camera::frame(const Bounds& bounds, QSizeF size, double top) {
     if (bounds.empty) return;
     target = bounds.centre();
     const double half = std::max(bounds.diagonal() / 2, 1e-3);
-    const double narrow = std::min(1.0, size.width() / std::max(size.height(), 1.0));
-    distance = half / std::sin(radians(kFieldOfView / 2)) / narrow * 1.06;
+    const double high = std::max(size.height() - top, size.height() * 0.4);
+    const double narrow = std::min(high / std::max(size.height(), 1.0), size.width() / std::max(size.height(), 1.0));
+    distance = half / std::sin(radians(kFieldOfView / 2)) / narrow * 1.02;
+    pan(0, (size.height() - high) / 2, size);
 }
 
 QMatrix4x4 Camera::view() const {

@@ -27,7 +27,8 @@ public:
     void pan(double dx, double dy, QSizeF size);
     /// Comes nearer (factor under 1) or goes away, keeping what is under `at` where it is.
     void zoom(double factor, QPointF at, QSizeF size);
-    void frame(const Bounds& bounds, QSizeF size);
+    /// Fits the bounds into the picture; `top` pixels at its upper edge are kept free for what lies over it.
+    void frame(const Bounds& bounds, QSizeF size, double top = 0);
 
     /// Looks along an axis: 0 from +X, 1 from −X, 2 from +Y (above), 3 from −Y, 4 from +Z (the front), 5 from −Z.
     void lookFrom(int side);

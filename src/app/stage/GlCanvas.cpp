@@ -413,7 +413,9 @@ void GlCanvas::drawMarks() {
     gl->glLineWidth(2);
     drawBatch(markLines_, GL_LINES, false, {.nearer = 0.001f});
     gl->glLineWidth(1);
-    drawBatch(markDots_, GL_POINTS, false, {.nearer = 0.0012f, .pointSize = 9});
+    // Few points are told loudly, many quietly, or they would hide what they mark.
+    const float size = markDots_.count < 200 ? 9 : markDots_.count < 2000 ? 5 : 3;
+    drawBatch(markDots_, GL_POINTS, false, {.nearer = 0.0012f, .pointSize = size});
 }
 
 void GlCanvas::drawAll(QSize pixels) {

@@ -143,7 +143,7 @@ void Stage::refreshMarks() {
 }
 
 void Stage::frameAll() {
-    if (shown_.mesh) camera_.frame(shown_.mesh->bounds, size());
+    if (shown_.mesh) camera_.frame(shown_.mesh->bounds, size(), tools_->geometry().bottom());
     settled();
 }
 
@@ -154,7 +154,7 @@ void Stage::frameMarks() {
     const float least = shown_.mesh ? float(shown_.mesh->bounds.diagonal() * 0.04) : 0.01f;
     bounds.add(bounds.centre() + Vec3{least, least, least});
     bounds.add(bounds.centre() - Vec3{least, least, least});
-    camera_.frame(bounds, size());
+    camera_.frame(bounds, size(), tools_->geometry().bottom());
     settled();
 }
 

@@ -186,7 +186,27 @@ std::string Weave::noteAt(QPointF at) const {
     return {};
 }
 
-QPointF Weave::outputKnob(const std::string& id) const { return knobOut(cardRect(id)); }
+QPointF Weave::knobOut(const QRectF& card, const Node& node, int port) const {
+    const OperatorSpec* spec = findOperator(node.op);
+    const int ports = spec ? std::max<int>(1, int(spec->outputs.size())) : 1;
+    return {card.right(), card.top() + card.height() * (port + 1) / (ports + 1)};
+}
+
+QPointF Weave::outputKnob(const std::string& id, int port) const {
+    const Node* n = node(id);
+    return n ? knobOut(cardRect(id), *n, port) : QPointF();
+}
+
+int Weave::outputIndex(const Link& link) const {
+    const Node* from = node(link.from);
+    const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
+    return spec ? int(spec->outputIndex(link.out).value_or(0)) : 0;
+}
+
+Geometry Weave::flowing(const Link& link) const {
+    const auto outcome = rebuilds_.outcome(link.from);
+    return outcome ? outcome->output(std::size_t(outputIndex(link))) : Geometry();
+}
 
 QPointF Weave::knobIn(const QRectF& card, const Node& node, int port) const {
     const OperatorSpec* spec = findOperator(node.op);
@@ -208,12 +228,17 @@ int Weave::portIndex(const Link& link) const {
     return 0;
 }
 
-std::string Weave::outputKnobAt(QPointF at) const {
+std::pair<std::string, std::string> Weave::outputAt(QPointF at) const {
     // A knob reaches over its card's edge: the card under the pointer, or the one left of it.
     const Cell here = cellAt(at);
     for (int column : {here.column, here.column - 1}) {
         const auto it = cells_.find({column, here.row});
-        if (it != cells_.end() && it->second->op != "output" && QLineF(knobOut(cellRect(it->first)), at).length() <= metrics::kKnobReach) return it->second->id;
+        if (it == cells_.end() || it->second->op == "output") continue;
+        const Node& n = *it->second;
+        const OperatorSpec* spec = findOperator(n.op);
+        const int ports = spec ? int(spec->outputs.size()) : 1;
+        for (int i = 0; i < ports; ++i)
+            if (QLineF(knobOut(cellRect(n.cell), n, i), at).length() <= metrics::kKnobReach) return {n.id, i == 0 ? std::string() : spec->outputs[std::size_t(i)].id};
     }
     return {};
 }
@@ -265,7 +290,7 @@ QPainterPath Weave::threadPath(const Link& link, bool shown) const {
     const Node *from = node(link.from), *to = node(link.to);
     if (!from || !to) return {};
     const QRectF start = shown ? shownRect(*from) : cellRect(from->cell), end = shown ? shownRect(*to) : cellRect(to->cell);
-    return threadPath(knobOut(start), knobIn(end, *to, portIndex(link)));
+    return threadPath(knobOut(start, *from, outputIndex(link)), knobIn(end, *to, portIndex(link)));
 }
 
 QPointF Weave::linkMiddle(const Link& link) const { return threadPath(link).pointAtPercent(0.5); }

@@ -47,7 +47,7 @@ public:
     QRectF cellRect(Cell cell) const;
     QRectF noteRect(const Note& note) const;
     QPointF inputKnob(const std::string& node, int port = 0) const;
-    QPointF outputKnob(const std::string& node) const;
+    QPointF outputKnob(const std::string& node, int port = 0) const;
     QPointF linkMiddle(const Link& link) const;
     /// The small map of the whole; empty while everything is in sight.
     QRectF overviewRect() const;
@@ -101,12 +101,16 @@ private:
     QRectF rectAt(QPointF place) const;
     /// Where a card is drawn now, which may be on its way.
     QRectF shownRect(const Node& node) const { return rectAt(motion_.place(node)); }
-    QPointF knobOut(const QRectF& card) const { return {card.right(), card.center().y()}; }
+    QPointF knobOut(const QRectF& card, const Node& node, int port) const;
     QPointF knobIn(const QRectF& card, const Node& node, int port) const;
     Cell cellAt(QPointF at) const;
     std::string cardAt(QPointF at) const;
     std::string noteAt(QPointF at) const;
-    std::string outputKnobAt(QPointF at) const;
+    /// Node and output under a knob, or an empty id; the first output has no name.
+    std::pair<std::string, std::string> outputAt(QPointF at) const;
+    int outputIndex(const Link& link) const;
+    /// What flows through a link; empty where nothing has yet.
+    Geometry flowing(const Link& link) const;
     /// Node and port under a knob, or an empty id.
     std::pair<std::string, std::string> inputAt(QPointF at) const;
     std::optional<Link> linkAt(QPointF at) const;
@@ -162,7 +166,7 @@ private:
 
     Drag drag_ = Drag::none;
     QPointF pressed_, last_;
-    std::string dragged_;
+    std::string dragged_, draggedOutput_;
     std::optional<Link> dropLink_;
     bool movedFar_ = false;
     QPlainTextEdit* noteField_ = nullptr;

@@ -1,7 +1,8 @@
 // What the mouse does in the weave.
-#include "app/shell/Theme.h"
+#include "app/shell/Texts.h"
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"
+#include "operators/Catalogue.h"
 
 #include <QtGui/QMouseEvent>
 #include <QtGui/QPainterPath>
@@ -24,7 +25,7 @@ void Weave::mousePressEvent(QMouseEvent* event) {
     if (overviewRect().contains(pressed_)) {
         drag_ = Drag::overview;
         moveByOverview(pressed_);
-    } else if (dragged_ = outputKnobAt(pressed_); !dragged_.empty()) {
+    } else if (std::tie(dragged_, draggedOutput_) = outputAt(pressed_); !dragged_.empty()) {
         drag_ = Drag::thread;
     } else if (dragged_ = cardAt(pressed_); !dragged_.empty()) {
         drag_ = Drag::cards;
@@ -69,13 +70,18 @@ void Weave::mouseMoveEvent(QMouseEvent* event) {
 void Weave::hover(QPointF at, QPoint global) {
     const bool overMap = overviewRect().contains(at);
     hovered_ = overMap ? std::string() : cardAt(at);
-    const bool knob = !overMap && !outputKnobAt(at).empty();
+    const bool knob = !overMap && !outputAt(at).first.empty();
     hoveredLink_ = hovered_.empty() && !knob && !overMap ? linkAt(at) : std::nullopt;
     const std::string note = overMap ? std::string() : noteAt(at);
     const bool widens = !note.empty() && at.x() > noteRect(*loom().note(note)).right() - 10;
     setCursor(knob ? Qt::CrossCursor : widens ? Qt::SizeHorCursor : Qt::ArrowCursor);
+    if (knob) {
+        const auto [id, out] = outputAt(at);
+        const OperatorSpec* spec = findOperator(node(id)->op);
+        if (spec && spec->outputs.size() > 1) QToolTip::showText(global, catalogueText(spec->outputs[spec->outputIndex(out).value_or(0)].label), this);
+    }
     if (hoveredLink_) QToolTip::showText(global, linkTip(*hoveredLink_), this);
-    if (!hovered_.empty()) QToolTip::showText(global, cardTip(*node(hovered_)), this, cardRect(hovered_).toAlignedRect());
+    if (!hovered_.empty() && !knob) QToolTip::showText(global, cardTip(*node(hovered_)), this, cardRect(hovered_).toAlignedRect());
     update();
 }
 
@@ -137,18 +143,18 @@ void Weave::takeBand(QPointF at, bool add) {
 }
 
 void Weave::dropThread(QPointF at) {
-    const std::string from = dragged_;
+    const std::string from = dragged_, out = draggedOutput_;
     if (const auto [to, port] = inputAt(at); !to.empty()) {
-        if (fits(from, to)) document_.apply(addLink(loom(), {from, "", to, port, Json::object()}));
+        if (fits(from, to)) document_.apply(addLink(loom(), {from, out, to, port, Json::object()}));
         return;
     }
     const Cell cell = cellAt(at);
-    openQuickAdd(QRectF(at, QSizeF(1, 1)), from, [this, from, cell](const std::string& op) {
+    openQuickAdd(QRectF(at, QSizeF(1, 1)), from, [this, from, out, cell](const std::string& op) {
         std::string id;
         Edit edit = addNode(loom(), op, cell, &id);
         const auto placed = applied(loom(), edit);
         if (!placed) return;
-        const Edit link = addLink(*placed, {from, "", id, "", Json::object()});
+        const Edit link = addLink(*placed, {from, out, id, "", Json::object()});
         edit.changes.insert(edit.changes.end(), link.changes.begin(), link.changes.end());
         choosePlaced(edit, id);
     }, true, {});

@@ -74,9 +74,8 @@ QString Weave::cardTip(const Node& node) const {
 }
 
 QString Weave::linkTip(const Link& link) const {
-    const auto outcome = rebuilds_.outcome(link.from);
-    if (!outcome) return tr("Nothing has flowed here yet");
-    const Geometry& g = outcome->geometry;
+    if (!rebuilds_.outcome(link.from)) return tr("Nothing has flowed here yet");
+    const Geometry g = flowing(link);
     QStringList names;
     for (Element element : kAllElements)
         for (const auto& [name, column] : g.table(element)) names << QString::fromStdString(name);
@@ -150,10 +149,10 @@ void Weave::paintLinks(QPainter& painter) const {
         const QPainterPath path = threadPath(link, true);
         if (path.isEmpty() || !path.controlPointRect().adjusted(-4, -4, 4, 4).intersects(sight)) continue;
         const bool chosen = chosenLink_ && *chosenLink_ == link, hovered = (hoveredLink_ && *hoveredLink_ == link) || (dropLink_ && *dropLink_ == link);
-        const auto outcome = rebuilds_.outcome(link.from);
+        const bool copies = flowing(link).copyCount() > 0;
         const double thick = std::max(1.4, 2 * zoom_);
         painter.setPen(QPen(chosen || hovered ? c.chosen : c.ink, chosen || hovered ? thick + 1 : thick));
-        if (outcome && outcome->geometry.copyCount() > 0) {
+        if (copies) {
             // Copies: a double line.
             painter.setPen(QPen(chosen || hovered ? c.chosen : c.ink, thick * 2.6));
             painter.drawPath(path);
@@ -261,8 +260,8 @@ void Weave::paintKnobs(QPainter& painter, const Node& node) const {
     painter.setPen(QPen(pulling ? c.chosen : c.ink, 1.4));
     painter.setBrush(c.card);
     const double r = std::max(2.6, 3.4 * zoom_);
-    if (near && node.op != "output") painter.drawEllipse(knobOut(card), r, r);
     const OperatorSpec* spec = findOperator(node.op);
+    for (int i = 0; near && node.op != "output" && i < (spec ? int(spec->outputs.size()) : 1); ++i) painter.drawEllipse(knobOut(card, node, i), r, r);
     for (std::size_t i = 0; spec && i < spec->inputs.size(); ++i) painter.drawEllipse(knobIn(card, node, int(i)), r, r);
 }
 
@@ -273,7 +272,7 @@ void Weave::paintDrag(QPainter& painter) const {
     switch (drag_) {
         case Drag::thread:
             painter.setPen(QPen(c.chosen, 2));
-            painter.drawPath(threadPath(outputKnob(dragged_), last_));
+            painter.drawPath(threadPath(pressed_, last_));
             return;
         case Drag::cards: {
             const Node* grip = node(dragged_);
