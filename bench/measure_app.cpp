@@ -98,7 +98,7 @@ void measureLargeModel(MainWindow& window) {
     window.document().apply(setControlValue(window.document().loom(), "sides", 52));
     window.document().apply(setControlValue(window.document().loom(), "detail", 4));
     waitFresh(window);
-    QTest::qWaitFor([&] { return window.stage()->mesh() && window.stage()->mesh()->faceCount > 100000; }, 60000);
+    (void)QTest::qWaitFor([&] { return window.stage()->mesh() && window.stage()->mesh()->faceCount > 100000; }, 60000);
     QTest::qWait(500);
     if (!window.stage()->canvas()) return;
     std::printf("the model on the stage has %zu triangles\n", window.stage()->mesh()->triangles.size() / 3);
@@ -152,7 +152,7 @@ int main(int argc, char** argv) {
         else QObject::connect(window.stage()->canvas(), &GlCanvas::drawn, &window, [&] { shown = true; });
     });
     window.show();
-    QTest::qWaitFor([&] { return shown; }, 20000);
+    (void)QTest::qWaitFor([&] { return shown; }, 20000);
     say("start until the demo's model is on the stage", double(sinceStart.elapsed()), "ms", "1000");
     QTest::qWait(3000);
     say("memory of the idle window", residentMb(), "MB", "300");

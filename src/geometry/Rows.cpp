@@ -1,5 +1,7 @@
 #include "geometry/Rows.h"
 
+#include "geometry/Measures.h"
+
 #include <set>
 
 namespace seedloom {
@@ -25,6 +27,17 @@ template <class T> T convertRow(const Column& column, std::size_t row) {
     }
 }
 
+/// Normals of a part that stores none: zeros would be drawn black, and are not allowed in files.
+std::vector<Vec3> ownNormals(const Geometry& part, Element element) {
+    constexpr double kSmoothBelow = 32;  // degrees
+    switch (element) {
+        case Element::point: return pointNormals(part);
+        case Element::corner: return cornerNormals(part, kSmoothBelow);
+        case Element::face: return faceNormals(part);
+        default: return std::vector<Vec3>(part.count(element));
+    }
+}
+
 Column joinColumns(const std::vector<Geometry>& parts, Element element, const std::string& name, const Column& like) {
     return std::visit(
         [&](const auto& sample) -> Column {
@@ -33,12 +46,19 @@ Column joinColumns(const std::vector<Geometry>& parts, Element element, const st
             for (const Geometry& part : parts) {
                 const std::size_t rows = part.count(element);
                 const Column* column = part.column(element, name);
-                if (!column)
+                if (!column) {
+                    if constexpr (std::is_same_v<T, Vec3>)
+                        if (name == "normal") {
+                            const auto normals = ownNormals(part, element);
+                            out.insert(out.end(), normals.begin(), normals.end());
+                            continue;
+                        }
                     out.resize(out.size() + rows);
-                else if (const auto* same = column->as<T>())
+                } else if (const auto* same = column->as<T>()) {
                     out.insert(out.end(), same->begin(), same->end());
-                else
+                } else {
                     for (std::size_t i = 0; i < rows; ++i) out.push_back(convertRow<T>(*column, i));
+                }
             }
             return Column(std::move(out));
         },

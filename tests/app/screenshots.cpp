@@ -1,6 +1,7 @@
 // Takes the pictures in docs/screenshots from the demo data. Run by scripts/screenshots under its own display.
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
+#include "app/settings/ControlsPanel.h"
 #include "app/shell/Finder.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Startup.h"
@@ -17,6 +18,7 @@
 #include <QtWidgets/QApplication>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QPushButton>
+#include <QtWidgets/QTabWidget>
 
 using namespace seedloom::app;
 
@@ -127,9 +129,24 @@ void takeStates(MainWindow& window, const QString& folder) {
     window.stage()->tools()->setOverlay(QStringLiteral("xray"), true);
     window.stage()->tools()->setOverlay(QStringLiteral("open_edges"), true);
     take(window, folder, QStringLiteral("overlays"));
-    window.action(QStringLiteral("settings"))->trigger();
+    for (const char* id : {"normals", "numbers", "xray", "open_edges"}) window.stage()->tools()->setOverlay(QLatin1String(id), false);
+    window.weave()->choose("soften");
+    window.controls()->askForChange("height");
+    window.stage()->tools()->setShading(Shading::checker);
+    take(window, folder, QStringLiteral("control-form"));
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/net-floats.loom"));
+    window.showDrawer({});
+    take(window, folder, QStringLiteral("net-floats"));
+    const QString copy = folder + QStringLiteral("/float.loom");
+    window.saveTo(copy);
+    window.action(QStringLiteral("recent"))->trigger();
     settle(window);
-    window.screen()->grabWindow(0).save(folder + QStringLiteral("/settings.png"));
+    window.screen()->grabWindow(0).save(folder + QStringLiteral("/recent.png"));
+    QApplication::activeModalWidget()->close();
+    window.action(QStringLiteral("settings"))->trigger();
+    if (auto* pages = window.findChild<QTabWidget*>()) pages->setCurrentIndex(1);
+    settle(window);
+    window.screen()->grabWindow(0).save(folder + QStringLiteral("/shortcuts.png"));
 }
 
 }  // namespace

@@ -185,6 +185,25 @@ private Q_SLOTS:
         QVERIFY(!stage()->grab().isNull());
     }
 
+    void nothingIsDrawnBlackForLackOfNormals() {
+        QVERIFY(window_->openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/net-floats.loom")));
+        waitFresh();
+        QTRY_VERIFY(stage()->mesh() && stage()->mesh()->faceCount == output().faceCount());
+        for (const auto& vertex : stage()->mesh()->vertices) QVERIFY(length(vertex.normal) > 0.5f);
+        // And the new document is framed, whatever was on its way to the stage when it was opened.
+        QTest::qWait(200);
+        const Bounds bounds = stage()->mesh()->bounds;
+        for (int corner = 0; corner < 8; ++corner) {
+            const Vec3 p{corner & 1 ? bounds.min.x : bounds.max.x, corner & 2 ? bounds.min.y : bounds.max.y, corner & 4 ? bounds.min.z : bounds.max.z};
+            QVERIFY(QRectF(stage()->rect()).contains(stage()->camera().project(p, stage()->size())));
+        }
+        auto bare = std::make_shared<NodeOutcome>();
+        bare->geometry = window_->rebuilds().outcome(loom().output)->geometry;
+        bare->geometry.setColumn(Element::corner, "normal", Column(std::vector<Vec3>(bare->geometry.cornerCount())));
+        const auto drawn = stageMesh(bare->geometry, {});
+        for (const auto& vertex : drawn->vertices) QVERIFY(length(vertex.normal) > 0.5f);
+    }
+
     /// Backs differ from fronts in the picture, not only in the data.
     void faceSidesAreToldApart() {
         if (!stage()->canvas()) QSKIP("no OpenGL here");

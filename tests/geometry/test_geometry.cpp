@@ -297,6 +297,19 @@ private Q_SLOTS:
         QCOMPARE(digestOf(a).hex().size(), 32u);
     }
 
+    void combiningComputesTheNormalsThatArePutIn() {
+        Geometry with = cube();
+        with.setColumn(Element::corner, "normal", Column(cornerNormals(with, 32)));
+        const Geometry both = combine({with, cube({3, 0, 0})});
+        const auto* normals = both.values<Vec3>(Element::corner, "normal");
+        QVERIFY(normals);
+        QCOMPARE(normals->size(), 48u);
+        for (std::size_t i = 0; i < 24; ++i) QCOMPARE((*normals)[i], (*normals)[i + 24]);
+        // Other attributes that a part lacks stay zero.
+        with.setColumn(Element::point, "tangent", Column(std::vector<Vec3>(8, Vec3{1, 0, 0})));
+        QCOMPARE((*combine({with, cube()}).values<Vec3>(Element::point, "tangent"))[15], Vec3{});
+    }
+
     // What the Checkup drawer shows
 
     void aSoundSolidHasNoFindings() {

@@ -42,7 +42,9 @@ ControlForm::ControlForm(const Control& control, const QStringList& sections, co
         };
         const double now = control.fallback.is_number() ? control.fallback.get<double>() : 0;
         least_ = number(control.min, std::min(0.0, now * 2), tr("Least value"));
+        line->addSpacing(4);
         line->addWidget(new QLabel(tr("to"), this));
+        line->addSpacing(4);
         most_ = number(control.max, now > 0 ? now * 2 : 1, tr("Largest value"));
         form->addRow(tr("Range"), line);
         add(tr("Unit"), unit_);

@@ -49,6 +49,7 @@ MainWindow::MainWindow() {
     });
     connect(&rebuilds_, &RebuildService::finished, this, [this] {
         showChosen();
+        stage_->endFraming();
         showNotices();
     });
     connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this] { QTimer::singleShot(300, this, &MainWindow::checkDisk); });

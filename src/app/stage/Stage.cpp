@@ -118,8 +118,8 @@ void Stage::takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh) {
     if (main) {
         refreshMarks();
         if (frameNext_ && side.mesh && !side.mesh->bounds.empty) {
-            frameNext_ = false;
             frameAll();
+            if (lastFrame_ && !side.again) frameNext_ = lastFrame_ = false;
         }
     }
     overlay_->update();
@@ -144,7 +144,16 @@ void Stage::refreshMarks() {
 
 void Stage::frameAll() {
     if (shown_.mesh) camera_.frame(shown_.mesh->bounds, size(), tools_->geometry().bottom());
+    framed_ = true;
     settled();
+}
+
+void Stage::endFraming() {
+    if (!frameNext_) return;
+    lastFrame_ = true;
+    if (shown_.building || !shown_.mesh || shown_.mesh->bounds.empty) return;
+    frameAll();
+    frameNext_ = lastFrame_ = false;
 }
 
 void Stage::frameMarks() {
@@ -155,6 +164,7 @@ void Stage::frameMarks() {
     bounds.add(bounds.centre() + Vec3{least, least, least});
     bounds.add(bounds.centre() - Vec3{least, least, least});
     camera_.frame(bounds, size(), tools_->geometry().bottom());
+    framed_ = false;
     settled();
 }
 
@@ -170,7 +180,7 @@ void Stage::setFlat(bool flat) {
 
 void Stage::setCamera(const Camera& camera) {
     camera_ = camera;
-    frameNext_ = false;
+    frameNext_ = framed_ = false;
     settled();
 }
 
@@ -210,6 +220,10 @@ void Stage::layOut() {
     tools_->raise();
 }
 
-void Stage::resizeEvent(QResizeEvent*) { layOut(); }
+void Stage::resizeEvent(QResizeEvent*) {
+    layOut();
+    // What was framed stays framed while drawers open and close, until the hand goes elsewhere.
+    if (framed_) frameAll();
+}
 
 }  // namespace seedloom::app

@@ -37,8 +37,10 @@ public:
     /// Where the divider's grip is, in pixels.
     QPoint dividerPixel() const;
 
-    /// Frames the next thing that is shown.
+    /// Frames whatever is shown from now on, until endFraming: a new document comes in piece by piece.
     void frameNext() { frameNext_ = true; }
+    /// What is shown now, or is being made ready, is the last that is framed.
+    void endFraming();
     void frameAll();
     /// Frames the marked elements, or all where there are none.
     void frameMarks();
@@ -117,7 +119,7 @@ private:
     QWidget* overlay_ = nullptr;
     StageTools* tools_ = nullptr;
     QString problem_, remark_;
-    bool frameNext_ = true;
+    bool frameNext_ = true, lastFrame_ = false, framed_ = false;
 
     Camera camera_;
     StageLook look_;

@@ -65,7 +65,14 @@ void addFaces(const Geometry& g, StageMesh& mesh) {
     const Topology& t = g.topology();
     const auto* own = g.values<Vec3>(Element::corner, "normal");
     const auto* onPoints = g.values<Vec3>(Element::point, "normal");
-    const std::vector<Vec3> normals = own ? *own : onPoints ? std::vector<Vec3>() : cornerNormals(g, 32);
+    std::vector<Vec3> computed;
+    // A stored normal without length (from a file, or made by hand) would be drawn black.
+    const auto normalAt = [&](Index corner, Index point) {
+        const Vec3 stored = own ? (*own)[corner] : onPoints ? (*onPoints)[point] : Vec3{};
+        if (dot(stored, stored) > 1e-12f) return stored;
+        if (computed.empty()) computed = cornerNormals(g, 32);
+        return computed[corner];
+    };
     const auto colour = mesh.attribute.empty() ? std::vector<Vec3>() : attributeColours(g, Element::corner, mesh);
     const auto uv = mesh.shading == Shading::checker ? columnFor(g, "uv", Element::corner) : std::nullopt;
     const auto* uvs = uv ? uv->as<Vec2>() : nullptr;
@@ -73,7 +80,7 @@ void addFaces(const Geometry& g, StageMesh& mesh) {
     mesh.vertices.resize(g.cornerCount());
     for (Index c = 0; c < g.cornerCount(); ++c) {
         const Index p = t.cornerPoint()[c];
-        mesh.vertices[c] = {g.positions()[p], onPoints && !own ? (*onPoints)[p] : normals[c], colour.empty() ? kClay : colour[c], uvs ? (*uvs)[c] : Vec2{}};
+        mesh.vertices[c] = {g.positions()[p], normalAt(c, p), colour.empty() ? kClay : colour[c], uvs ? (*uvs)[c] : Vec2{}};
     }
     Triangles triangles = triangulate(g);
     mesh.triangles = std::move(triangles.corners);

@@ -42,6 +42,7 @@ bool Stage::eventFilter(QObject* watched, QEvent* event) {
         case QEvent::Wheel: {
             auto* wheel = static_cast<QWheelEvent*>(event);
             camera_.zoom(std::pow(0.999, wheel->angleDelta().y()), wheel->position(), size());
+            framed_ = false;
             moving();
             return true;
         }
@@ -79,6 +80,7 @@ void Stage::moved(QMouseEvent* event) {
         moving();
     } else if (button_ == Qt::RightButton || button_ == Qt::MiddleButton) {
         camera_.pan(by.x(), by.y(), size());
+        framed_ = false;
         moving();
     } else {
         const int over = handleAt(at);
