@@ -1,5 +1,6 @@
 #include "app/data/CheckupDrawer.h"
 
+#include "app/settings/SwapPage.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "geometry/Measures.h"
@@ -170,13 +171,7 @@ void CheckupDrawer::fill() {
     }
     grid->setRowStretch(at, 1);
     across->addLayout(grid);
-    // The old page may be where the click came from.
-    if (QWidget* old = takeWidget()) {
-        old->hide();
-        old->deleteLater();
-    }
-    setWidget(page);
-    page->show();
+    swapPage(this, page);
     Q_EMIT verdictChanged(!outcome_ || !faces || busy_ ? QString() : sound ? tr("sound") : QString::number(report_.findings.size()), sound);
 }
 

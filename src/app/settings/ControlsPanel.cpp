@@ -4,6 +4,7 @@
 #include "app/settings/DragName.h"
 #include "app/settings/NumberField.h"
 #include "app/settings/Slider.h"
+#include "app/settings/SwapPage.h"
 #include "app/shell/Theme.h"
 #include "graph/Controls.h"
 
@@ -137,12 +138,7 @@ void ControlsPanel::build() {
         column->addWidget(makeRow(control, page));
     }
     column->addStretch();
-    if (QWidget* old = takeWidget()) {
-        old->hide();
-        old->deleteLater();
-    }
-    setWidget(page);
-    page->show();
+    swapPage(this, page);
     for (const auto& refresher : refreshers_) refresher();
 }
 

@@ -1,6 +1,7 @@
 #include "app/settings/SettingsPanel.h"
 
 #include "app/settings/DragName.h"
+#include "app/settings/SwapPage.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "operators/Catalogue.h"
@@ -155,13 +156,7 @@ void SettingsPanel::build() {
         column->addWidget(row);
     }
     column->addStretch();
-    // The old page may be where the signal came from: it goes when control has returned.
-    if (QWidget* old = takeWidget()) {
-        old->hide();
-        old->deleteLater();
-    }
-    setWidget(page);
-    page->show();
+    swapPage(this, page);
     verticalScrollBar()->setValue(scroll);
     showNotices();
     showFound();
