@@ -103,9 +103,9 @@ DataDrawer::DataDrawer(QWidget* parent)
         const bool same = choice_.attribute == column.attribute && choice_.component == column.component;
         if (same && choice_.descending) choice_.attribute.clear();
         else choice_ = {choice_.filter, column.attribute, column.component, same};
-        statisticsColumn_ = section;
         Q_EMIT columnChosen(QString::fromStdString(column.attribute));
         arrange();
+        showStatistics(section);
     });
     connect(columns_, &QToolButton::clicked, this, &DataDrawer::openColumnMenu);
     connect(copyButton, &QToolButton::clicked, this, &DataDrawer::copy);
@@ -121,6 +121,10 @@ DataDrawer::DataDrawer(QWidget* parent)
     connect(pin_, &QToolButton::toggled, this, [this](bool on) {
         pinned_ = on ? node_ : std::string();
         Q_EMIT pinChanged();
+    });
+    connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &DataDrawer::selectionChanged);
+    connect(table_->selectionModel(), &QItemSelectionModel::currentColumnChanged, this, [this](const QModelIndex& now) {
+        if (now.isValid()) showStatistics(now.column());
     });
     pool_.setMaxThreadCount(1);
     refresh();
@@ -185,8 +189,6 @@ void DataDrawer::refresh() {
         const auto kind = static_cast<Element>(e);
         kinds_->button(e)->setVisible(n > 0 || kind == element_ || kind == Element::point || kind == Element::face || kind == Element::model);
     }
-    connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &DataDrawer::selectionChanged, Qt::UniqueConnection);
-    connect(table_->selectionModel(), &QItemSelectionModel::currentColumnChanged, this, [this](const QModelIndex& now) { showStatistics(now.column()); });
     arrange();
     showStatistics(statisticsColumn_);
 }
@@ -228,7 +230,6 @@ void DataDrawer::takeArranged(int generation, ChosenRows rows) {
 }
 
 void DataDrawer::selectionChanged() {
-    if (selecting_) return;
     std::vector<Index> rows;
     for (const QItemSelectionRange& range : table_->selectionModel()->selection())
         for (int row = range.top(); row <= range.bottom() && rows.size() < kMostMarked; ++row) rows.push_back(model_->elementAt(row));
@@ -257,13 +258,13 @@ void DataDrawer::copy() {
 
 void DataDrawer::showStatistics(int column) {
     const auto& shown = model_->shown();
-    if (column < 0 || column >= int(shown.size()) || !outcome_) return strip_->clear();
+    if (column < 0 || column >= int(shown.size()) || !outcome_) return ++statisticsWish_, strip_->clear();
     statisticsColumn_ = column;
     const auto& wanted = shown[std::size_t(column)];
-    pool_.start([this, outcome = outcome_, data = *wanted.column, component = wanted.component, title = wanted.title] {
+    pool_.start([this, wish = ++statisticsWish_, data = *wanted.column, component = wanted.component, title = wanted.title] {
         const Statistics statistics = statisticsOf(data, component);
-        QMetaObject::invokeMethod(this, [this, outcome, statistics, title] {
-            if (outcome == outcome_) strip_->show(title, statistics);
+        QMetaObject::invokeMethod(this, [this, wish, statistics, title] {
+            if (wish == statisticsWish_) strip_->show(title, statistics);
         }, Qt::QueuedConnection);
     });
 }

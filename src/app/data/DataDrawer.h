@@ -69,8 +69,8 @@ private:
     std::string node_, pinned_;
     Element element_ = Element::point;
     RowChoice choice_;
-    int generation_ = 0, statisticsColumn_ = 0;
-    bool busy_ = false, selecting_ = false;
+    int generation_ = 0, statisticsColumn_ = 0, statisticsWish_ = 0;
+    bool busy_ = false;
     QThreadPool pool_;
 };
 

@@ -67,6 +67,8 @@ void Document::run(const Edit& edit) {
 }
 
 void Document::apply(const Edit& edit, int gesture) {
+    // A row that went away in the middle of its drag can't end the gesture; the next edit of another kind does.
+    if (gesture == 0) gestureRuns_ = false;
     if (!edit.empty()) history_.push(new EditCommand(*this, edit, gesture));
 }
 
@@ -92,11 +94,13 @@ void Document::startNew() {
     adopt(std::move(loom));
 }
 
-void Document::adopt(Loom loom) {
+void Document::adopt(Loom loom) { replaceBy(std::move(loom), {}); }
+
+void Document::replaceBy(Loom loom, const std::filesystem::path& file) {
     dropJournal();
-    file_.clear();
-    fileTime_.reset();
-    recovered_ = false;
+    file_ = file;
+    fileTime_ = timeOf(file);
+    recovered_ = gestureRuns_ = false;
     view_ = Json();
     history_.clear();
     install(std::move(loom));
@@ -105,11 +109,8 @@ void Document::adopt(Loom loom) {
 }
 
 void Document::adopt(const JournalContent& journal) {
-    adopt(journal.base);
-    file_ = journal.file;
-    fileTime_ = timeOf(file_);
+    replaceBy(journal.base, journal.file);
     recovered_ = true;
-    startJournal();
     for (const Edit& edit : journal.edits) apply(edit);
     history_.setClean();  // The saved state is not among the steps; recovered_ keeps it marked as edited.
     Q_EMIT changed();
@@ -118,11 +119,7 @@ void Document::adopt(const JournalContent& journal) {
 std::optional<Error> Document::open(const std::filesystem::path& file) {
     auto loom = readLoom(file);
     if (!loom) return loom.error();
-    adopt(std::move(*loom));
-    file_ = file;
-    fileTime_ = timeOf(file);
-    startJournal();
-    Q_EMIT changed();
+    replaceBy(std::move(*loom), file);
     return {};
 }
 

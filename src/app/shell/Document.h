@@ -66,6 +66,7 @@ Q_SIGNALS:
 private:
     friend class EditCommand;
     void install(Loom loom);
+    void replaceBy(Loom loom, const std::filesystem::path& file);
     void run(const Edit& edit);
     void startJournal();
     void dropJournal();

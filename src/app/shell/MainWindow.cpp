@@ -7,8 +7,10 @@
 #include "app/settings/SettingsPanel.h"
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
 #include "app/weave/Weave.h"
 #include "graph/Controls.h"
+#include "operators/Catalogue.h"
 
 #include <QtGui/QKeyEvent>
 #include <QtWidgets/QListWidget>
@@ -79,6 +81,8 @@ void MainWindow::connectPanels() {
     connect(stage_, &Stage::handleMoved, this, &MainWindow::moveHandle);
     connect(stage_, &Stage::directionSettled, &pictures_, &Pictures::setDirection);
     connect(stage_, &Stage::compareWanted, this, &MainWindow::toggleCompare);
+    // Menu and buttons say the same.
+    connect(stage_->tools(), &StageTools::overlayChanged, this, [this](const QString& id, bool on) { action(id)->setChecked(on); });
     connect(stage_, &Stage::picked, this, [this](bool hit, Element element, Index row, bool extend) {
         if (!hit) return extend ? void() : stage_->setMarks({});
         StageMarks marks = stage_->marks();
@@ -154,21 +158,31 @@ QString MainWindow::nameOf(const std::string& id) const {
     return node ? QString::fromStdString(displayName(*node)) : QString();
 }
 
-std::string MainWindow::inputOf(const std::string& id) const {
-    for (const Link& link : document_.loom().links)
-        if (link.to == id) return link.from;
+Stage::Subject MainWindow::subjectOf(const std::string& node, std::size_t output) const { return {nameOf(node), rebuilds_.outcome(node), output}; }
+
+Stage::Subject MainWindow::inputOf(const std::string& id) const {
+    const Loom& loom = document_.loom();
+    for (const Link& link : loom.links) {
+        if (link.to != id) continue;
+        const Node* from = loom.node(link.from);
+        const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
+        return subjectOf(link.from, spec ? spec->outputIndex(link.out).value_or(0) : 0);
+    }
     return {};
 }
 
-std::pair<std::string, std::string> MainWindow::comparedPair() const {
+MainWindow::Compared MainWindow::compared() const {
     const auto& chosen = weave_->chosenAll();
-    if (chosen.size() == 2) return {chosen[0], chosen[1]};
-    if (!weave_->pinned().empty() && weave_->pinned() != weave_->chosen()) return {weave_->pinned(), weave_->chosen()};
-    return {inputOf(weave_->chosen()), weave_->chosen()};
+    const std::string &pinned = weave_->pinned(), &last = weave_->chosen();
+    if (chosen.size() == 2) return {chosen[0], chosen[1], subjectOf(chosen[0]), subjectOf(chosen[1])};
+    if (!pinned.empty() && pinned != last) return {pinned, last, subjectOf(pinned), subjectOf(last)};
+    for (const Link& link : document_.loom().links)
+        if (link.to == last) return {link.from, last, inputOf(last), subjectOf(last)};
+    return {};
 }
 
 void MainWindow::toggleCompare(bool on) {
-    compare_ = on && !comparedPair().first.empty();
+    compare_ = on && !compared().leftNode.empty();
     if (on && !compare_) showMessage(tr("There is nothing before this node to compare it with. Choose another one, or two."));
     showChosen();
 }
@@ -184,20 +198,19 @@ void MainWindow::showStage() {
     const std::string& pinned = weave_->pinned();
     const std::string shown = pinned.empty() ? weave_->chosen() : pinned;
     if (peeking_) {
-        const std::string before = inputOf(weave_->chosen());
         stage_->compare({});
-        return stage_->show({nameOf(before), rebuilds_.outcome(before)}, tr("input: %1"));
+        return stage_->show(inputOf(weave_->chosen()), tr("input: %1"));
     }
     if (compare_) {
-        const auto [left, right] = comparedPair();
-        stage_->show({nameOf(right), rebuilds_.outcome(right)});
-        stage_->compare({nameOf(left), rebuilds_.outcome(left)});
-        weave_->setCompared(left, right);
+        const Compared both = compared();
+        stage_->show(both.right.outcome ? both.right : subjectOf(weave_->chosen()));
+        stage_->compare(both.left);
+        weave_->setCompared(both.leftNode, both.rightNode);
         return;
     }
     stage_->compare({});
     weave_->setCompared({}, {});
-    stage_->show({nameOf(shown), rebuilds_.outcome(shown)}, pinned.empty() ? QString() : tr("pinned: %1"));
+    stage_->show(subjectOf(shown), pinned.empty() ? QString() : tr("pinned: %1"));
 }
 
 void MainWindow::showChosen() {

@@ -5,7 +5,7 @@
 #include "app/shell/Document.h"
 #include "app/shell/Pictures.h"
 #include "app/shell/RebuildService.h"
-#include "app/stage/Camera.h"
+#include "app/stage/Stage.h"
 
 #include <QtCore/QFileSystemWatcher>
 #include <QtCore/QThreadPool>
@@ -27,7 +27,6 @@ class ControlsPanel;
 class DataDrawer;
 class Finder;
 class SettingsPanel;
-class Stage;
 class TimeDrawer;
 class Weave;
 
@@ -123,9 +122,16 @@ private:
     void showStage();
     void showNotices();
     QString nameOf(const std::string& node) const;
-    std::string inputOf(const std::string& node) const;
-    /// The two nodes that Compare means now: two chosen, pinned and chosen, or before and after the chosen one.
-    std::pair<std::string, std::string> comparedPair() const;
+    /// A node's result, as the stage shows it; `output` by its place.
+    Stage::Subject subjectOf(const std::string& node, std::size_t output = 0) const;
+    /// What goes into a node's first port; an empty name where nothing does.
+    Stage::Subject inputOf(const std::string& node) const;
+    struct Compared {
+        std::string leftNode, rightNode;
+        Stage::Subject left, right;
+    };
+    /// What Compare means now: two chosen nodes, pinned and chosen, or before and after the chosen one.
+    Compared compared() const;
     void moveHandle(int index, Vec3 to, int phase);
     std::vector<Vec3> handlesOf(const std::string& node) const;
     Json viewState() const;

@@ -11,6 +11,7 @@
 #include "app/shell/Theme.h"
 #include "app/shell/TopLine.h"
 #include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
 #include "app/weave/Weave.h"
 
 #include <QtCore/QSettings>
@@ -276,6 +277,8 @@ void MainWindow::rebuildInterface() {
     const double frame = time_->frame();
     const QString text = message();
     const QString drawer = shownDrawer();
+    const StageLook look = stage_->tools()->look();
+    const QStringList overlays = stage_->tools()->overlaysOn();
     const QByteArray across = across_->saveState(), down = down_->saveState(), side = side_->saveState();
     setWindowIcon(icon(QStringLiteral("seedloom"), colours().chosen));
     delete takeCentralWidget();
@@ -284,6 +287,7 @@ void MainWindow::rebuildInterface() {
     across_->restoreState(across);
     side_->restoreState(side);
     takeViewState(view);
+    stage_->tools()->takeFrom(look, overlays);
     weave_->chooseAll(chosen);
     time_->setFrame(frame);
     showMessage(text);

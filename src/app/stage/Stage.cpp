@@ -70,7 +70,7 @@ void Stage::show(const Subject& subject, const QString& remark) {
     if (remark == remark_ && subject == subject_) return;
     remark_ = remark;
     overlay_->update();
-    const bool same = subject.outcome == subject_.outcome;
+    const bool same = subject.outcome == subject_.outcome && subject.output == subject_.output;
     subject_ = subject;
     if (same) return;
     offerAttributes();
@@ -80,8 +80,9 @@ void Stage::show(const Subject& subject, const QString& remark) {
 void Stage::offerAttributes() {
     QStringList names, vectors;
     if (subject_.outcome) {
-        for (const std::string& name : colourableAttributes(subject_.outcome->geometry)) names << QString::fromStdString(name);
-        for (const std::string& name : vectorAttributes(subject_.outcome->geometry)) vectors << QString::fromStdString(name);
+        const Geometry& shown = subject_.outcome->output(subject_.output);
+        for (const std::string& name : colourableAttributes(shown)) names << QString::fromStdString(name);
+        for (const std::string& name : vectorAttributes(shown)) vectors << QString::fromStdString(name);
         if (!vectors.contains(QStringLiteral("normal"))) vectors << QStringLiteral("normal");
     }
     tools_->offer(names, vectors);
@@ -90,7 +91,7 @@ void Stage::offerAttributes() {
 
 void Stage::compare(const Subject& left) {
     if (left == other_) return tools_->compareButton()->setChecked(comparing());
-    const bool same = left.outcome == other_.outcome;
+    const bool same = left.outcome == other_.outcome && left.output == other_.output;
     other_ = left;
     tools_->compareButton()->setChecked(comparing());
     overlay_->update();
@@ -104,8 +105,8 @@ void Stage::startMesh(Side& side, const Subject& subject) {
     }
     if (!subject.outcome) return takeMesh(side, nullptr);
     side.building = true;
-    pool_.start([this, &side, outcome = subject.outcome, look = look_] {
-        auto mesh = stageMesh(outcome->geometry, look);
+    pool_.start([this, &side, outcome = subject.outcome, output = subject.output, look = look_] {
+        auto mesh = stageMesh(outcome->output(output), look);
         QMetaObject::invokeMethod(this, [this, &side, mesh] { takeMesh(side, mesh); }, Qt::QueuedConnection);
     });
 }

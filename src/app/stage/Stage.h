@@ -26,6 +26,7 @@ public:
     struct Subject {
         QString name;
         std::shared_ptr<const NodeOutcome> outcome;
+        std::size_t output = 0;
         bool operator==(const Subject&) const = default;
     };
     /// Shows a node's result; the camera frames it the first time after frameNext(). `remark` stands before its name: pinned, input of.

@@ -54,6 +54,10 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
     compare_ = add(overlays_, tr("Compare"), tr("Before and after the chosen node, side by side; with a pinned or a second chosen node, those two"));
     connect(compare_, &QToolButton::clicked, this, &StageTools::compareWanted);
     fillMore();
+    for (const char* id : {"wire", "points", "normals", "xray"})
+        connect(overlayButton(QLatin1String(id)), &QToolButton::toggled, this, [this, id](bool on) { Q_EMIT overlayChanged(QLatin1String(id), on); });
+    for (const char* id : {"open_edges", "numbers"})
+        connect(overlayAction(QLatin1String(id)), &QAction::toggled, this, [this, id](bool on) { Q_EMIT overlayChanged(QLatin1String(id), on); });
 }
 
 void StageTools::fillMore() {
@@ -125,12 +129,40 @@ void StageTools::setShading(Shading shading) { shading_[int(shading)]->setChecke
 
 void StageTools::setWire(bool on) { wire_->setChecked(on); }
 
-void StageTools::setOverlay(const QString& id, bool on) {
+QToolButton* StageTools::overlayButton(const QString& id) const {
     const std::pair<const char*, QToolButton*> buttons[] = {{"wire", wire_}, {"points", points_}, {"normals", normals_}, {"xray", xray_}};
     for (const auto& [name, button] : buttons)
-        if (id == QLatin1String(name)) button->setChecked(on);
-    if (id == QLatin1String("open_edges")) openEdges_->setChecked(on);
-    if (id == QLatin1String("numbers")) numbers_->setChecked(on);
+        if (id == QLatin1String(name)) return button;
+    return nullptr;
+}
+
+QAction* StageTools::overlayAction(const QString& id) const {
+    return id == QLatin1String("open_edges") ? openEdges_ : id == QLatin1String("numbers") ? numbers_ : nullptr;
+}
+
+void StageTools::setOverlay(const QString& id, bool on) {
+    if (QToolButton* button = overlayButton(id)) button->setChecked(on);
+    if (QAction* action = overlayAction(id)) action->setChecked(on);
+}
+
+bool StageTools::overlay(const QString& id) const {
+    const QToolButton* button = overlayButton(id);
+    const QAction* action = overlayAction(id);
+    return (button && button->isChecked()) || (action && action->isChecked());
+}
+
+QStringList StageTools::overlaysOn() const {
+    QStringList out;
+    for (const char* id : {"wire", "points", "normals", "xray", "open_edges", "numbers"})
+        if (overlay(QLatin1String(id))) out << QLatin1String(id);
+    return out;
+}
+
+void StageTools::takeFrom(const StageLook& look, const QStringList& overlays) {
+    for (const QString& id : overlays) setOverlay(id, true);
+    if (!look.arrows.empty()) setArrows(QString::fromStdString(look.arrows), look.arrowLength);
+    if (!look.attribute.empty()) setAttribute(QString::fromStdString(look.attribute));
+    setShading(look.shading);
 }
 
 void StageTools::setArrows(const QString& attribute, double length) {

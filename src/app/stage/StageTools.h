@@ -28,6 +28,11 @@ public:
     void setWire(bool on);
     /// Presses the button or menu entry with that id: wire, points, normals, xray, open_edges, numbers.
     void setOverlay(const QString& id, bool on);
+    bool overlay(const QString& id) const;
+    /// Takes over all that another row of tools had set.
+    void takeFrom(const StageLook& look, const QStringList& overlays);
+    /// Ids of the overlays that are on.
+    QStringList overlaysOn() const;
     void setArrows(const QString& attribute, double length);
     /// What the shown geometry has to offer.
     void offer(const QStringList& attributes, const QStringList& vectors);
@@ -40,8 +45,11 @@ Q_SIGNALS:
     void lookChanged();
     void optionsChanged();
     void compareWanted(bool on);
+    void overlayChanged(const QString& id, bool on);
 
 private:
+    QToolButton* overlayButton(const QString& id) const;
+    QAction* overlayAction(const QString& id) const;
     QToolButton* add(QWidget* group, const QString& text, const QString& tip);
     void fillMore();
 
