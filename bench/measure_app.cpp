@@ -1,16 +1,13 @@
 // How quick the window is: start, memory, edits of a large graph, turning a large model, giving up. Run by scripts/bench under its own display.
 #include "app/shell/MainWindow.h"
-#include "app/shell/Startup.h"
-#include "app/shell/Theme.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
 #include "graph/Controls.h"
+#include "support/OwnApplication.h"
 
 #include <QtCore/QElapsedTimer>
 #include <QtCore/QFile>
-#include <QtCore/QSettings>
-#include <QtCore/QTemporaryDir>
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
 
@@ -136,13 +133,7 @@ void measureCancel(MainWindow& window) {
 int main(int argc, char** argv) {
     QElapsedTimer sinceStart;
     sinceStart.start();
-    if (!prepareDisplay(argc, argv)) return 1;
-    QTemporaryDir settings;
-    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
-    QApplication application(argc, argv);
-    nameApplication();
-    installEnglish(application);
-    applyTheme(application);
+    const OwnApplication application(argc, argv);
     MainWindow window;
     window.openDemo();
     bool shown = false;

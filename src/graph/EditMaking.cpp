@@ -33,6 +33,35 @@ bool takesInput(const std::string& op) {
     return !spec || !spec->inputs.empty();
 }
 
+/// What comes into a node first takes its place for all that hangs on it; that link is returned, nothing where there is none.
+std::optional<Link> passOn(Draft& draft, const std::string& node) {
+    const auto& links = draft.loom().links;
+    const auto it = std::find_if(links.begin(), links.end(), [&](const Link& l) { return l.to == node; });
+    if (it == links.end()) return {};
+    const Link feed = *it;
+    for (std::size_t i = 0; i < draft.loom().links.size(); ++i) {
+        Link follower = draft.loom().links[i];
+        if (follower.from != node) continue;
+        follower.from = feed.from;
+        follower.out = feed.out;
+        draft.replace(&Loom::links, i, std::move(follower));
+    }
+    return feed;
+}
+
+/// Puts a new link before `node` in the place where `link` ran, which then starts at the node.
+void runThrough(Draft& draft, const std::string& node, const Link& link) {
+    for (std::size_t i = 0; i < draft.loom().links.size(); ++i) {
+        if (!(draft.loom().links[i] == link)) continue;
+        Link rest = link;
+        rest.from = node;
+        rest.out.clear();
+        draft.replace(&Loom::links, i, std::move(rest));
+        break;
+    }
+    draft.add(&Loom::links, Link{link.from, link.out, node, "", Json::object()});
+}
+
 Cell freeCellNear(const Loom& loom, Cell cell) {
     while (loom.nodeAt(cell)) ++cell.row;
     return cell;
@@ -148,16 +177,7 @@ Edit weaveIn(const Loom& loom, const std::string& node, const Link& link) {
     const Node* to = loom.node(link.to);
     if (!moved || !from || !to || link.from == node || link.to == node || !takesInput(moved->op)) return draft.finish();
     // Out of where it was: what hung on it keeps its feed.
-    std::optional<Link> feed;
-    for (const Link& l : draft.loom().links)
-        if (l.to == node && !feed) feed = l;
-    for (std::size_t i = 0; feed && i < draft.loom().links.size(); ++i) {
-        Link follower = draft.loom().links[i];
-        if (follower.from != node) continue;
-        follower.from = feed->from;
-        follower.out = feed->out;
-        draft.replace(&Loom::links, i, std::move(follower));
-    }
+    const std::optional<Link> feed = passOn(draft, node);
     draft.removeLinksIf([&](const Link& l) { return feed && l == *feed; });
     if (reaches(draft.loom(), link.to, node) || reaches(draft.loom(), node, link.from)) return {};
     const Cell old = moved->cell;
@@ -167,15 +187,7 @@ Edit weaveIn(const Loom& loom, const std::string& node, const Link& link) {
     const Cell cell{draft.loom().node(link.from)->cell.column + 1, draft.loom().node(link.from)->cell.row};
     draft.makeRoom(cell);
     draft.changeNode(node, [&](Node& n) { n.cell = cell; });
-    for (std::size_t i = 0; i < draft.loom().links.size(); ++i) {
-        if (!(draft.loom().links[i] == link)) continue;
-        Link rest = link;
-        rest.from = node;
-        rest.out.clear();
-        draft.replace(&Loom::links, i, std::move(rest));
-        break;
-    }
-    draft.add(&Loom::links, Link{link.from, link.out, node, "", Json::object()});
+    runThrough(draft, node, link);
     Edit edit = draft.finish();
     return Edit{edit.label, compacted(std::move(edit.changes))};
 }
@@ -227,15 +239,7 @@ Edit insertOnLink(const Loom& loom, const std::string& op, const Link& link, std
     const Node node = newNode(loom, op, cell);
     if (id) *id = node.id;
     draft.add(&Loom::nodes, node);
-    for (std::size_t i = 0; i < draft.loom().links.size(); ++i) {
-        if (!(draft.loom().links[i] == link)) continue;
-        Link rest = link;
-        rest.from = node.id;
-        rest.out.clear();
-        draft.replace(&Loom::links, i, std::move(rest));
-        break;
-    }
-    draft.add(&Loom::links, Link{link.from, link.out, node.id, "", Json::object()});
+    runThrough(draft, node.id, link);
     return draft.finish();
 }
 
@@ -245,17 +249,7 @@ Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes) {
         const Node* node = draft.loom().node(id);
         if (!node) continue;
         const Cell cell = node->cell;
-        // What came in first takes the place of the node for all that hung on it.
-        std::optional<Link> feed;
-        for (const Link& link : draft.loom().links)
-            if (link.to == id && !feed) feed = link;
-        for (std::size_t i = 0; feed && i < draft.loom().links.size(); ++i) {
-            Link link = draft.loom().links[i];
-            if (link.from != id) continue;
-            link.from = feed->from;
-            link.out = feed->out;
-            draft.replace(&Loom::links, i, std::move(link));
-        }
+        passOn(draft, id);
         draft.removeLinksIf([&](const Link& link) { return link.to == id || link.from == id; });
         for (std::size_t i = draft.loom().nodes.size(); i-- > 0;)
             if (draft.loom().nodes[i].id == id) draft.remove(&Loom::nodes, i);

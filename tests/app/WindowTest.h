@@ -1,13 +1,10 @@
 #pragma once
 // A real window with the demo, and ways to drive it by mouse and keys. What counts is the document and the geometry.
 #include "app/shell/MainWindow.h"
-#include "app/shell/Startup.h"
-#include "app/shell/Theme.h"
 #include "app/weave/Weave.h"
 #include "geometry/Measures.h"
+#include "support/OwnApplication.h"
 
-#include <QtCore/QSettings>
-#include <QtCore/QStandardPaths>
 #include <QtCore/QTemporaryDir>
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
@@ -66,17 +63,8 @@ protected:
     }
 };
 
-/// Settings, journals and pictures of tests go to a folder of their own; the application looks as it does at its first start.
 template <class Test> int runWindowTest(int argc, char** argv) {
-    if (!prepareDisplay(argc, argv)) return 1;
-    QTemporaryDir settings;
-    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
-    qputenv("XDG_CACHE_HOME", settings.path().toUtf8());
-    qputenv("XDG_DATA_HOME", settings.path().toUtf8());
-    QApplication application(argc, argv);
-    nameApplication();
-    installEnglish(application);
-    applyTheme(application);
+    const OwnApplication application(argc, argv);
     Test test;
     return QTest::qExec(&test, argc, argv);
 }

@@ -4,15 +4,12 @@
 #include "app/settings/ControlsPanel.h"
 #include "app/shell/Finder.h"
 #include "app/shell/MainWindow.h"
-#include "app/shell/Startup.h"
-#include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
+#include "support/OwnApplication.h"
 
-#include <QtCore/QSettings>
-#include <QtCore/QTemporaryDir>
 #include <QtGui/QScreen>
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
@@ -152,13 +149,7 @@ void takeStates(MainWindow& window, const QString& folder) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    if (!prepareDisplay(argc, argv)) return 1;
-    QTemporaryDir settings;
-    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
-    QApplication application(argc, argv);
-    nameApplication();
-    installEnglish(application);
-    applyTheme(application);
+    const OwnApplication application(argc, argv);
     const QString folder = QCoreApplication::arguments().value(1, QStringLiteral("."));
     MainWindow window;
     const QStringList size = QCoreApplication::arguments().value(2, QStringLiteral("1280x800")).split(QLatin1Char('x'));

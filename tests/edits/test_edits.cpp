@@ -5,6 +5,7 @@
 #include "graph/Controls.h"
 #include "graph/Rebuild.h"
 #include "graph/Tidy.h"
+#include "support/Looms.h"
 
 #include <QtCore/QTemporaryDir>
 #include <QtTest/QtTest>
@@ -16,10 +17,9 @@
 #include <unistd.h>
 
 using namespace seedloom;
+using namespace seedloom::test;
 
 namespace {
-
-Link linked(const std::string& from, const std::string& to, const std::string& in = {}) { return {from, "", to, in, Json::object()}; }
 
 Loom after(const Loom& loom, const Edit& edit) {
     const auto result = applied(loom, edit);
@@ -27,26 +27,12 @@ Loom after(const Loom& loom, const Edit& edit) {
     return *result;
 }
 
-Node nodeOf(const std::string& id, const std::string& op, Cell cell) {
-    Node node;
-    node.id = id;
-    node.op = op;
-    node.cell = cell;
-    return node;
-}
-
 /// Two strands that meet: a post and a ring.
 Loom sample() {
     Loom loom;
     loom.name = "Post";
-    Control height;
-    height.id = "height";
-    height.label = "Height";
-    height.fallback = 1.0;
-    height.min = 0.3;
-    height.max = 2.0;
-    loom.controls = {height};
-    loom.nodes = {nodeOf("pole", "line", {0, 0}), nodeOf("even", "resample", {1, 0}), nodeOf("body", "revolve", {2, 0}), nodeOf("all", "merge", {3, 0}), nodeOf("out", "output", {4, 0}), nodeOf("ball", "sphere", {2, 1})};
+    loom.controls = {heightControl(0.3, 2.0)};
+    loom.nodes = {node("pole", "line", {0, 0}), node("even", "resample", {1, 0}), node("body", "revolve", {2, 0}), node("all", "merge", {3, 0}), node("out", "output", {4, 0}), node("ball", "sphere", {2, 1})};
     loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "all"), linked("ball", "all"), linked("all", "out")};
     loom.output = "out";
     return loom;
@@ -246,8 +232,8 @@ private Q_SLOTS:
     /// A braid that a person would untangle: three strands in the wrong order.
     void tidyFindsTheLayoutWithoutCrossings() {
         Loom loom;
-        loom.nodes = {nodeOf("a", "box", {0, 2}), nodeOf("b", "box", {0, 1}), nodeOf("c", "box", {0, 0}), nodeOf("ta", "transform", {1, 0}), nodeOf("tb", "transform", {1, 1}), nodeOf("tc", "transform", {1, 2}),
-                      nodeOf("all", "merge", {5, 1}), nodeOf("out", "output", {2, 2})};
+        loom.nodes = {node("a", "box", {0, 2}), node("b", "box", {0, 1}), node("c", "box", {0, 0}), node("ta", "transform", {1, 0}), node("tb", "transform", {1, 1}), node("tc", "transform", {1, 2}),
+                      node("all", "merge", {5, 1}), node("out", "output", {2, 2})};
         loom.links = {linked("a", "ta"), linked("b", "tb"), linked("c", "tc"), linked("ta", "all"), linked("tb", "all"), linked("tc", "all"), linked("all", "out")};
         const TidyCost before = tidyCost(loom);
         const Loom tidied = after(loom, tidy(loom));
@@ -289,7 +275,7 @@ private Q_SLOTS:
         for (int round = 0; round < 30; ++round) {
             Loom loom;
             const int count = 5 + int(random() % 30);
-            for (int i = 0; i < count; ++i) loom.nodes.push_back(nodeOf("n" + std::to_string(i), "merge", {int(i), 0}));
+            for (int i = 0; i < count; ++i) loom.nodes.push_back(node("n" + std::to_string(i), "merge", {int(i), 0}));
             for (int i = 1; i < count; ++i)
                 for (unsigned k = 0; k < 1 + random() % 2; ++k) loom.links.push_back(linked("n" + std::to_string(random() % unsigned(i)), "n" + std::to_string(i)));
             const Loom once = after(loom, tidy(loom)), twice = after(once, tidy(once));

@@ -3,6 +3,7 @@
 #include "graph/Controls.h"
 #include "graph/Edit.h"
 #include "graph/Rebuild.h"
+#include "support/Looms.h"
 #include "support/Run.h"
 
 #include <set>
@@ -11,30 +12,15 @@
 #include <random>
 
 using namespace seedloom;
+using namespace seedloom::test;
 
 namespace {
-
-Node node(const char* id, const char* op, Cell cell, Json settings = Json::object()) {
-    Node n;
-    n.id = id;
-    n.op = op;
-    n.cell = cell;
-    n.settings = std::move(settings);
-    return n;
-}
-
-Link linked(const char* from, const char* to) { return {from, "", to, "", Json::object()}; }
 
 /// line → noise → revolve → out, with a control for the height.
 Loom sample() {
     Loom loom;
     loom.name = "Post";
-    Control height;
-    height.id = "height";
-    height.label = "Height";
-    height.fallback = 1.0;
-    height.min = 0.2, height.max = 3.0;
-    loom.controls = {height};
+    loom.controls = {heightControl(0.2, 3.0)};
     loom.nodes = {node("pole", "point_list", {0, 0}, {{"points", {{0.3, 0, 0}, {0.2, 1, 0}}}}), node("even", "resample", {1, 0}, {{"count", 9}}),
                   node("body", "revolve", {2, 0}, {{"height_scale", {{"control", "height"}}}}), node("out", "output", {3, 0})};
     loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "out")};

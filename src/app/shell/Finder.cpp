@@ -2,12 +2,10 @@
 
 #include "app/shell/Theme.h"
 
-#include <QtGui/QKeyEvent>
 #include <QtGui/QPainter>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QListWidget>
 #include <QtWidgets/QStyledItemDelegate>
-#include <QtWidgets/QVBoxLayout>
 
 namespace seedloom::app {
 
@@ -60,93 +58,48 @@ int fit(const Finder::Entry& entry, const QStringList& words) {
 
 }  // namespace
 
-bool walkList(QListWidget* list, int key) {
-    const int rows = std::max(list->count(), 1);
-    if (key != Qt::Key_Down && key != Qt::Key_Up) return false;
-    list->setCurrentRow((list->currentRow() + (key == Qt::Key_Down ? 1 : rows - 1)) % rows);
-    return true;
-}
-
-Finder::Finder(QWidget* parent) : QFrame(parent), field_(new QLineEdit(this)), list_(new QListWidget(this)), owner_(parent) {
-    setObjectName(QStringLiteral("finder"));
-    setStyleSheet(QStringLiteral("#finder { background: %1; border: 1px solid %2; border-radius: 6px; }").arg(colours().card.name(), colours().ink.name()));
-    field_->setMinimumHeight(px(30));
-    list_->setItemDelegate(new RowPainter(list_));
-    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    list_->setAccessibleName(tr("Found"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(8, 8, 8, 8);
-    column->setSpacing(6);
-    column->addWidget(field_);
-    column->addWidget(list_);
-    field_->installEventFilter(this);
-    connect(field_, &QLineEdit::textChanged, this, &Finder::fill);
-    connect(list_, &QListWidget::itemClicked, this, &Finder::take);
-    hide();
+Finder::Finder(QWidget* owner) : SearchPopup(owner) {
+    list()->setItemDelegate(new RowPainter(list()));
+    list()->setAccessibleName(tr("Found"));
 }
 
 void Finder::open(const QString& prompt, std::vector<Entry> entries, QPoint at) {
     entries_ = std::move(entries);
-    if (parentWidget() != owner_->window()) setParent(owner_->window());
-    field_->setPlaceholderText(prompt);
-    field_->setAccessibleName(prompt);
-    field_->clear();
-    const QSize area = parentWidget()->size();
-    const QSize size(std::min(px(460), area.width() - 16), std::min(px(54) + kMostRows * px(28), area.height() - 16));
-    resize(size);
-    move(std::clamp(at.x() - size.width() / 2, 8, std::max(8, area.width() - size.width() - 8)), std::clamp(at.y(), 8, std::max(8, area.height() - size.height() - 8)));
-    fill();
-    show();
-    raise();
-    field_->setFocus();
+    at_ = at;
+    field()->setPlaceholderText(prompt);
+    field()->setAccessibleName(prompt);
+    openWith({});
 }
 
 void Finder::fill() {
-    list_->clear();
-    const QStringList words = field_->text().toLower().split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    list()->clear();
+    const QStringList words = field()->text().toLower().split(QLatin1Char(' '), Qt::SkipEmptyParts);
     std::vector<std::pair<int, std::size_t>> found;
     for (std::size_t i = 0; i < entries_.size(); ++i)
         if (const int points = fit(entries_[i], words); points > 0) found.push_back({points, i});
     std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
     for (const auto& [points, i] : found) {
-        auto* item = new QListWidgetItem(entries_[i].title, list_);
+        auto* item = new QListWidgetItem(entries_[i].title, list());
         item->setData(Qt::UserRole, qulonglong(i));
         item->setData(kDetail, entries_[i].detail);
         item->setData(kKeys, entries_[i].keys);
         item->setData(Qt::AccessibleTextRole, QString(entries_[i].title + QStringLiteral(", ") + entries_[i].detail));
     }
-    if (found.empty()) {
-        auto* item = new QListWidgetItem(tr("Nothing has that in its name."), list_);
-        item->setFlags(Qt::NoItemFlags);
-    }
-    list_->setCurrentRow(0);
+    if (found.empty()) addNothing(tr("Nothing has that in its name."));
+    list()->setCurrentRow(0);
     // As high as what was found needs.
-    const int rows = std::clamp(list_->count(), 1, kMostRows);
-    resize(width(), std::min(px(30) + 24 + rows * px(28) + 6, parentWidget()->height() - y() - 8));
-}
-
-void Finder::close() {
-    hide();
-    owner_->setFocus();
+    const QSize area = parentWidget()->size();
+    const int rows = std::clamp(list()->count(), 1, kMostRows);
+    resize(std::min(px(460), area.width() - 16), std::min(px(60) + rows * px(28), area.height() - 16));
+    move(std::clamp(at_.x() - width() / 2, 8, std::max(8, area.width() - width() - 8)), std::clamp(at_.y(), 8, std::max(8, area.height() - height() - 8)));
 }
 
 void Finder::take() {
-    const QListWidgetItem* item = list_->currentItem();
+    const QListWidgetItem* item = list()->currentItem();
     if (!item || !(item->flags() & Qt::ItemIsEnabled)) return;
     const auto use = entries_[std::size_t(item->data(Qt::UserRole).toULongLong())].use;
     close();
     if (use) use();
-}
-
-bool Finder::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() == QEvent::KeyPress) {
-        const int key = static_cast<QKeyEvent*>(event)->key();
-        if (walkList(list_, key)) return true;
-        if (key == Qt::Key_Return || key == Qt::Key_Enter) return take(), true;
-        if (key == Qt::Key_Escape) return close(), true;
-    }
-    if (event->type() == QEvent::FocusOut && !list_->hasFocus()) hide();
-    return QFrame::eventFilter(watched, event);
 }
 
 }  // namespace seedloom::app

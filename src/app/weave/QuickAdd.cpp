@@ -1,6 +1,5 @@
 #include "app/weave/QuickAdd.h"
 
-#include "app/shell/Finder.h"
 #include "app/shell/Pictures.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
@@ -8,7 +7,6 @@
 #include "operators/Catalogue.h"
 
 #include <QtCore/QSettings>
-#include <QtGui/QKeyEvent>
 #include <QtGui/QPainter>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QLineEdit>
@@ -67,53 +65,29 @@ constexpr int kMostRecent = 8;
 
 }  // namespace
 
-QuickAdd::QuickAdd(Pictures& pictures, QWidget* parent) : QFrame(parent), pictures_(pictures), weave_(parent), field_(new QLineEdit(this)), list_(new QListWidget(this)) {
-    setObjectName(QStringLiteral("quickAdd"));
-    setStyleSheet(QStringLiteral("#quickAdd { background: %1; border: 1px solid %2; border-radius: 6px; }").arg(colours().card.name(), colours().ink.name()));
-    field_->setPlaceholderText(tr("What do you want to do?  e.g. round, wall, even spacing"));
-    field_->setAccessibleName(tr("Quick add"));
-    field_->setMinimumHeight(px(30));
-    list_->setItemDelegate(new RowPainter(pictures_, list_));
-    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    list_->setAccessibleName(tr("Operators"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(8, 8, 8, 8);
-    column->setSpacing(6);
-    column->addWidget(field_);
-    column->addWidget(list_);
+QuickAdd::QuickAdd(Pictures& pictures, QWidget* weave) : SearchPopup(weave), pictures_(pictures) {
+    field()->setPlaceholderText(tr("What do you want to do?  e.g. round, wall, even spacing"));
+    field()->setAccessibleName(tr("Quick add"));
+    list()->setItemDelegate(new RowPainter(pictures_, list()));
+    list()->setAccessibleName(tr("Operators"));
     auto* hint = new QLabel(tr("Enter adds  ·  ↑ ↓ choose  ·  Esc closes"), this);
     hint->setProperty("role", "faint");
-    column->addWidget(hint);
-    field_->installEventFilter(this);
-    connect(field_, &QLineEdit::textChanged, this, &QuickAdd::fill);
-    connect(list_, &QListWidget::itemClicked, this, &QuickAdd::take);
-    connect(&pictures_, &Pictures::ready, list_->viewport(), qOverload<>(&QWidget::update));
-    hide();
-}
-
-void QuickAdd::close() {
-    hide();
-    weave_->setFocus();
+    column()->addWidget(hint);
+    connect(&pictures_, &Pictures::ready, list()->viewport(), qOverload<>(&QWidget::update));
 }
 
 void QuickAdd::open(QRect anchor, bool onlyFitting, std::optional<Flow> behind, std::function<void(const std::string&)> use, const QString& typed) {
     context_ = {onlyFitting, behind, QSettings().value(QLatin1String(kRecent)).toStringList()};
     use_ = std::move(use);
-    // The weave may be low: the whole window is there to open in, and the chosen card stays in sight.
-    if (parentWidget() != weave_->window()) setParent(weave_->window());
-    anchor_ = QRect(weave_->mapTo(parentWidget(), anchor.topLeft()), anchor.size());
-    field_->setText(typed);
-    fill();
-    show();
-    raise();
-    field_->setFocus();
+    anchor_ = QRect(owner()->mapTo(owner()->window(), anchor.topLeft()), anchor.size());
+    openWith(typed);
 }
 
 /// As high as its rows need, beside the anchor: below where there is room, else above.
 void QuickAdd::place() {
     const int kFrame = px(88), kMostRows = 6;
     const QSize area = parentWidget()->size();
-    const int rows = std::clamp(list_->count(), 1, kMostRows);
+    const int rows = std::clamp(list()->count(), 1, kMostRows);
     resize(std::min(px(470), area.width() - 16), std::min(kFrame + rows * rowHeight(), area.height() - 16));
     const bool below = anchor_.bottom() + 8 + kFrame + kMostRows * rowHeight() < area.height();
     const int y = below ? anchor_.bottom() + 8 : anchor_.top() - 8 - height();
@@ -121,22 +95,19 @@ void QuickAdd::place() {
 }
 
 void QuickAdd::fill() {
-    list_->clear();
-    for (const OperatorSpec* spec : operatorsFor(field_->text(), context_)) {
-        auto* item = new QListWidgetItem(list_);
+    list()->clear();
+    for (const OperatorSpec* spec : operatorsFor(field()->text(), context_)) {
+        auto* item = new QListWidgetItem(list());
         item->setData(Qt::UserRole, QString::fromStdString(spec->id));
         item->setData(Qt::AccessibleTextRole, QString(catalogueText(spec->label) + QStringLiteral(": ") + catalogueText(spec->sentence)));
     }
-    if (list_->count() == 0) {
-        auto* item = new QListWidgetItem(tr("Nothing fits these words. Try others, such as 'smooth' or 'line'."), list_);
-        item->setFlags(Qt::NoItemFlags);
-    }
-    list_->setCurrentRow(0);
+    if (list()->count() == 0) addNothing(tr("Nothing fits these words. Try others, such as 'smooth' or 'line'."));
+    list()->setCurrentRow(0);
     place();
 }
 
 void QuickAdd::take() {
-    const QListWidgetItem* item = list_->currentItem();
+    const QListWidgetItem* item = list()->currentItem();
     const QString id = item ? item->data(Qt::UserRole).toString() : QString();
     if (id.isEmpty()) return;
     close();
@@ -145,17 +116,6 @@ void QuickAdd::take() {
     recent.prepend(id);
     QSettings().setValue(QLatin1String(kRecent), QStringList(recent.mid(0, kMostRecent)));
     if (use_) use_(id.toStdString());
-}
-
-bool QuickAdd::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() == QEvent::KeyPress) {
-        const int key = static_cast<QKeyEvent*>(event)->key();
-        if (walkList(list_, key)) return true;
-        if (key == Qt::Key_Return || key == Qt::Key_Enter) return take(), true;
-        if (key == Qt::Key_Escape) return close(), true;
-    }
-    if (event->type() == QEvent::FocusOut && !list_->hasFocus()) hide();
-    return QFrame::eventFilter(watched, event);
 }
 
 }  // namespace seedloom::app
