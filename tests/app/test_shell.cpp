@@ -10,7 +10,9 @@
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/TopLine.h"
 #include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
+#include "formats/FileIo.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
 
@@ -30,6 +32,8 @@
 #include <QtWidgets/QToolButton>
 
 #include <csignal>
+#include <cstdio>
+#include <sys/resource.h>
 
 using namespace seedloom;
 using namespace seedloom::app;
@@ -48,6 +52,42 @@ public:
         return out + QString(int(text.size()) / 3, QLatin1Char('~'));
     }
 };
+
+/// While it lives, no file of this process grows beyond a few bytes; writing further fails, it does not end the program.
+class FullDisk {
+public:
+    FullDisk() {
+        getrlimit(RLIMIT_FSIZE, &before_);
+        handler_ = std::signal(SIGXFSZ, SIG_IGN);
+        rlimit none = before_;
+        none.rlim_cur = 16;
+        setrlimit(RLIMIT_FSIZE, &none);
+    }
+    ~FullDisk() {
+        setrlimit(RLIMIT_FSIZE, &before_);
+        std::signal(SIGXFSZ, handler_);
+    }
+
+private:
+    rlimit before_{};
+    void (*handler_)(int) = nullptr;
+};
+
+/// Opens the demo in a window and edits it without end, until this process is killed; says each edit that is done.
+int editUntilKilled(const QString& journals) {
+    MainWindow window;
+    window.openDemo();
+    window.keepJournalIn(journals);
+    window.show();
+    for (int i = 1;; ++i) {
+        Document& document = window.document();
+        document.apply(setControlValue(document.loom(), "height", 0.5 + 0.001 * i));
+        if (i % 7 == 0) document.history().undo();
+        QCoreApplication::processEvents();
+        std::printf("%d\n", i);
+        std::fflush(stdout);
+    }
+}
 
 /// Widgets whose text does not fit into them.
 QStringList cutTexts(const QWidget& window) {
@@ -124,29 +164,33 @@ private Q_SLOTS:
         QVERIFY(!back.modified());
     }
 
-    void theRealProgramComesBackAfterAKill() {
-        const QString program = QCoreApplication::applicationDirPath() + "/../src/app/seedloom";
-        if (!QFileInfo::exists(program)) QSKIP("the program is not built here");
-        const QString home = folder_.filePath("home");
-        QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
-        environment.insert("XDG_DATA_HOME", home);
-        environment.insert("XDG_CONFIG_HOME", home);
-        environment.insert("XDG_CACHE_HOME", home);
-        const QString journals = home + "/Seed Loom/Seed Loom/journals";
+    /// A process with a real window, killed by force while it is being worked in.
+    void aKilledWindowComesBackToItsLastFinishedEdit() {
+        const QString journals = folder_.filePath("killed");
         QProcess process;
-        process.setProcessEnvironment(environment);
-        process.start(program);
+        process.start(QCoreApplication::applicationFilePath(), {QStringLiteral("--edit-until-killed"), journals});
         QVERIFY(process.waitForStarted());
-        QTRY_VERIFY_WITH_TIMEOUT(!QDir(journals).entryList({"*.journal"}).isEmpty(), 20000);
+        int done = 0;
+        const auto read = [&] {
+            while (process.canReadLine()) done = process.readLine().trimmed().toInt();
+            return done;
+        };
+        while (read() < 40) QVERIFY(process.waitForReadyRead(20000));
         // While it runs, its journal is nobody else's.
-        QTest::qWait(500);
         QVERIFY(leftJournals(journals.toStdString()).empty());
-        const auto journal = QDir(journals).entryList({"*.journal"}).front();
         kill(pid_t(process.processId()), SIGKILL);
-        process.waitForFinished();
-        // Nothing was edited: nothing is offered, and nothing is left lying about.
-        QVERIFY(leftJournals(journals.toStdString()).empty());
-        QVERIFY(!QFileInfo::exists(journals + '/' + journal));
+        QVERIFY(process.waitForFinished());
+        QCOMPARE(process.exitStatus(), QProcess::CrashExit);
+        read();
+        auto window = another(journals);
+        QVERIFY(window->message().contains("can be brought back"));
+        QVERIFY(window->answerMessage("Bring it back"));
+        const double height = window->document().loom().values["height"].get<double>();
+        const auto after = [](int edits) { return 0.5 + 0.001 * (edits % 7 == 0 ? edits - 1 : edits); };
+        // The last edit that was said to be done is there; the one that ran when the end came may be.
+        QVERIFY2(height >= after(done) - 1e-9 && height <= 0.5 + 0.001 * (done + 1) + 1e-9, qPrintable(QStringLiteral("%1 after %2 edits").arg(height).arg(done)));
+        QTRY_VERIFY(!window->rebuilds().running());
+        QVERIFY(!window->rebuilds().anyFailed());
     }
 
     void aJournalIsGoneWithTheDocumentItBelongsTo() {
@@ -184,9 +228,6 @@ private Q_SLOTS:
         QVERIFY(!window_->saveTo(folder_.filePath("nowhere/x.loom")));
         QVERIFY(window_->message().contains("Your work is still here"));
         QVERIFY(document().modified());
-        // A full disk: every write is refused.
-        QVERIFY(!window_->saveTo("/dev/full/x.loom"));
-        QVERIFY(document().modified() && loom().values["height"] == Json(1.5));
         // The folder goes away between two saves.
         const QString folder = folder_.filePath("gone");
         QVERIFY(QDir().mkpath(folder));
@@ -197,6 +238,29 @@ private Q_SLOTS:
         QVERIFY(QDir().mkpath(folder));
         QVERIFY(window_->answerMessage("Try again"));
         QVERIFY(!document().modified());
+    }
+
+    void aDiskThatIsFullLosesNothing() {
+        const QString file = folder_.filePath("full.loom"), journals = folder_.filePath("full-journals");
+        QVERIFY(window_->saveTo(file));
+        const std::string before = *readFile(file.toStdString());
+        window_->keepJournalIn(journals);
+        document().apply(setControlValue(loom(), "height", 1.5));
+        {
+            // The system refuses every byte beyond a limit, as a full disk does.
+            const FullDisk full;
+            QVERIFY(!window_->saveTo(file));
+            QVERIFY(window_->message().contains("Your work is still here"));
+            document().apply(setControlValue(loom(), "height", 1.6));
+            QVERIFY(window_->message().contains("not journalled any more"));
+        }
+        QCOMPARE(*readFile(file.toStdString()), before);
+        QCOMPARE(loom().values["height"], Json(1.6));
+        QVERIFY(document().modified());
+        // With room again, saving works, and the journal goes on.
+        QVERIFY(window_->saveTo(file));
+        document().apply(setControlValue(loom(), "height", 1.7));
+        QCOMPARE(readJournal(document().journalFile())->edits.size(), 1u);
     }
 
     void aFileThatChangesOnDiskIsNoticed() {
@@ -372,6 +436,8 @@ private Q_SLOTS:
         document().apply(setControlValue(loom(), "height", 1.2));
         weave()->choose("wall");
         window_->showDrawer("data");
+        run("sides");
+        run("wire");
         const int before = window_->controls()->field("height")->height();
         setAppearance(ThemeName::night, 1.3);
         window_->rebuildInterface();
@@ -381,6 +447,9 @@ private Q_SLOTS:
         QVERIFY(document().modified() && loom().values["height"] == Json(1.2));
         QVERIFY(window_->controls()->field("height")->height() > before);
         QCOMPARE(weave()->grab().toImage().pixelColor(3, weave()->height() - 3), coloursOf(ThemeName::night).paper);
+        // So does the way in which it is looked at.
+        QCOMPARE(window_->stage()->tools()->look().shading, Shading::sides);
+        QVERIFY(window_->stage()->tools()->overlay("wire") && window_->action("wire")->isChecked());
         // It still works.
         click("body");
         QVERIFY(window_->settings()->row("sides"));
@@ -467,12 +536,8 @@ private Q_SLOTS:
         auto* top = window_->findChild<TopLine*>();
         QTRY_VERIFY_WITH_TIMEOUT(window_->rebuilds().running() && top->cancelButton()->isVisible(), 5000);
         QVERIFY(top->stateLabel()->text().contains("rebuilding"));
-        QElapsedTimer clock;
-        clock.start();
         QTest::mousePress(top->cancelButton(), Qt::LeftButton);
         QVERIFY(!window_->rebuilds().running());
-        qInfo("cancel was answered in %lld ms", clock.elapsed());  // docs/performance.md has the aim; a busy machine has its own
-        QVERIFY(clock.elapsed() < 2000);
         QVERIFY(top->stateLabel()->text().contains("stopped"));
         QVERIFY(!top->cancelButton()->isVisible());
         // What was there can still be looked at, and an edit starts again.
@@ -487,7 +552,7 @@ private Q_SLOTS:
         document().apply(addNodeAfter(loom(), "subdivide", "soften", &id));
         document().apply(setSetting(loom(), id, "levels", 2));
         waitFresh();
-        if (window_->rebuilds().outcome(id)->ms < RebuildService::kSlowMs) QSKIP("this machine is too quick for the test");
+        window_->rebuilds().setSlowMs(window_->rebuilds().outcome(id)->ms * 0.6);
         QTRY_VERIFY(!window_->rebuilds().running());
         Slider* slider = window_->controls()->slider("wall");
         const double wanted = 0.05;
@@ -543,5 +608,11 @@ private Q_SLOTS:
     }
 };
 
-int main(int argc, char** argv) { return runWindowTest<TestShell>(argc, argv); }
+int main(int argc, char** argv) {
+    if (argc == 3 && qstrcmp(argv[1], "--edit-until-killed") == 0) {
+        const OwnApplication application(argc, argv);
+        return editUntilKilled(QString::fromLocal8Bit(argv[2]));
+    }
+    return runWindowTest<TestShell>(argc, argv);
+}
 #include "test_shell.moc"

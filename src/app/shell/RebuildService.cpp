@@ -40,7 +40,7 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
     job.generation = generation_;
     if (mode == Mode::sliding)
         for (const auto& [node, ms] : spent_)
-            if (ms > kSlowMs) job.request.deferred.insert(node);
+            if (ms > slowMs_) job.request.deferred.insert(node);
     open_ = std::move(known);
     job.request.loom = std::move(loom);
     job.request.controls = std::move(controls);

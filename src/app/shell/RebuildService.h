@@ -21,6 +21,7 @@ public:
     /// While a hand is on a slider, nodes that took longer than kSlowMs the last time wait until it rests.
     enum class Mode : unsigned char { full, sliding };
     static constexpr double kSlowMs = 120;
+    void setSlowMs(double ms) { slowMs_ = ms; }
 
     explicit RebuildService(QObject* parent = nullptr);
     ~RebuildService() override;
@@ -81,7 +82,7 @@ private:
     // Only touched on the interface thread.
     int generation_ = 0, done_ = 0, total_ = 0;
     bool running_ = false, cancelled_ = false, incomplete_ = false;
-    double lastMs_ = 0;
+    double lastMs_ = 0, slowMs_ = kSlowMs;
     std::map<std::string, NodeReport> reports_;
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes_;
     std::map<std::string, double> spent_;            ///< what each node took when it was last computed

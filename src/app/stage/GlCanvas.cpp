@@ -388,7 +388,7 @@ void GlCanvas::draw() {
         upload(markTriangles_, marks_.triangles);
     }
     uploadGround();
-    reducing_ = moving_ && shown_.mesh && !shown_.mesh->reduced.empty() && fullMs_ > kMostMovingMs;
+    reducing_ = moving_ && shown_.mesh && !shown_.mesh->reduced.empty() && fullMs_ > mostMovingMs_;
     QElapsedTimer clock;
     clock.start();
     const auto target = [&](std::unique_ptr<QOpenGLFramebufferObject>& made, int samples) {

@@ -31,6 +31,7 @@ class GlCanvas : public QWidget {
 public:
     /// A picture that takes longer is drawn with fewer triangles while the view moves.
     static constexpr double kMostMovingMs = 55;
+    void setMostMovingMs(double ms) { mostMovingMs_ = ms; }
 
     explicit GlCanvas(QWidget* parent = nullptr);
     ~GlCanvas() override;
@@ -95,7 +96,7 @@ private:
     MarkShapes marks_;
     double divider_ = 0.5;
     bool ready_ = false, stale_ = true, smoothed_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;
-    double drawMs_ = 0, fullMs_ = 0;
+    double drawMs_ = 0, fullMs_ = 0, mostMovingMs_ = kMostMovingMs;
     double groundStep_ = 0;
     Vec3 groundCentre_{};
     QColor groundColour_;

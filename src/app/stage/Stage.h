@@ -67,6 +67,8 @@ public:
     GlCanvas* canvas() const { return canvas_; }
     /// Pixel of the compass for one of six sides, as lookFrom.
     QPointF compassPixel(int side) const;
+    /// What the line at the lower left says: grid, perspective, what is left out of the picture.
+    QStringList remarks() const;
     /// Why nothing is drawn, or an empty text.
     const QString& problem() const { return problem_; }
 

@@ -65,18 +65,22 @@ void Stage::paintLegend(QPainter& painter) const {
     painter.drawText(bar.right() + 10, bar.bottom(), QString::number(mesh->low, 'g', 4));
 }
 
-void Stage::paintReadout(QPainter& painter) const {
-    const Colours& c = colours();
-    painter.setFont(bodyFont(11));
-    painter.setPen(c.faint);
-    const QRect foot(16, height() - 26, width() - 32, 18);
+QStringList Stage::remarks() const {
     QStringList left;
     if (canvas_) left << tr("grid %1 m").arg(metres(GlCanvas::gridStep(camera_)));
     if (camera_.flat) left << tr("no perspective");
     if (canvas_ && canvas_->reducing()) left << tr("fewer faces while it moves");
     if (shown_.mesh && shown_.mesh->dotsCut) left << tr("not all points are drawn");
     if (look_.openEdges && shown_.mesh) left << tr("%n open edge(s)", nullptr, int(shown_.mesh->openEdgeCount));
-    painter.drawText(foot, Qt::AlignLeft | Qt::AlignVCenter, left.join(QStringLiteral(" · ")));
+    return left;
+}
+
+void Stage::paintReadout(QPainter& painter) const {
+    const Colours& c = colours();
+    painter.setFont(bodyFont(11));
+    painter.setPen(c.faint);
+    const QRect foot(16, height() - 26, width() - 32, 18);
+    painter.drawText(foot, Qt::AlignLeft | Qt::AlignVCenter, remarks().join(QStringLiteral(" · ")));
     if (!shown_.mesh) {
         painter.setFont(bodyFont(13));
         painter.drawText(rect(), Qt::AlignCenter, tr("Nothing to show yet.\nPress / to add a node."));
