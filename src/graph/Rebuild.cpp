@@ -1,6 +1,7 @@
 #include "graph/Rebuild.h"
 
 #include "operators/Catalogue.h"
+#include "parallel/HandOver.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -70,7 +71,6 @@ struct Step {
     std::vector<std::size_t> followers;
     std::vector<Notice> problems;                 ///< found before running
     std::atomic<int> pending{0};
-    std::atomic<bool> ready{false};               ///< hands what was written before the launch to the thread that runs it
 };
 
 Notice problem(NoticeLevel level, std::string code, std::string text) { return {level, std::move(code), std::move(text), {}, {}}; }
@@ -82,13 +82,17 @@ public:
     RebuildResult run() {
         const auto start = Clock::now();
         collect();
+        // Listed before the first runs: a step whose feeders are already done is launched by them, not here as well.
+        std::vector<std::size_t> starts;
+        for (std::size_t i = 0; i < steps_.size(); ++i)
+            if (steps_[i].pending == 0) starts.push_back(i);
         tbb::task_arena arena(request_.threads > 0 ? request_.threads : tbb::task_arena::automatic);
         arena.execute([&] {
-            for (std::size_t i = 0; i < steps_.size(); ++i)
-                if (steps_[i].pending == 0) launch(i);
+            const WaitOrder order(this);
+            for (std::size_t i : starts) launch(i);
             group_.wait();
         });
-        (void)done_.load(std::memory_order_acquire);
+        takeOver(this);  // The arena may have run all of it on another thread.
         RebuildResult out;
         out.cancelled = cancelled_;
         out.incomplete = incomplete_;
@@ -174,16 +178,23 @@ private:
         ++step.pending;
     }
 
-    // The scheduler orders these accesses as well, but its library is not instrumented: with these two flags the thread sanitizer sees it.
+    /// One node as a task: whatever it reads of its feeders was finished before.
+    struct Task {
+        Rebuilder* rebuilder;
+        std::size_t step;
+        SEEDLOOM_UNSEEN void operator()() const {
+            const TaskOrder order(rebuilder);
+            rebuilder->workAndGoOn(step);
+        }
+    };
     void launch(std::size_t i) {
-        steps_[i].ready.store(true, std::memory_order_release);
-        group_.run([this, i] {
-            (void)steps_[i].ready.load(std::memory_order_acquire);
-            work(i);
-            done_.fetch_add(1, std::memory_order_release);
-            for (std::size_t follower : steps_[i].followers)
-                if (--steps_[follower].pending == 0) launch(follower);
-        });
+        handOver(this);
+        group_.run(Task{this, i});
+    }
+    void workAndGoOn(std::size_t i) {
+        work(i);
+        for (std::size_t follower : steps_[i].followers)
+            if (--steps_[follower].pending == 0) launch(follower);
     }
 
     void tell(std::size_t i) const {
@@ -283,7 +294,6 @@ private:
     std::unordered_map<std::string_view, std::size_t> number_;
     std::set<std::pair<std::string, std::string>> inRing_;
     std::atomic<bool> cancelled_{false}, incomplete_{false};
-    std::atomic<std::size_t> done_{0};
     tbb::task_group group_;
 };
 

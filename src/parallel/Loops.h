@@ -1,5 +1,6 @@
 #pragma once
 // Deterministic parallel loops: chunks have a fixed size, whatever the number of threads, and are numbered in order.
+#include "parallel/HandOver.h"
 #include "parallel/RunContext.h"
 
 #include <tbb/parallel_for.h>
@@ -17,6 +18,17 @@ inline constexpr std::size_t kChunk = 8192;
 
 inline std::size_t chunkCount(std::size_t count, std::size_t size = kChunk) { return (count + size - 1) / size; }
 
+namespace detail {
+/// Calls a loop's body on whichever thread takes the chunk.
+template <class Body> struct SeenTask {
+    const Body* body;
+    SEEDLOOM_UNSEEN void operator()(std::size_t chunk) const {
+        const TaskOrder order(body);
+        (*body)(chunk);
+    }
+};
+}  // namespace detail
+
 /// Calls body(chunk number, range) for every chunk; polls for cancellation before each. Work of one chunk stays on the
 /// calling thread. Combine partial results by chunk number to stay deterministic.
 template <class Body> void forChunks(std::size_t count, const RunContext& run, Body&& body, std::size_t size = kChunk) {
@@ -29,7 +41,8 @@ template <class Body> void forChunks(std::size_t count, const RunContext& run, B
         if (chunks == 1) one(0);
         return;
     }
-    tbb::parallel_for(std::size_t{0}, chunks, one);
+    const WaitOrder order(&one);
+    tbb::parallel_for(std::size_t{0}, chunks, detail::SeenTask<decltype(one)>{&one});
 }
 
 /// Calls body(i) for every i below `count`.

@@ -6,6 +6,7 @@
 #include "support/Looms.h"
 #include "support/Run.h"
 
+#include <mutex>
 #include <set>
 #include <thread>
 
@@ -176,7 +177,7 @@ private Q_SLOTS:
     void randomEditsUndoToTheStart() {
         std::mt19937 random(99);
         const char* ops[] = {"transform", "noise_displace", "weld", "merge", "box", "flip", "output"};
-        for (int round = 0; round < 20; ++round) {
+        for (int round = 0; round < 3; ++round) {
             Loom now = sample();
             std::vector<Edit> done;
             for (int i = 0; i < 40; ++i) {
@@ -278,6 +279,34 @@ private Q_SLOTS:
         const RebuildResult one = run(loom, a, 1), many = run(loom, b, 8);
         QCOMPARE(one.geometry("all")->faceCount(), std::size_t(12 * 8 * 32));
         for (const auto& [id, report] : one.nodes) QCOMPARE(digestOf(report.outcome->geometry), digestOf(*many.geometry(id)));
+    }
+
+    void eachNodeIsWorkedOnOnce() {
+        // Short branches that end while the later ones are still being started.
+        Loom loom;
+        constexpr int branches = 4000;
+        const auto name = [](char row, int i) { return row + std::to_string(i); };
+        for (int i = 0; i < branches; ++i) loom.nodes.push_back(node(name('a', i).c_str(), "box", {i, 0}, {{"size", {1 + i, 1, 1}}}));
+        for (int i = 0; i < branches; ++i) {
+            loom.nodes.push_back(node(name('b', i).c_str(), "flip", {i, 1}));
+            loom.links.push_back(linked(name('a', i).c_str(), name('b', i).c_str()));
+        }
+        for (int round = 0; round < 3; ++round) {
+            Memo memo;
+            RebuildRequest request;
+            request.loom = std::make_shared<const Loom>(loom);
+            request.threads = 4;
+            std::mutex mutex;
+            std::map<std::string, int> ends;
+            request.onNode = [&](const std::string& id, const NodeReport& report) {
+                if (report.state != NodeState::fresh) return;
+                const std::lock_guard lock(mutex);
+                ++ends[id];
+            };
+            (void)rebuild(request, memo);
+            QCOMPARE(ends.size(), loom.nodes.size());
+            for (const auto& [id, count] : ends) QVERIFY2(count == 1, id.c_str());
+        }
     }
 
     void onlyWhatIsWantedIsBuilt() {
