@@ -60,6 +60,7 @@ Json settingSchema(const SettingSpec& s) {
         case SettingType::vec2:
         case SettingType::vec3: plain = {{"type", {"array", "number"}}}; break;
         case SettingType::choice: plain = {{"enum", s.choices}}; break;
+        case SettingType::formula:
         case SettingType::text: plain = {{"type", "string"}}; break;
         case SettingType::points: plain = arrayOf({{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 3}, {"maxItems", 3}}); break;
         case SettingType::ramp: plain = {{"type", "object"}, {"required", {"knots"}}, {"properties", {{"knots", refTo("knots")}}}}; break;

@@ -1,6 +1,6 @@
 #include "fields/Evaluate.h"
 
-#include "fields/Formula.h"
+#include "fields/GeometryScope.h"
 #include "fields/Random.h"
 #include "geometry/ElementTransfer.h"
 #include "parallel/Loops.h"
@@ -47,75 +47,6 @@ const Json& controlValue(const FieldContext& context, const std::string& id) {
     throw FieldError("setting.unknown_control", fmt::format("There is no control '{}'.{}.", id, similarHint(id, known)));
 }
 
-/// The column that a source sees under `name`, or nothing.
-std::optional<Column> visibleColumn(const FieldContext& context, std::string_view name) {
-    if (!context.geometry) return {};
-    return columnFor(*context.geometry, name, context.perElement ? context.element : Element::model);
-}
-
-template <class T> void unpack(const std::vector<T>& values, std::size_t begin, std::size_t n, float* const* out) {
-    for (std::size_t i = 0; i < n; ++i) {
-        if constexpr (std::is_arithmetic_v<T>) {
-            out[0][i] = static_cast<float>(values[begin + i]);
-        } else if constexpr (!std::is_same_v<T, std::string>) {
-            constexpr int components = sizeof(T) / sizeof(float);
-            for (int c = 0; c < components; ++c) out[c][i] = (&values[begin + i].x)[c];
-        }
-    }
-}
-
-FormulaInput inputOf(Column column, bool perElement) {
-    FormulaInput input;
-    input.components = componentCount(column.type());
-    input.uniform = !perElement;
-    if (input.uniform) {
-        for (int c = 0; c < input.components; ++c) input.value[c] = column.component(0, c);
-    } else {
-        input.load = [column = std::move(column)](std::size_t begin, std::size_t n, float* const* out) {
-            std::visit([&](const auto& values) { unpack(*values, begin, n, out); }, column.data());
-        };
-    }
-    return input;
-}
-
-class GeometryScope : public FormulaScope {
-public:
-    explicit GeometryScope(const FieldContext& context) : context_(context) {}
-
-    bool resolveName(const std::string& name, FormulaInput& input) override {
-        if (name == "time" || name == "frame" || name == "count") {
-            input.value[0] = name == "time" ? context_.time : name == "frame" ? context_.frame
-                             : context_.geometry ? double(context_.geometry->count(context_.element)) : 0;
-            return true;
-        }
-        const auto column = visibleColumn(context_, name);
-        if (!column || column->type() == ColumnType::text) return false;
-        input = inputOf(*column, context_.perElement);
-        return true;
-    }
-    bool resolveControl(const std::string& id, FormulaInput& input) override {
-        if (!context_.controls) return false;
-        const auto it = context_.controls->find(id);
-        Numbers numbers;
-        if (it == context_.controls->end() || !numbersOf(it->second, numbers)) return false;
-        input.components = numbers.components;
-        input.value = numbers.value;
-        return true;
-    }
-    std::vector<std::string> knownNames() const override {
-        return context_.geometry ? attributeNames(*context_.geometry) : std::vector<std::string>{"time", "frame"};
-    }
-    std::vector<std::string> knownControls() const override {
-        std::vector<std::string> known;
-        if (context_.controls)
-            for (const auto& [id, value] : *context_.controls) known.push_back(id);
-        return known;
-    }
-
-private:
-    const FieldContext& context_;
-};
-
 Numbers emptyColumns(const FieldContext& context, int components) {
     Numbers out{.components = components, .uniform = false};
     for (int c = 0; c < components; ++c) out.columns[c].resize(rowsOf(context));
@@ -133,6 +64,7 @@ Numbers evaluateFormula(const std::string& text, const FieldContext& context) {
     GeometryScope scope(context);
     const auto program = bindFormula(**parsed, scope);
     if (!program) throw FieldError(program.error());
+    if (program->outputs().front().kind == FormulaKind::text) throw FieldError("setting.type", "This gives a text, and a number is needed. Compare it, as in name == \"front\".");
     if (program->uniform()) return {.components = program->components(), .uniform = true, .value = program->evaluate()};
     Numbers out = emptyColumns(context, program->components());
     forChunks(rowsOf(context), runOf(context), [&](std::size_t, Range range) {
@@ -227,7 +159,7 @@ struct Evaluator {
             const std::size_t n = range.end - range.begin;
             std::vector<float> x(n), y(n), z(n);
             float* to[3] = {x.data(), y.data(), z.data()};
-            unpack(positions, range.begin, n, to);
+            unpackColumn(positions, range.begin, n, to);
             const std::span<float> result(out.columns[0].data() + range.begin, n);
             noise(x, y, z, source.options, result);
             for (float& v : result) v = v * half + middle;

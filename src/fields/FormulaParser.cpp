@@ -1,8 +1,8 @@
-#include "fields/Formula.h"
+#include "fields/FormulaLexer.h"
+#include "fields/FormulaText.h"
 
 #include <fmt/format.h>
 
-#include <charconv>
 #include <optional>
 
 namespace seedloom {
@@ -11,72 +11,6 @@ namespace {
 
 constexpr std::size_t kLongestText = 64 * 1024;
 constexpr int kDeepest = 200;
-
-struct Token {
-    enum class Kind { number, word, symbol, end } kind = Kind::end;
-    std::string_view text;
-    double number = 0;
-    int line = 1, column = 1;
-};
-
-struct SyntaxError {
-    int line, column;
-    std::string text;
-};
-
-bool isLetter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
-bool isDigit(char c) { return c >= '0' && c <= '9'; }
-
-class Lexer {
-public:
-    explicit Lexer(std::string_view text) : text_(text) {}
-
-    Token next() {
-        skipSpace();
-        Token token;
-        token.line = line_;
-        token.column = column_;
-        if (at_ >= text_.size()) return token;
-        const char c = text_[at_];
-        std::size_t size = 1;
-        if (isDigit(c) || (c == '.' && at_ + 1 < text_.size() && isDigit(text_[at_ + 1]))) {
-            const auto [end, error] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), token.number);
-            if (error != std::errc()) throw SyntaxError{line_, column_, "this number can't be read"};
-            size = static_cast<std::size_t>(end - (text_.data() + at_));
-            token.kind = Token::Kind::number;
-        } else if (isLetter(c)) {
-            while (at_ + size < text_.size() && (isLetter(text_[at_ + size]) || isDigit(text_[at_ + size]))) ++size;
-            token.kind = Token::Kind::word;
-        } else {
-            token.kind = Token::Kind::symbol;
-            for (std::string_view two : {"<=", ">=", "==", "!=", "&&", "||", "^^"})
-                if (text_.substr(at_, 2) == two) size = 2;
-            if (size == 1 && std::string_view("+-*/%()<>!?:,.").find(c) == std::string_view::npos)
-                throw SyntaxError{line_, column_, fmt::format("'{}' has no meaning in a formula", printable(c))};
-        }
-        token.text = text_.substr(at_, size);
-        at_ += size;
-        column_ += static_cast<int>(size);
-        return token;
-    }
-
-private:
-    static std::string printable(char c) { return c >= 32 && c < 127 ? std::string(1, c) : fmt::format("\\x{:02x}", static_cast<unsigned char>(c)); }
-    void skipSpace() {
-        while (at_ < text_.size()) {
-            const char c = text_[at_];
-            if (c == '\n')
-                ++line_, column_ = 1, ++at_;
-            else if (c == ' ' || c == '\t' || c == '\r')
-                ++column_, ++at_;
-            else
-                break;
-        }
-    }
-    std::string_view text_;
-    std::size_t at_ = 0;
-    int line_ = 1, column_ = 1;
-};
 
 using Node = std::unique_ptr<FormulaNode>;
 
@@ -96,17 +30,29 @@ class Parser {
 public:
     explicit Parser(std::string_view text) : lexer_(text), token_(lexer_.next()) {}
 
+    FormulaText statements() {
+        FormulaText out;
+        while (accept(";")) {}
+        while (token_.kind != FormulaToken::Kind::end) {
+            statement(out);
+            if (token_.kind != FormulaToken::Kind::end) expect(";");
+            while (accept(";")) {}
+        }
+        out.ramps = std::move(ramps_);
+        return out;
+    }
+
     Node whole() {
-        if (token_.kind == Token::Kind::end) throw SyntaxError{1, 1, "the formula is empty; write a number or a name"};
+        if (token_.kind == FormulaToken::Kind::end) throw FormulaSyntaxError{1, 1, "the formula is empty; write a number or a name"};
         Node node = choice();
-        if (token_.kind != Token::Kind::end) fail(fmt::format("'{}' was not expected here", token_.text));
+        if (token_.kind != FormulaToken::Kind::end) fail(fmt::format("'{}' was not expected here", token_.text));
         return node;
     }
 
 private:
-    [[noreturn]] void fail(std::string text) const { throw SyntaxError{token_.line, token_.column, std::move(text)}; }
+    [[noreturn]] void fail(std::string text) const { throw FormulaSyntaxError{token_.line, token_.column, std::move(text)}; }
     void advance() { token_ = lexer_.next(); }
-    bool is(std::string_view symbol) const { return token_.kind == Token::Kind::symbol && token_.text == symbol; }
+    bool is(std::string_view symbol) const { return token_.kind == FormulaToken::Kind::symbol && token_.text == symbol; }
     bool accept(std::string_view symbol) {
         if (!is(symbol)) return false;
         advance();
@@ -114,7 +60,7 @@ private:
     }
     void expect(std::string_view symbol) {
         if (!accept(symbol))
-            fail(token_.kind == Token::Kind::end ? fmt::format("'{}' is missing at the end", symbol)
+            fail(token_.kind == FormulaToken::Kind::end ? fmt::format("'{}' is missing at the end", symbol)
                                                  : fmt::format("'{}' was expected instead of '{}'", symbol, token_.text));
     }
     Node make(FormulaNode::Kind kind, std::string_view text) const {
@@ -124,6 +70,65 @@ private:
         node->line = token_.line;
         node->column = token_.column;
         return node;
+    }
+
+    bool isWord(std::string_view word) const { return token_.kind == FormulaToken::Kind::word && token_.text == word; }
+    std::string name(const char* what) {
+        if (token_.kind != FormulaToken::Kind::word) fail(fmt::format("{} was expected", what));
+        std::string out(token_.text);
+        advance();
+        return out;
+    }
+    void statement(FormulaText& out) {
+        if (isWord("dial")) return dial(out);
+        FormulaStatement made;
+        made.local = isWord("let");
+        if (made.local) advance();
+        made.place = {token_.line, token_.column};
+        made.target = name(made.local ? "a name for the value" : "the name of an attribute, let, or dial");
+        if (!made.local && accept(".")) made.components = name("a component such as x, y or z");
+        const std::string_view symbol = token_.kind == FormulaToken::Kind::symbol ? token_.text : std::string_view();
+        const bool combines = symbol.size() == 2 && symbol[1] == '=' && std::string_view("+-*/").find(symbol[0]) != std::string_view::npos;
+        if (combines && !made.local)
+            made.combine = symbol[0], advance();
+        else
+            expect("=");
+        made.value = choice();
+        out.statements.push_back(std::move(made));
+    }
+    double plainNumber() {
+        const bool negative = accept("-");
+        if (token_.kind != FormulaToken::Kind::number) fail("a plain number was expected");
+        const double value = token_.number;
+        advance();
+        return negative ? -value : value;
+    }
+    void dial(FormulaText& out) {
+        advance();
+        FormulaDial made;
+        const FormulaToken at = token_;
+        made.name = name("a name for the dial");
+        for (const FormulaDial& other : out.dials)
+            if (other.name == made.name) throw FormulaSyntaxError{at.line, at.column, fmt::format("there is a dial '{}' already", made.name)};
+        expect("=");
+        made.isSwitch = isWord("true") || isWord("false");
+        if (made.isSwitch) {
+            made.fallback = isWord("true");
+            advance();
+        } else {
+            made.fallback = plainNumber();
+            if (isWord("in")) made.range = dialRange();
+        }
+        out.dials.push_back(std::move(made));
+    }
+    std::array<double, 2> dialRange() {
+        advance();
+        const FormulaToken at = token_;
+        const double low = plainNumber();
+        expect("..");
+        const double high = plainNumber();
+        if (!(low < high)) throw FormulaSyntaxError{at.line, at.column, "a range runs from a smaller to a larger number, as in 0..2"};
+        return {low, high};
     }
 
     struct Depth {
@@ -156,7 +161,7 @@ private:
 
     Node binary(int least) {
         Node left = unary();
-        while (token_.kind == Token::Kind::symbol && precedence(token_.text) >= least) {
+        while (token_.kind == FormulaToken::Kind::symbol && precedence(token_.text) >= least) {
             Node node = make(FormulaNode::Kind::binary, token_.text);
             const int level = precedence(token_.text);
             advance();
@@ -181,7 +186,7 @@ private:
     Node picked(Node node) {
         while (is(".")) {
             advance();
-            if (token_.kind != Token::Kind::word) fail("a component such as x, y or z was expected after the dot");
+            if (token_.kind != FormulaToken::Kind::word) fail("a component such as x, y or z was expected after the dot");
             Node pick = make(FormulaNode::Kind::pick, token_.text);
             advance();
             hang(pick, std::move(node));
@@ -191,7 +196,7 @@ private:
     }
 
     Node primary() {
-        if (token_.kind == Token::Kind::number) {
+        if (token_.kind == FormulaToken::Kind::number) {
             Node node = make(FormulaNode::Kind::number, token_.text);
             node->number = token_.number;
             advance();
@@ -202,8 +207,13 @@ private:
             expect(")");
             return node;
         }
-        if (token_.kind == Token::Kind::word) return word();
-        fail(token_.kind == Token::Kind::end ? "the formula ends too early" : fmt::format("'{}' was not expected here", token_.text));
+        if (token_.kind == FormulaToken::Kind::text) {
+            Node node = make(FormulaNode::Kind::text, token_.text);
+            advance();
+            return node;
+        }
+        if (token_.kind == FormulaToken::Kind::word) return word();
+        fail(token_.kind == FormulaToken::Kind::end ? "the formula ends too early" : fmt::format("'{}' was not expected here", token_.text));
     }
 
     Node word() {
@@ -211,7 +221,7 @@ private:
         advance();
         if (node->text == "ctl" && is(".")) {
             advance();
-            if (token_.kind != Token::Kind::word) fail("the name of a control was expected after 'ctl.'");
+            if (token_.kind != FormulaToken::Kind::word) fail("the name of a control was expected after 'ctl.'");
             node->kind = FormulaNode::Kind::control;
             node->text = token_.text;
             advance();
@@ -222,12 +232,19 @@ private:
                 while (accept(","));
                 expect(")");
             }
+            noteRamp(*node);
         }
         return node;
     }
+    void noteRamp(const FormulaNode& call) {
+        if (call.text != "ramp" || call.parts.empty() || call.parts[0]->kind != FormulaNode::Kind::text) return;
+        const std::string& ramp = call.parts[0]->text;
+        if (std::find(ramps_.begin(), ramps_.end(), ramp) == ramps_.end()) ramps_.push_back(ramp);
+    }
 
-    Lexer lexer_;
-    Token token_;
+    FormulaLexer lexer_;
+    FormulaToken token_;
+    std::vector<std::string> ramps_;
     int depth_ = 0;
 };
 
@@ -242,20 +259,38 @@ void collect(const FormulaNode& node, FormulaNames& names) {
     for (const auto& part : node.parts) collect(*part, names);
 }
 
+template <class Out, class Read> Result<std::shared_ptr<const Out>> parsed(std::string_view text, Read&& read) {
+    if (text.size() > kLongestText) return Error{"formula.syntax", "The formula is longer than 64 KiB. Split it."};
+    try {
+        return read();
+    } catch (const FormulaSyntaxError& error) {
+        return Error{"formula.syntax", fmt::format("Formula, line {}, column {}: {}.", error.line, error.column, error.text), error.line, error.column};
+    }
+}
+
 }  // namespace
 
 Result<std::shared_ptr<const FormulaNode>> parseFormula(std::string_view text) {
-    if (text.size() > kLongestText) return Error{"formula.syntax", "The formula is longer than 64 KiB. Split it."};
-    try {
-        return std::shared_ptr<const FormulaNode>(Parser(text).whole());
-    } catch (const SyntaxError& error) {
-        return Error{"formula.syntax", fmt::format("Formula, line {}, column {}: {}.", error.line, error.column, error.text)};
-    }
+    return parsed<FormulaNode>(text, [&] { return std::shared_ptr<const FormulaNode>(Parser(text).whole()); });
+}
+
+Result<std::shared_ptr<const FormulaText>> parseFormulaText(std::string_view text) {
+    return parsed<FormulaText>(text, [&] { return std::make_shared<const FormulaText>(Parser(text).statements()); });
 }
 
 FormulaNames namesIn(const FormulaNode& formula) {
     FormulaNames names;
     collect(formula, names);
+    return names;
+}
+
+FormulaNames namesIn(const FormulaText& text) {
+    FormulaNames names;
+    for (const FormulaStatement& s : text.statements) collect(*s.value, names);
+    for (const FormulaStatement& s : text.statements)
+        if (s.local) names.attributes.erase(s.target);
+        else if (s.combine || !s.components.empty()) names.attributes.insert(s.target);
+    for (const FormulaDial& dial : text.dials) names.attributes.erase(dial.name);
     return names;
 }
 

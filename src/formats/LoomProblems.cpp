@@ -41,7 +41,7 @@ private:
     }
 
     void checkNode(const Node& node) {
-        const OperatorSpec* spec = findOperator(node.op);
+        const auto spec = operatorFor(node.op, node.settings);
         if (!spec) {
             std::vector<std::string> known;
             for (const OperatorSpec& s : catalogue()) known.push_back(s.id);

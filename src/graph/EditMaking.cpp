@@ -109,7 +109,7 @@ Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const 
     std::string label;
     for (const std::string& id : nodes) {
         const Node* found = draft.loom().node(id);
-        const OperatorSpec* spec = found ? findOperator(found->op) : nullptr;
+        const auto spec = found ? operatorFor(found->op, found->settings) : nullptr;
         const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
         if (label.empty()) label = fmt::format("Change {} of {}", declared ? declared->label : setting, namesOf(loom, nodes));
         draft.changeNode(id, [&](Node& n) {

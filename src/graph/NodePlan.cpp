@@ -1,6 +1,6 @@
 #include "graph/NodePlan.h"
 
-#include "fields/Formula.h"
+#include "fields/FormulaText.h"
 #include "geometry/ElementTransfer.h"
 #include "operators/Catalogue.h"
 
@@ -15,12 +15,11 @@ Notice problem(NoticeLevel level, std::string code, std::string text, std::strin
     return {level, std::move(code), std::move(text), std::move(setting), {}};
 }
 
-void noteFormula(NodePlan& plan, const std::string& text) {
-    if (const auto formula = parseFormula(text)) {
-        const FormulaNames names = namesIn(**formula);
-        plan.usesTime |= names.time;
-        plan.usedControls.insert(names.controls.begin(), names.controls.end());
-    }
+template <class Formula> void noteNames(NodePlan& plan, const Result<std::shared_ptr<const Formula>>& formula) {
+    if (!formula) return;
+    const FormulaNames names = namesIn(**formula);
+    plan.usesTime |= names.time;
+    plan.usedControls.insert(names.controls.begin(), names.controls.end());
 }
 
 void readSettings(NodePlan& plan, const OperatorSpec& spec) {
@@ -33,8 +32,9 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
             source = Source(FixedSource{setting.fallback});
         }
         if (const auto* control = std::get_if<ControlSource>(&*source)) plan.usedControls.insert(control->control);
-        if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteFormula(plan, formula->text);
-        if (const auto* ramp = std::get_if<RampSource>(&*source)) noteFormula(plan, ramp->over);
+        if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteNames(plan, parseFormula(formula->text));
+        if (const auto* ramp = std::get_if<RampSource>(&*source)) noteNames(plan, parseFormula(ramp->over));
+        if (setting.type == SettingType::formula && written.is_string()) noteNames(plan, parseFormulaText(written.get<std::string>()));
         plan.settings.emplace(setting.id, std::move(*source));
     }
     for (const auto& [id, value] : plan.written.items()) {
@@ -64,7 +64,8 @@ NodePlan planOf(const Node& node) {
     NodePlan plan;
     plan.op = node.op;
     plan.written = node.settings;
-    const OperatorSpec* spec = findOperator(node.op);
+    plan.spec = operatorFor(node.op, node.settings);
+    const OperatorSpec* spec = plan.spec.get();
     if (spec) {
         readSettings(plan, *spec);
     } else {

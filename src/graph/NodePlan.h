@@ -4,6 +4,7 @@
 #include "geometry/Digest.h"
 #include "graph/Loom.h"
 #include "operators/Notice.h"
+#include "operators/Spec.h"
 
 #include <memory>
 #include <mutex>
@@ -13,6 +14,7 @@ namespace seedloom {
 
 struct NodePlan {
     std::string op;
+    std::shared_ptr<const OperatorSpec> spec;   ///< with the settings that the node declares itself; nullptr for an unknown operator
     Json written;                               ///< the settings that it was made from
     std::map<std::string, Source> settings;     ///< complete: defaults filled in
     std::vector<Notice> problems;               ///< settings that can't be read or do not exist

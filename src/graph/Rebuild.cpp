@@ -127,8 +127,8 @@ private:
             Step& step = steps_[next];
             step.node = &node;
             number_[node.id] = next++;
-            step.spec = findOperator(node.op);
             step.plan = memo_.plans().of(node);
+            step.spec = step.plan->spec.get();
             step.ports.resize(step.spec ? step.spec->inputs.size() : 1);
             step.problems = step.plan->problems;
         }

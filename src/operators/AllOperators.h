@@ -22,6 +22,7 @@ OperatorSpec normalsOperator();
 OperatorSpec transformOperator();
 OperatorSpec noiseDisplaceOperator();
 OperatorSpec setAttributeOperator();
+OperatorSpec formulaOperator();
 OperatorSpec remapOperator();
 OperatorSpec mergeOperator();
 OperatorSpec splitOperator();

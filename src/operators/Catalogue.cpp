@@ -10,7 +10,7 @@ const std::vector<OperatorSpec>& catalogue() {
         resampleOperator(), smoothCurveOperator(), curveDirectionsOperator(), revolveOperator(),
         thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), normalsOperator(),
         transformOperator(), noiseDisplaceOperator(),
-        setAttributeOperator(), remapOperator(),
+        setAttributeOperator(), formulaOperator(), remapOperator(),
         mergeOperator(), splitOperator(), switchOperator(), outputOperator(),
     };
     return all;
@@ -20,6 +20,16 @@ const OperatorSpec* findOperator(std::string_view id) {
     for (const OperatorSpec& spec : catalogue())
         if (spec.id == id) return &spec;
     return nullptr;
+}
+
+std::shared_ptr<const OperatorSpec> operatorFor(std::string_view id, const Json& written) {
+    const OperatorSpec* spec = findOperator(id);
+    std::vector<SettingSpec> own = spec && spec->ownSettings ? spec->ownSettings(written) : std::vector<SettingSpec>{};
+    if (own.empty()) return {std::shared_ptr<void>(), spec};  // lives as long as the catalogue
+    auto extended = std::make_shared<OperatorSpec>(*spec);
+    for (SettingSpec& setting : own)
+        if (!extended->setting(setting.id)) extended->settings.push_back(std::move(setting));
+    return extended;
 }
 
 }  // namespace seedloom

@@ -22,6 +22,8 @@ FieldContext OperatorCall::context(const Geometry* geometry, Element element, bo
 }
 
 void OperatorCall::tell(NoticeLevel level, std::string code, std::string text, std::string setting) {
+    for (const Notice& told : notices_)
+        if (told.code == code && told.text == text && told.setting == setting) return;
     notices_.push_back({level, std::move(code), std::move(text), std::move(setting), {}});
 }
 
@@ -179,12 +181,26 @@ Numbers OperatorCall::eachNumbers(std::string_view id, const Geometry& geometry,
     }
 }
 
-Field<float> OperatorCall::weights(const Geometry& geometry, Element element) const {
+void OperatorCall::judgeMask(const Field<float>& where) {
+    std::size_t outside = 0, noNumber = 0, chosen = 0;
+    for (float w : where.values) {
+        noNumber += std::isnan(w);
+        outside += w < 0 || w > 1;
+        chosen += w > 0;
+    }
+    const std::size_t count = where.values.size();
+    if (noNumber > 0) tell(NoticeLevel::warning, "mask.not_a_number", fmt::format("Where is no number for {} of {} elements; they count as 0. Look at what it is computed from.", noNumber, count), "where");
+    if (outside > 0) tell(NoticeLevel::info, "mask.outside", fmt::format("Where leaves 0–1 for {} of {} elements and is held there. Remap the mask to 0–1 where that is not meant.", outside, count), "where");
+    if (count > 0 && chosen == 0) tell(NoticeLevel::info, "mask.nothing", "Where chooses nothing here, so this step changes nothing.", "where");
+}
+
+Field<float> OperatorCall::weights(const Geometry& geometry, Element element) {
     Field<float> where = each("where", geometry, element), blend = each("blend", geometry, element);
     const auto product = [&](std::size_t i) {
         const float w = where[i] * blend[i];
         return w > 0 ? std::min(w, 1.0f) : 0.0f;  // NaN counts as 0
     };
+    judgeMask(where);
     Field<float> out;
     out.uniform = where.uniform && blend.uniform;
     if (out.uniform) {

@@ -46,13 +46,17 @@ public:
     Field<Vec3> each3(std::string_view id, const Geometry& geometry, Element element) const;
     Numbers eachNumbers(std::string_view id, const Geometry& geometry, Element element) const;
     /// `where` × `blend`, held in 0–1.
-    Field<float> weights(const Geometry& geometry, Element element) const;
-    /// True where the setting is a fixed text or another plain value that is no number.
+    /// Tells of masks outside 0–1, of values that are no numbers, and of a mask that chooses nothing.
+    Field<float> weights(const Geometry& geometry, Element element);
+    /// Where the setting takes its value from.
     const Source& source(std::string_view id) const;
+    /// What a formula over each element of `geometry` may read.
+    FieldContext fieldsOf(const Geometry& geometry, Element element) const { return context(&geometry, element, true); }
 
     /// What goes out of the second output (1), the third (2) …; the first is what compute returns. Not given: empty.
     void give(std::size_t output, Geometry geometry);
 
+    /// The same notice twice is told once.
     void tell(NoticeLevel level, std::string code, std::string text, std::string setting = {});
     /// Ends the operator: the input passes through, with this error.
     [[noreturn]] void fail(std::string code, std::string text, std::string setting = {}) const;
@@ -65,6 +69,7 @@ private:
     FieldContext context(const Geometry* geometry, Element element, bool perElement) const;
     Numbers single(std::string_view id) const;
     const Json& fixed(std::string_view id) const;
+    void judgeMask(const Field<float>& where);
     void checkRange(const SettingSpec& spec, double value) const;
 
     const OperatorSpec& spec_;

@@ -11,8 +11,8 @@ std::string_view familyName(Family family) {
 }
 
 std::string_view settingTypeName(SettingType type) {
-    constexpr std::array<std::string_view, 10> names{"number", "integer", "boolean", "vec2", "vec3",
-                                                     "choice", "text",    "points",  "ramp", "range"};
+    constexpr std::array<std::string_view, 11> names{"number", "integer", "boolean", "vec2", "vec3",
+                                                     "choice", "text",    "points",  "ramp", "range", "formula"};
     return names[static_cast<std::size_t>(type)];
 }
 
@@ -59,6 +59,9 @@ SettingSpec choiceSetting(std::string id, std::string label, std::vector<std::st
 }
 SettingSpec textSetting(std::string id, std::string label, std::string fallback) {
     return make(std::move(id), std::move(label), SettingType::text, std::move(fallback));
+}
+SettingSpec formulaSetting(std::string id, std::string label, std::string fallback) {
+    return make(std::move(id), std::move(label), SettingType::formula, std::move(fallback));
 }
 SettingSpec pointsSetting(std::string id, std::string label, Json fallback) {
     return make(std::move(id), std::move(label), SettingType::points, std::move(fallback));

@@ -14,7 +14,7 @@ class OperatorCall;
 enum class Family : std::uint8_t { make, curve, surface, deform, attribute, scatter, breaking, motion, flow, look };
 std::string_view familyName(Family family);
 
-enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range };
+enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range, formula };
 std::string_view settingTypeName(SettingType type);
 
 enum class Unit : std::uint8_t { none, metre, degree, part };
@@ -58,6 +58,8 @@ SettingSpec vec2Setting(std::string id, std::string label, Unit unit, Vec2 fallb
 SettingSpec vec3Setting(std::string id, std::string label, Unit unit, Vec3 fallback);
 SettingSpec choiceSetting(std::string id, std::string label, std::vector<std::string> choices, std::string fallback);
 SettingSpec textSetting(std::string id, std::string label, std::string fallback);
+/// Statements in the formula language.
+SettingSpec formulaSetting(std::string id, std::string label, std::string fallback);
 SettingSpec pointsSetting(std::string id, std::string label, Json fallback);
 SettingSpec rampSetting(std::string id, std::string label);
 /// "auto" or [low, high].
@@ -86,6 +88,8 @@ struct OperatorSpec {
     Takes takes = Takes::anything;        ///< quick add offers it first behind such a geometry
     int version = 1;
     Geometry (*compute)(OperatorCall& call) = nullptr;
+    /// Settings that a node of this kind declares itself by what is written in it, as the dials of a formula.
+    std::vector<SettingSpec> (*ownSettings)(const Json& written) = nullptr;
 
     const SettingSpec* setting(std::string_view wanted) const;
     const PortSpec* input(std::string_view wanted) const;

@@ -22,7 +22,7 @@ inline OperatorInput inputFor(const OperatorSpec& spec, const Json& settings, st
 }
 
 inline OperatorOutcome runOp(const char* op, const Json& settings = Json::object(), std::vector<Geometry> in = {}, Limits limits = {}) {
-    const OperatorSpec* spec = findOperator(op);
+    const auto spec = operatorFor(op, settings);
     const OperatorInput input = inputFor(*spec, settings, std::move(in));
     return runOperator(*spec, input, RunContext(nullptr, limits));
 }

@@ -39,14 +39,10 @@ CheckupDrawer::CheckupDrawer(QWidget* parent) : QScrollArea(parent) {
     setWidgetResizable(true);
     setFrameShape(QFrame::NoFrame);
     setAccessibleName(tr("Checkup"));
-    pool_.setMaxThreadCount(1);
     fill();
 }
 
-CheckupDrawer::~CheckupDrawer() {
-    pool_.clear();
-    pool_.waitForDone();
-}
+CheckupDrawer::~CheckupDrawer() = default;
 
 void CheckupDrawer::show(const QString& nodeName, std::shared_ptr<const NodeOutcome> outcome) {
     const bool same = outcome == outcome_ && name_ == nodeName;
@@ -63,15 +59,15 @@ void CheckupDrawer::start(bool all) {
         return fill();
     }
     busy_ = true;
-    pool_.clear();
-    pool_.start([this, generation = generation_, outcome = outcome_, all] {
+    background_.clear();
+    background_.start([this, generation = generation_, outcome = outcome_, all]() -> Background::Then {
         auto report = reportOf(outcome->geometry, all || outcome->geometry.faceCount() <= kMostFacesUnasked);
-        QMetaObject::invokeMethod(this, [this, generation, report = std::move(report)] {
+        return [this, generation, report = std::move(report)] {
             if (generation != generation_) return;
             report_ = report;
             busy_ = false;
             fill();
-        }, Qt::QueuedConnection);
+        };
     });
 }
 

@@ -1,10 +1,10 @@
 #pragma once
 // Facts about the soundness of what a node gives: what was found, where it is, and what would help.
+#include "app/shell/Background.h"
 #include "geometry/Checkup.h"
 #include "geometry/WallThickness.h"
 #include "graph/Memo.h"
 
-#include <QtCore/QThreadPool>
 #include <QtWidgets/QScrollArea>
 
 namespace seedloom::app {
@@ -50,7 +50,7 @@ private:
     CheckupReport report_;
     bool busy_ = false;
     int generation_ = 0;
-    QThreadPool pool_;
+    Background background_;  ///< last: it stops before what it writes to goes
 };
 
 }  // namespace seedloom::app

@@ -126,14 +126,10 @@ DataDrawer::DataDrawer(QWidget* parent)
     connect(table_->selectionModel(), &QItemSelectionModel::currentColumnChanged, this, [this](const QModelIndex& now) {
         if (now.isValid()) showStatistics(now.column());
     });
-    pool_.setMaxThreadCount(1);
     refresh();
 }
 
-DataDrawer::~DataDrawer() {
-    pool_.clear();
-    pool_.waitForDone();
-}
+DataDrawer::~DataDrawer() = default;
 
 void DataDrawer::show(const QString& nodeName, const std::string& node, std::shared_ptr<const NodeOutcome> outcome) {
     waiting_ = outcome;
@@ -208,10 +204,9 @@ void DataDrawer::arrange() {
         return;
     }
     busy_ = true;
-    pool_.clear();
-    pool_.start([this, generation = generation_, outcome = outcome_, element = element_, choice = choice_] {
-        auto rows = chooseRows(outcome->geometry, element, choice);
-        QMetaObject::invokeMethod(this, [this, generation, rows = std::move(rows)] { takeArranged(generation, rows); }, Qt::QueuedConnection);
+    background_.clear();
+    background_.start([this, generation = generation_, outcome = outcome_, element = element_, choice = choice_]() -> Background::Then {
+        return [this, generation, rows = chooseRows(outcome->geometry, element, choice)] { takeArranged(generation, rows); };
     });
 }
 
@@ -261,11 +256,10 @@ void DataDrawer::showStatistics(int column) {
     if (column < 0 || column >= int(shown.size()) || !outcome_) return ++statisticsWish_, strip_->clear();
     statisticsColumn_ = column;
     const auto& wanted = shown[std::size_t(column)];
-    pool_.start([this, wish = ++statisticsWish_, data = *wanted.column, component = wanted.component, title = wanted.title] {
-        const Statistics statistics = statisticsOf(data, component);
-        QMetaObject::invokeMethod(this, [this, wish, statistics, title] {
+    background_.start([this, wish = ++statisticsWish_, data = *wanted.column, component = wanted.component, title = wanted.title]() -> Background::Then {
+        return [this, wish, statistics = statisticsOf(data, component), title] {
             if (wish == statisticsWish_) strip_->show(title, statistics);
-        }, Qt::QueuedConnection);
+        };
     });
 }
 

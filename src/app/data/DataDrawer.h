@@ -1,7 +1,7 @@
 #pragma once
+#include "app/shell/Background.h"
 #include "app/data/GeometryModel.h"
 
-#include <QtCore/QThreadPool>
 #include <QtWidgets/QWidget>
 
 class QLabel;
@@ -71,7 +71,7 @@ private:
     RowChoice choice_;
     int generation_ = 0, statisticsColumn_ = 0, statisticsWish_ = 0;
     bool busy_ = false;
-    QThreadPool pool_;
+    Background background_;  ///< last: it stops before what it writes to goes
 };
 
 }  // namespace seedloom::app

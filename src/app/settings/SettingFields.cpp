@@ -74,6 +74,7 @@ void SettingRow::buildFixed() {
         case SettingType::vec2: return buildVector(2);
         case SettingType::vec3: return buildVector(3);
         case SettingType::choice: return buildChoice();
+        case SettingType::formula:
         case SettingType::text: return buildText();
         case SettingType::points: return buildPoints();
         case SettingType::ramp: return buildRamp();

@@ -57,7 +57,7 @@ void SettingsPanel::focusFirst() {
 bool SettingsPanel::shown(const SettingSpec& spec) const {
     if (spec.shownWhenSetting.empty()) return true;
     const Node* node = document_.loom().node(node_);
-    const OperatorSpec* op = findOperator(node->op);
+    const auto op = operatorFor(node->op, node->settings);
     const auto it = node->settings.find(spec.shownWhenSetting);
     const Json& value = it == node->settings.end() ? op->setting(spec.shownWhenSetting)->fallback : *it;
     if (!value.is_string()) return true;
@@ -67,7 +67,7 @@ bool SettingsPanel::shown(const SettingSpec& spec) const {
 /// Which rows there are and how they are built; while it stays the same, rows are only refreshed (so a drag is never interrupted).
 std::string SettingsPanel::shape() const {
     const Node* node = document_.loom().node(node_);
-    const OperatorSpec* spec = node ? findOperator(node->op) : nullptr;
+    const auto spec = node ? operatorFor(node->op, node->settings) : nullptr;
     if (!spec) return node ? "unknown" : "none";
     std::string out;
     for (const std::string& id : nodes_) out += id + ",";
@@ -101,7 +101,7 @@ void SettingsPanel::build() {
     column->setContentsMargins(16, 12, 12, 12);
     column->setSpacing(7);
     const Node* node = document_.loom().node(node_);
-    const OperatorSpec* spec = node ? findOperator(node->op) : nullptr;
+    const auto spec = node ? operatorFor(node->op, node->settings) : nullptr;
     const auto sentence = [&](const QString& text) {
         auto* label = new QLabel(text, page);
         label->setWordWrap(true);

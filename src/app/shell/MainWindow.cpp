@@ -27,7 +27,6 @@ MainWindow::MainWindow() {
     resize(1280, 800);
     setWindowIcon(icon(QStringLiteral("seedloom"), colours().chosen));
     setAcceptDrops(true);
-    exports_.setMaxThreadCount(1);
     makeActions();
     makeLayout();
     rest_.setSingleShot(true);
@@ -60,7 +59,7 @@ MainWindow::MainWindow() {
 }
 
 MainWindow::~MainWindow() {
-    exports_.waitForDone();
+    exports_.wait();
     // The history tells of its own end; by then nobody who would ask the rebuilds may listen any more.
     document_.history().disconnect();
     document_.disconnect();

@@ -2,13 +2,13 @@
 // The window: Build workplace with stage, weave, controls, settings and drawers; files; history.
 // MainWindow.cpp: what is shown where; MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk;
 // MainWindowLayout.cpp: how the window is put together.
+#include "app/shell/Background.h"
 #include "app/shell/Document.h"
 #include "app/shell/Pictures.h"
 #include "app/shell/RebuildService.h"
 #include "app/stage/Stage.h"
 
 #include <QtCore/QFileSystemWatcher>
-#include <QtCore/QThreadPool>
 #include <QtCore/QTimer>
 #include <QtWidgets/QMainWindow>
 
@@ -176,7 +176,7 @@ private:
     QMenu *nodeMenu_ = nullptr, *tintMenu_ = nullptr;
     QFileSystemWatcher watcher_;
     QTimer rest_;
-    QThreadPool exports_;
+    Background exports_;
     QString journalFolder_;
     std::map<QString, int> drawerHeights_;  ///< as the user has left them
     int handleGesture_ = 0;

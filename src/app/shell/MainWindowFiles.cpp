@@ -96,13 +96,13 @@ bool MainWindow::exportTo(const QString& file) {
     }
     exporting_ = true;
     showMessage(tr("Exporting to %1 …").arg(QFileInfo(file).fileName()));
-    exports_.start([this, outcome, file] {
+    exports_.start([this, outcome, file]() -> Background::Then {
         const auto error = writeMesh(outcome->geometry, file.toStdString());
-        QMetaObject::invokeMethod(this, [this, error, file] {
+        return [this, error, file] {
             exporting_ = false;
             showMessage(error ? tr("Not exported. %1").arg(QString::fromStdString(error->text)) : tr("Exported to %1.").arg(QFileInfo(file).fileName()));
             Q_EMIT exported(!error);
-        }, Qt::QueuedConnection);
+        };
     });
     return true;
 }

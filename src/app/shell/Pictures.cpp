@@ -57,13 +57,9 @@ Geometry operatorSample(const std::string& op) {
 
 }  // namespace
 
-Pictures::Pictures(QObject* parent) : QObject(parent) { pool_.setMaxThreadCount(1); }
+Pictures::Pictures(QObject* parent) : QObject(parent) {}
 
-Pictures::~Pictures() {
-    stop_ = true;
-    pool_.clear();
-    pool_.waitForDone();
-}
+Pictures::~Pictures() { stop_ = true; }
 
 void Pictures::setDirection(double yaw, double pitch) {
     if (yaw == yaw_ && pitch == pitch_) return;
@@ -86,13 +82,13 @@ void Pictures::draw(const Key& key, std::function<Geometry()> make) {
     options.pitch = pitch_;
     const QColor ink = colours().ink;
     options.line = {std::uint8_t(ink.red()), std::uint8_t(ink.green()), std::uint8_t(ink.blue()), 255};
-    pool_.start([this, key, make = std::move(make), options] {
+    background_.start([this, key, make = std::move(make), options]() -> Background::Then {
         // Pictures wait for everything else: a rebuild or a turn of the stage is never slower for them.
         static thread_local const bool yielding = setpriority(PRIO_PROCESS, id_t(gettid()), 15) == 0;
         (void)yielding;
         try {
             const QImage image = imageOf(thumbnail(make(), options, RunContext(&stop_)));
-            QMetaObject::invokeMethod(this, [this, key, image, options] {
+            return [this, key, image, options] {
                 waiting_.erase(key);
                 const QPixmap pixmap = QPixmap::fromImage(image);
                 last_[key.first] = pixmap;
@@ -102,9 +98,9 @@ void Pictures::draw(const Key& key, std::function<Geometry()> make) {
                     done_[key] = pixmap;
                 }
                 Q_EMIT ready();
-            }, Qt::QueuedConnection);
+            };
         } catch (const Cancelled&) {
-            // The application is closing.
+            return {};  // The application is closing.
         }
     });
 }

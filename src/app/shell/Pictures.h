@@ -1,11 +1,11 @@
 #pragma once
 // Live thumbnails of nodes, and small pictures of what operators do; drawn in the background, kept by content.
+#include "app/shell/Background.h"
 #include "geometry/Digest.h"
 #include "graph/Memo.h"
 #include "render/Thumbnail.h"
 
 #include <QtCore/QObject>
-#include <QtCore/QThreadPool>
 #include <QtGui/QPixmap>
 
 #include <functional>
@@ -39,12 +39,12 @@ private:
     using Key = std::pair<std::string, Digest>;
     void draw(const Key& key, std::function<Geometry()> make);
 
-    QThreadPool pool_;
     std::atomic<bool> stop_{false};
     double yaw_ = 30, pitch_ = 18;
     std::map<Key, QPixmap> done_;
     std::set<Key> waiting_;
     std::map<std::string, QPixmap> last_;
+    Background background_;  ///< last: it stops before what it writes to goes
 };
 
 }  // namespace seedloom::app

@@ -10,6 +10,7 @@ bool waitsForInput(const NodeReport& report) {
 }
 
 RebuildService::RebuildService(QObject* parent) : QObject(parent), stop_(std::make_shared<std::atomic<bool>>(false)) {
+    connect(&bell_, &Doorbell::rung, this, &RebuildService::takeArrived);
     thread_ = std::thread([this] { work(); });
 }
 
@@ -92,7 +93,11 @@ void RebuildService::work() {
         job.request.onNode = [this, generation](const std::string& node, const NodeReport& report) { post(generation, node, report); };
         auto result = std::make_shared<const RebuildResult>(rebuild(job.request, memo_));
         if (result->cancelled) continue;
-        QMetaObject::invokeMethod(this, [this, generation, result, loom = job.request.loom] { takeResult(generation, result, loom); }, Qt::QueuedConnection);
+        {
+            const std::lock_guard lock(mutex_);
+            result_ = Arrived{generation, std::move(result), job.request.loom};
+        }
+        bell_.ring();
     }
 }
 
@@ -104,7 +109,17 @@ void RebuildService::post(int generation, const std::string& node, const NodeRep
         first = arrived_.empty();
         arrived_.push_back({generation, node, report});
     }
-    if (first) QMetaObject::invokeMethod(this, &RebuildService::takeReports, Qt::QueuedConnection);
+    if (first) bell_.ring();
+}
+
+void RebuildService::takeArrived() {
+    takeReports();
+    std::optional<Arrived> arrived;
+    {
+        const std::lock_guard lock(mutex_);
+        arrived.swap(result_);
+    }
+    if (arrived) takeResult(*arrived);
 }
 
 void RebuildService::takeReports() {
@@ -130,7 +145,8 @@ void RebuildService::takeReports() {
     if (any) Q_EMIT stateChanged();
 }
 
-void RebuildService::takeResult(int generation, std::shared_ptr<const RebuildResult> result, std::shared_ptr<const Loom> loom) {
+void RebuildService::takeResult(const Arrived& arrived) {
+    const auto& [generation, result, loom] = arrived;
     if (generation != generation_) return;
     for (const auto& [id, report] : result->nodes) {
         reports_[id] = report;

@@ -1,5 +1,6 @@
 #pragma once
 // Rebuilds the newest state of the document on a thread of its own. Older rebuilds are cancelled, stale answers dropped.
+#include "app/shell/Doorbell.h"
 #include "graph/Rebuild.h"
 
 #include <QtCore/QElapsedTimer>
@@ -65,10 +66,16 @@ private:
         RebuildRequest request;
         int generation = 0;
     };
+    struct Arrived {
+        int generation;
+        std::shared_ptr<const RebuildResult> result;
+        std::shared_ptr<const Loom> loom;
+    };
     void work();
     void post(int generation, const std::string& node, const NodeReport& report);
+    void takeArrived();
     void takeReports();
-    void takeResult(int generation, std::shared_ptr<const RebuildResult> result, std::shared_ptr<const Loom> loom);
+    void takeResult(const Arrived& arrived);
 
     Memo memo_;
     std::mutex mutex_;
@@ -77,6 +84,8 @@ private:
     std::shared_ptr<std::atomic<bool>> stop_;
     bool quit_ = false;
     std::vector<std::tuple<int, std::string, NodeReport>> arrived_;  ///< waits for takeReports
+    std::optional<Arrived> result_;  ///< waits for takeResult
+    Doorbell bell_;
     std::thread thread_;
 
     // Only touched on the interface thread.

@@ -32,7 +32,6 @@ Stage::Stage(QWidget* parent) : QWidget(parent), problem_(openGlProblem()) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Stage"));
     setAccessibleDescription(tr("The model in 3D. Drag orbits, right drag pans, the wheel zooms; a click chooses an element."));
-    pool_.setMaxThreadCount(1);
     if (problem_.isEmpty()) canvas_ = new GlCanvas(this);
     overlay_ = new Overlay(this);
     overlay_->setObjectName(QStringLiteral("stageOverlay"));
@@ -57,10 +56,7 @@ Stage::Stage(QWidget* parent) : QWidget(parent), problem_(openGlProblem()) {
     cameraChanged();
 }
 
-Stage::~Stage() {
-    pool_.clear();
-    pool_.waitForDone();
-}
+Stage::~Stage() = default;
 
 void Stage::setAttribute(const QString& name) { tools_->setAttribute(name); }
 
@@ -105,9 +101,8 @@ void Stage::startMesh(Side& side, const Subject& subject) {
     }
     if (!subject.outcome) return takeMesh(side, nullptr);
     side.building = true;
-    pool_.start([this, &side, outcome = subject.outcome, output = subject.output, look = look_] {
-        auto mesh = stageMesh(outcome->output(output), look);
-        QMetaObject::invokeMethod(this, [this, &side, mesh] { takeMesh(side, mesh); }, Qt::QueuedConnection);
+    background_.start([this, &side, outcome = subject.outcome, output = subject.output, look = look_]() -> Background::Then {
+        return [this, &side, mesh = stageMesh(outcome->output(output), look)] { takeMesh(side, mesh); };
     });
 }
 

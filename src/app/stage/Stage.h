@@ -1,12 +1,12 @@
 #pragma once
 // The 3D view with its tools, legend, read-outs and handles. Stage.cpp: what it shows; StageMouse.cpp: what the hand does there;
 // StagePainting.cpp: what is painted over the model.
+#include "app/shell/Background.h"
 #include "app/stage/Camera.h"
 #include "app/stage/Picking.h"
 #include "app/stage/StageMesh.h"
 #include "graph/Memo.h"
 
-#include <QtCore/QThreadPool>
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
 
@@ -130,7 +130,6 @@ private:
     Side shown_, left_;
     StageMarks marks_;
     Bounds markBounds_;
-    QThreadPool pool_;
 
     std::vector<Vec3> handles_;
     int hoveredHandle_ = -1, draggedHandle_ = -1;
@@ -139,6 +138,7 @@ private:
     QPointF last_, pressedAt_, dragOffset_;
     Qt::MouseButton button_ = Qt::NoButton;
     QTimer settle_;
+    Background background_;  ///< last: it stops before what it writes to goes
 };
 
 }  // namespace seedloom::app
