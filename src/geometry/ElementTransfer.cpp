@@ -53,25 +53,45 @@ Rows touching(const Geometry& g, Element from, Element to) {
     return rows;
 }
 
-template <class T> T averageOf(const std::vector<T>& values, std::span<const Index> rows) {
+template <class T> double partOf(const T& value, int c) {
+    if constexpr (std::is_arithmetic_v<T>)
+        return double(value);
+    else
+        return double((&value.x)[c]);
+}
+
+double combined(double so, double value, Combine by) {
+    return by == Combine::minimum ? std::min(so, value) : by == Combine::maximum ? std::max(so, value) : so + value;
+}
+
+template <class T> T combinedOf(const std::vector<T>& values, std::span<const Index> rows, Combine by) {
     if (rows.empty()) return T{};
     if constexpr (std::is_same_v<T, std::string>) {
         return values[rows.front()];
-    } else if constexpr (std::is_arithmetic_v<T>) {
-        double sum = 0;
-        for (Index r : rows) sum += double(values[r]);
-        const double mean = sum / double(rows.size());
-        return static_cast<T>(std::is_same_v<T, float> ? mean : std::floor(mean + 0.5));
     } else {
-        T sum{};
-        for (Index r : rows) sum = sum + values[r];
-        return sum * (1.0f / static_cast<float>(rows.size()));
+        if (by == Combine::first) return values[rows.front()];
+        constexpr int components = std::is_arithmetic_v<T> ? 1 : int(sizeof(T) / sizeof(float));
+        T out{};
+        for (int c = 0; c < components; ++c) {
+            double all = partOf(values[rows.front()], c);
+            for (Index r : rows.subspan(1)) all = combined(all, partOf(values[r], c), by);
+            if (by == Combine::average) all /= double(rows.size());
+            if constexpr (std::is_same_v<T, std::uint8_t>)
+                out = all >= 0.5;
+            else if constexpr (std::is_same_v<T, std::int32_t>)
+                out = std::int32_t(std::clamp(std::floor(all + 0.5), -2147483648.0, 2147483647.0));
+            else if constexpr (std::is_arithmetic_v<T>)
+                out = static_cast<T>(all);
+            else
+                (&out.x)[c] = static_cast<float>(all);
+        }
+        return out;
     }
 }
 
 }  // namespace
 
-Column changeElement(const Geometry& geometry, const Column& column, Element from, Element to) {
+Column changeElement(const Geometry& geometry, const Column& column, Element from, Element to, Combine by) {
     if (from == to) return column;
     return std::visit(
         [&](const auto& shared) -> Column {
@@ -83,7 +103,7 @@ Column changeElement(const Geometry& geometry, const Column& column, Element fro
             } else if (to == Element::model) {
                 std::vector<Index> all(values.size());
                 std::iota(all.begin(), all.end(), 0u);
-                out.front() = averageOf(values, std::span<const Index>(all));
+                out.front() = combinedOf(values, std::span<const Index>(all), by);
             } else if (from == Element::point && to == Element::corner) {
                 const auto& corners = geometry.topology().cornerPoint();
                 for (std::size_t c = 0; c < out.size(); ++c) out[c] = values[corners[c]];
@@ -93,9 +113,9 @@ Column changeElement(const Geometry& geometry, const Column& column, Element fro
                 // Kinds that only meet at points (face and curve, …) go over the points.
                 const bool direct = from == Element::point || to == Element::point ||
                                     (from != Element::curve && to != Element::curve);
-                if (!direct) return changeElement(geometry, changeElement(geometry, column, from, Element::point), Element::point, to);
+                if (!direct) return changeElement(geometry, changeElement(geometry, column, from, Element::point, by), Element::point, to, by);
                 const Rows rows = touching(geometry, from, to);
-                for (std::size_t i = 0; i < out.size(); ++i) out[i] = averageOf(values, rows[i]);
+                for (std::size_t i = 0; i < out.size(); ++i) out[i] = combinedOf(values, rows[i], by);
             }
             return Column(std::move(out));
         },

@@ -15,8 +15,11 @@ struct FoundColumn {
 /// Looks for `name` on `wanted` first, then on the other kinds in the order point, corner, face, curve, copy, model.
 std::optional<FoundColumn> findColumn(const Geometry& geometry, std::string_view name, Element wanted);
 
-/// The values of a column of `from` for each element of `to`, each the average of what touches it (text: the first).
-Column changeElement(const Geometry& geometry, const Column& column, Element from, Element to);
+/// How several values become one. Minimum and maximum go by component; texts always take the first.
+enum class Combine : std::uint8_t { average, minimum, maximum, sum, first };
+
+/// The values of a column of `from` for each element of `to`, each combined from what touches it; zero where nothing does.
+Column changeElement(const Geometry& geometry, const Column& column, Element from, Element to, Combine by = Combine::average);
 
 /// `name` as seen from elements of kind `wanted`. `position` of a face or curve is its centre; `normal` is computed where it is
 /// not stored; `index` is always there. Nothing where no such attribute exists.

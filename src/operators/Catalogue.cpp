@@ -10,7 +10,8 @@ const std::vector<OperatorSpec>& catalogue() {
         resampleOperator(), smoothCurveOperator(), curveDirectionsOperator(), revolveOperator(),
         thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), normalsOperator(),
         transformOperator(), noiseDisplaceOperator(),
-        setAttributeOperator(), formulaOperator(), remapOperator(),
+        setAttributeOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
+        randomAttributeOperator(), transferOperator(), changeElementOperator(), renameAttributeOperator(), removeAttributeOperator(), statisticsOperator(),
         mergeOperator(), splitOperator(), switchOperator(), outputOperator(),
     };
     return all;

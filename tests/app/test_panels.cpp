@@ -338,7 +338,7 @@ private Q_SLOTS:
         carry(kControlMime, "size", window_->settings()->row("thickness"), QPoint(5, 5));
         QCOMPARE(loom().node("wall")->settings["thickness"], (Json{{"control", "size"}}));
         // And dropped beside all settings it is given up: both keep its value.
-        const Json value = made->fallback;
+        const Json value = loom().control("size")->fallback;
         carry(kControlMime, "size", window_->settings(), QPoint(10, 300));
         QVERIFY(!loom().control("size"));
         QCOMPARE(loom().node("wobble")->settings["size"], value);

@@ -137,8 +137,10 @@ private Q_SLOTS:
         for (const OperatorSpec& spec : catalogue()) {
             std::vector<Geometry> in;
             if (!spec.inputs.empty()) in.push_back(spec.family == Family::curve ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}}) : made("box"));
-            if (spec.id == "remap") in = {made("resample", Json::object(), {made("line")})};
-            const OperatorOutcome out = runOp(spec.id.c_str(), Json::object(), in);
+            if (spec.family == Family::attribute) in = {made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
+            OperatorInput input = inputFor(spec, Json::object(), in);
+            for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = in;
+            const OperatorOutcome out = runOperator(spec, input, RunContext());
             QVERIFY2(!out.failed, spec.id.c_str());
             QVERIFY2(out.geometry.pointCount() > 0, spec.id.c_str());
         }
@@ -157,7 +159,9 @@ private Q_SLOTS:
                     for (const SettingSpec& s : spec.settings)
                         if (run > 0 && random() % 2) settings[s.id] = randomValue(s, random);
                     const std::string at = spec.id + " on " + name + " with " + settings.dump() + ", seed " + std::to_string(seed);
-                    const OperatorInput input = inputFor(spec, settings, {geometry});
+                    OperatorInput input = inputFor(spec, settings, {geometry});
+                    for (std::size_t p = 1; p < input.ports.size(); ++p)
+                        if (!spec.inputs[p].optional || random() % 2) input.ports[p] = {animals[random() % animals.size()].second};
                     const OperatorOutcome one = runOn(spec, input, 1), many = runOn(spec, input, 8);
                     QVERIFY2(!*structureOf(one.geometry), at.c_str());
                     QVERIFY2(digestOf(one.geometry) == digestOf(many.geometry), at.c_str());

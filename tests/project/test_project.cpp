@@ -17,7 +17,7 @@ namespace fs = std::filesystem;
 namespace {
 
 const fs::path kSource = SEEDLOOM_SOURCE;
-const std::vector<std::string> kLayers{"geometry", "parallel", "fields", "operators", "graph", "formats", "render", "cli", "app"};
+const std::vector<std::string> kLayers{"geometry", "parallel", "surface", "fields", "operators", "graph", "formats", "render", "cli", "app"};
 
 int rankOf(const std::string& layer) { return int(std::find(kLayers.begin(), kLayers.end(), layer) - kLayers.begin()); }
 

@@ -1,0 +1,72 @@
+#include "geometry/RayScene.h"
+
+#include "geometry/Triangulate.h"
+
+#include <embree3/rtcore.h>
+
+#include <limits>
+
+namespace seedloom {
+
+struct RayScene::Scene {
+    RTCDevice device = rtcNewDevice("threads=1");
+    RTCScene scene = device ? rtcNewScene(device) : nullptr;
+    ~Scene() {
+        if (scene) rtcReleaseScene(scene);
+        if (device) rtcReleaseDevice(device);
+    }
+};
+
+namespace {
+
+void place(RTCRay& ray, Vec3 from, Vec3 direction, float start, float end) {
+    ray.org_x = from.x, ray.org_y = from.y, ray.org_z = from.z;
+    ray.dir_x = direction.x, ray.dir_y = direction.y, ray.dir_z = direction.z;
+    ray.tnear = start;
+    ray.tfar = end;
+    ray.mask = ~0u;
+}
+
+}  // namespace
+
+RayScene::RayScene(const Geometry& g) : scene_(std::make_unique<Scene>()) {
+    if (!scene_->scene) return;
+    rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
+    const Triangles triangles = triangulate(g);
+    RTCGeometry mesh = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
+    auto* places = static_cast<Vec3*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount()));
+    auto* corners = static_cast<Index*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count()));
+    if (places) std::copy(g.positions().begin(), g.positions().end(), places);
+    for (std::size_t i = 0; corners && i < triangles.corners.size(); ++i) corners[i] = g.topology().cornerPoint()[triangles.corners[i]];
+    rtcCommitGeometry(mesh);
+    rtcAttachGeometry(scene_->scene, mesh);
+    rtcReleaseGeometry(mesh);
+    rtcCommitScene(scene_->scene);
+}
+
+RayScene::~RayScene() = default;
+
+bool RayScene::valid() const { return scene_->scene != nullptr; }
+
+std::optional<float> RayScene::firstHit(Vec3 from, Vec3 direction, float start) const {
+    if (!valid()) return {};
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    RTCRayHit ray{};
+    place(ray.ray, from, direction, start, std::numeric_limits<float>::infinity());
+    ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+    rtcIntersect1(scene_->scene, &context, &ray);
+    return ray.hit.geomID == RTC_INVALID_GEOMETRY_ID ? std::nullopt : std::optional<float>(ray.ray.tfar);
+}
+
+bool RayScene::blocked(Vec3 from, Vec3 direction, float start, float end) const {
+    if (!valid()) return false;
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    RTCRay ray{};
+    place(ray, from, direction, start, end);
+    rtcOccluded1(scene_->scene, &context, &ray);
+    return ray.tfar < 0;  // the library's sign that something was met
+}
+
+}  // namespace seedloom

@@ -1,0 +1,106 @@
+#include "geometry/Neighbours.h"
+#include "operators/AllOperators.h"
+#include "operators/AttributeWork.h"
+#include "parallel/Loops.h"
+
+#include <fmt/format.h>
+
+namespace seedloom {
+
+namespace {
+
+struct Beside {
+    Rows rows;
+    std::vector<std::uint8_t> held;  ///< stay as they are
+};
+
+Beside besideOf(OperatorCall& call, const Geometry& in, Element element) {
+    const Topology& t = in.topology();
+    const bool hold = call.flag("hold_open_edges");
+    if (element == Element::face) return {faceNeighbours(t), std::vector<std::uint8_t>(in.faceCount(), 0)};
+    return {pointNeighbours(t), hold ? borderPoints(t) : std::vector<std::uint8_t>(in.pointCount(), 0)};
+}
+
+/// Each round takes half of the own value and half of the mean of those beside it: it settles and never swings.
+template <class T> std::vector<T> blurred(OperatorCall& call, std::vector<T> values, const Beside& beside, int rounds) {
+    std::vector<T> next(values.size());
+    for (int r = 0; r < rounds; ++r) {
+        forEach(values.size(), call.run(), [&](std::size_t i) {
+            const auto around = beside.rows[i];
+            next[i] = values[i];
+            if (around.empty() || beside.held[i]) return;
+            T sum{};
+            for (Index j : around) sum = sum + values[j];
+            next[i] = values[i] * 0.5f + sum * (0.5f / float(around.size()));
+        });
+        values.swap(next);
+    }
+    return values;
+}
+
+/// Stretched so that the least and largest value are what they were before.
+void normalise(std::vector<float>& values, const std::vector<float>& before) {
+    const auto from = rangeOf(values), to = rangeOf(before);
+    if (!(from[1] > from[0])) return;
+    for (float& v : values) v = float(to[0] + (double(v) - from[0]) / (from[1] - from[0]) * (to[1] - to[0]));
+}
+
+Geometry compute(OperatorCall& call) {
+    const Geometry& in = call.in();
+    const std::string name = newName(call, "name");
+    FoundColumn found = namedAttribute(call, in, "name");
+    if (found.column.type() == ColumnType::text) call.fail("setting.type", fmt::format("'{}' holds texts, which can't be blurred. Choose numbers.", name), "name");
+    // Corners, curves and the like have nothing beside them that the eye would expect: they are blurred over their points.
+    const Element element = found.element == Element::face ? Element::face : Element::point;
+    if (found.element != element) {
+        found = {changeElement(in, found.column, found.element, element), element};
+        call.tell(NoticeLevel::info, "attribute.converted", fmt::format("'{}' was not on points or faces; the blurred values are on points.", name), "name");
+    }
+    if (componentCount(found.column.type()) == 1) found = namedNumbers(call, in, "name", element);
+    if (found.element != element) found = {changeElement(in, found.column, found.element, element), element};
+    const Beside beside = besideOf(call, in, element);
+    const int rounds = call.integer("iterations");
+    call.run().require(double(rounds) * double(in.count(element)) / 200, "steps of blurring");
+    Column fresh = std::visit(
+        [&](const auto& shared) -> Column {
+            using T = typename std::decay_t<decltype(*shared)>::value_type;
+            if constexpr (std::is_integral_v<T> || std::is_same_v<T, std::string>) {
+                return Column(*shared);
+            } else {
+                auto values = blurred(call, *shared, beside, rounds);
+                if constexpr (std::is_same_v<T, float>)
+                    if (call.flag("normalise")) normalise(values, *shared);
+                return Column(std::move(values));
+            }
+        },
+        found.column.data());
+    Geometry source = in;
+    source.setColumn(element, name, found.column);
+    return withAttribute(call, source, element, name, std::move(fresh));
+}
+
+}  // namespace
+
+OperatorSpec blurAttributeOperator() {
+    OperatorSpec spec;
+    spec.id = "blur_attribute";
+    spec.label = "Blur attribute";
+    spec.family = Family::attribute;
+    spec.sentence = "Softens an attribute: each value moves towards those beside it.";
+    spec.help = "Works over the edges between points, along curves, and from face to face. Each round mixes half of the own value with half of the mean of the neighbours, so "
+                "more rounds reach farther. Normalise stretches the result back to the old least and largest value.";
+    spec.synonyms = {"smooth", "soften", "average", "feather", "spread", "diffuse"};
+    spec.inputs = {{"in", "Geometry"}};
+    spec.settings = {
+        textSetting("name", "Attribute", "mask").helped("The attribute to soften."),
+        integerSetting("iterations", "Rounds", 5).within(0, 10000).slider(0, 50).helped("How often it is softened."),
+        flagSetting("hold_open_edges", "Hold open edges", false).helped("Points on open edges and ends of curves keep their values."),
+        flagSetting("normalise", "Normalise", false).helped("Stretches the result to the old least and largest value."),
+        whereSetting(Element::point),
+        blendSetting(Element::point),
+    };
+    spec.compute = compute;
+    return spec;
+}
+
+}  // namespace seedloom

@@ -1,0 +1,194 @@
+#include "surface/Curvature.h"
+
+#include "geometry/Measures.h"
+#include "geometry/Triangulate.h"
+#include "parallel/Loops.h"
+
+namespace seedloom {
+
+namespace {
+
+struct Vec3d {
+    double x = 0, y = 0, z = 0;
+    explicit Vec3d(Vec3 v) : x(double(v.x)), y(double(v.y)), z(double(v.z)) {}
+    Vec3d(double a, double b, double c) : x(a), y(b), z(c) {}
+};
+Vec3d operator-(Vec3d a, Vec3d b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
+Vec3d operator+(Vec3d a, Vec3d b) { return {a.x + b.x, a.y + b.y, a.z + b.z}; }
+Vec3d operator*(Vec3d a, double s) { return {a.x * s, a.y * s, a.z * s}; }
+double dot(Vec3d a, Vec3d b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+Vec3d cross(Vec3d a, Vec3d b) { return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x}; }
+double size(Vec3d a) { return std::sqrt(dot(a, a)); }
+
+/// A plane at a point or triangle, by two directions at right angles, and its normal.
+struct Frame {
+    Vec3d u{1, 0, 0}, v{0, 1, 0}, n{0, 0, 1};
+};
+
+Frame frameOf(Vec3 normal) {
+    const Vec3 u = anyPerpendicular(normal);
+    return {Vec3d(u), Vec3d(seedloom::cross(normal, u)), Vec3d(normal)};
+}
+
+/// A symmetric 2×2 matrix: (a b; b c).
+struct Bend {
+    double a = 0, b = 0, c = 0;
+};
+
+/// Turns `from` about the shortest way so that its normal becomes `to`'s, then reads the bend in `to`'s directions.
+Bend carried(const Bend& bend, const Frame& from, const Frame& to) {
+    Vec3d u = from.u, v = from.v;
+    const double along = dot(from.n, to.n);
+    if (along <= -1 + 1e-12) {
+        u = u * -1, v = v * -1;
+    } else {
+        const Vec3d perpendicular = to.n - from.n * along, mean = (from.n + to.n) * (1 / (1 + along));
+        u = u - mean * dot(u, perpendicular);
+        v = v - mean * dot(v, perpendicular);
+    }
+    const auto read = [&](Vec3d p, Vec3d q) {
+        const double pu = dot(p, u), pv = dot(p, v), qu = dot(q, u), qv = dot(q, v);
+        return pu * qu * bend.a + (pu * qv + pv * qu) * bend.b + pv * qv * bend.c;
+    };
+    return {read(to.u, to.u), read(to.u, to.v), read(to.v, to.v)};
+}
+
+struct Triangle {
+    std::array<Index, 3> point;
+    std::array<Vec3d, 3> edge;  ///< edge i is opposite to point i
+    double area;
+};
+
+/// The share of a triangle's area that belongs to each of its points (Meyer et al., "Discrete Differential-Geometry Operators", 2003, 3.3).
+std::array<double, 3> cornerAreas(const Triangle& t) {
+    std::array<double, 3> square{}, weight{};
+    for (std::size_t i = 0; i < 3; ++i) square[i] = dot(t.edge[i], t.edge[i]);
+    for (std::size_t i = 0; i < 3; ++i) weight[i] = square[i] * (square[(i + 1) % 3] + square[(i + 2) % 3] - square[i]);
+    for (std::size_t i = 0; i < 3; ++i)
+        if (weight[i] <= 0) {
+            // Obtuse at point i: half of it goes there.
+            std::array<double, 3> out{t.area / 4, t.area / 4, t.area / 4};
+            out[i] = t.area / 2;
+            return out;
+        }
+    const double scale = t.area / (2 * (weight[0] + weight[1] + weight[2]));
+    return {scale * (weight[1] + weight[2]), scale * (weight[2] + weight[0]), scale * (weight[0] + weight[1])};
+}
+
+/// The bend of a triangle by least squares: three edges, the change of the normal along each.
+bool bendOf(const Triangle& t, const std::vector<Vec3>& normals, const Frame& frame, Bend& out) {
+    double w00 = 0, w01 = 0, w11 = 0, m0 = 0, m1 = 0, m2 = 0;
+    for (std::size_t i = 0; i < 3; ++i) {
+        const double u = dot(t.edge[i], frame.u), v = dot(t.edge[i], frame.v);
+        const Vec3d change = Vec3d(normals[t.point[(i + 2) % 3]]) - Vec3d(normals[t.point[(i + 1) % 3]]);
+        const double du = dot(change, frame.u), dv = dot(change, frame.v);
+        w00 += u * u, w01 += u * v, w11 += v * v;
+        m0 += du * u, m1 += du * v + dv * u, m2 += dv * v;
+    }
+    // (w00 w01 0; w01 w00+w11 w01; 0 w01 w11) (a b c) = (m0 m1 m2), by Cramer's rule.
+    const double middle = w00 + w11;
+    const double det = w00 * (middle * w11 - w01 * w01) - w01 * w01 * w11;
+    if (!(std::abs(det) > 1e-300)) return false;
+    out.a = (m0 * (middle * w11 - w01 * w01) - w01 * (m1 * w11 - w01 * m2)) / det;
+    out.b = (w00 * (m1 * w11 - w01 * m2) - m0 * w01 * w11) / det;
+    out.c = (w00 * (middle * m2 - m1 * w01) - w01 * (w01 * m2) + m0 * w01 * w01) / det;
+    return std::isfinite(out.a) && std::isfinite(out.b) && std::isfinite(out.c);
+}
+
+/// The triangles, and for each point those that use it: three times the triangle's number, plus the corner.
+struct Fans {
+    Triangles triangles;
+    Rows ofPoint;
+};
+
+Fans fansOf(const Geometry& g) {
+    Fans out{triangulate(g), {}};
+    const auto& cornerPoint = g.topology().cornerPoint();
+    out.ofPoint.start.assign(g.pointCount() + 1, 0);
+    for (Index c : out.triangles.corners) ++out.ofPoint.start[cornerPoint[c] + 1];
+    for (std::size_t p = 0; p < g.pointCount(); ++p) out.ofPoint.start[p + 1] += out.ofPoint.start[p];
+    out.ofPoint.values.resize(out.triangles.corners.size());
+    std::vector<Index> fill(out.ofPoint.start.begin(), out.ofPoint.start.end() - 1);
+    for (Index i = 0; i < out.triangles.corners.size(); ++i) out.ofPoint.values[fill[cornerPoint[out.triangles.corners[i]]]++] = i;
+    return out;
+}
+
+Triangle triangleOf(const Geometry& g, const Triangles& triangles, std::size_t i) {
+    const auto& at = g.positions();
+    const auto& cornerPoint = g.topology().cornerPoint();
+    std::array<Index, 3> p{};
+    for (std::size_t k = 0; k < 3; ++k) p[k] = cornerPoint[triangles.corners[3 * i + k]];
+    const Vec3d a(at[p[0]]), b(at[p[1]]), c(at[p[2]]);
+    Triangle out{p, {c - b, a - c, b - a}, 0};
+    out.area = size(cross(out.edge[1], out.edge[2])) / 2;
+    return out;
+}
+
+/// True, with the frame, where the triangle has an area to speak of.
+bool frameOfTriangle(const Triangle& t, Frame& frame) {
+    const Vec3d normal = cross(t.edge[1], t.edge[2]);
+    const double length = size(normal), side = size(t.edge[0]);
+    if (!(length > 0) || !(side > 0) || !std::isfinite(length)) return false;
+    frame.n = normal * (1 / length);
+    frame.u = t.edge[0] * (1 / side);
+    frame.v = cross(frame.n, frame.u);
+    return true;
+}
+
+}  // namespace
+
+std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
+    const Fans fans = fansOf(g);
+    const std::vector<Vec3> normals = pointNormals(g);
+    struct Piece {
+        Bend bend;
+        Frame frame;
+        std::array<double, 3> area{};
+    };
+    std::vector<Piece> pieces(fans.triangles.count());
+    forEach(pieces.size(), run, [&](std::size_t i) {
+        const Triangle t = triangleOf(g, fans.triangles, i);
+        Piece& piece = pieces[i];
+        if (frameOfTriangle(t, piece.frame) && bendOf(t, normals, piece.frame, piece.bend)) piece.area = cornerAreas(t);
+    });
+    std::vector<Curvature> out(g.pointCount());
+    forEach(out.size(), run, [&](std::size_t p) {
+        const Frame frame = frameOf(normals[p]);
+        Bend sum;
+        double area = 0;
+        for (Index corner : fans.ofPoint[p]) {
+            const Piece& piece = pieces[corner / 3];
+            const double w = piece.area[corner % 3];
+            if (!(w > 0)) continue;
+            const Bend bend = carried(piece.bend, piece.frame, frame);
+            sum.a += w * bend.a, sum.b += w * bend.b, sum.c += w * bend.c;
+            area += w;
+        }
+        if (!(area > 0)) return;
+        const double mean = (sum.a + sum.c) / (2 * area), spread = std::hypot((sum.a - sum.c) / 2, sum.b) / area;
+        out[p] = {float(mean + spread), float(mean - spread)};
+    });
+    return out;
+}
+
+std::vector<Vec3> gradientOf(const Geometry& g, const std::vector<float>& values, const RunContext& run) {
+    const Fans fans = fansOf(g);
+    std::vector<Vec3> out(g.pointCount());
+    forEach(out.size(), run, [&](std::size_t p) {
+        Vec3d sum(0, 0, 0);
+        double area = 0;
+        for (Index corner : fans.ofPoint[p]) {
+            const Triangle t = triangleOf(g, fans.triangles, corner / 3);
+            Frame frame;
+            if (!frameOfTriangle(t, frame)) continue;
+            Vec3d gradient(0, 0, 0);
+            for (std::size_t k = 0; k < 3; ++k) gradient = gradient + cross(frame.n, t.edge[k]) * (double(values[t.point[k]]) / (2 * t.area));
+            sum = sum + gradient * t.area;
+            area += t.area;
+        }
+        if (area > 0) out[p] = {float(sum.x / area), float(sum.y / area), float(sum.z / area)};
+    });
+    return out;
+}
+
+}  // namespace seedloom
