@@ -143,6 +143,9 @@ private:
     bool wide_ = false;
 };
 
+/// Names of all functions, for completion and colouring.
+std::vector<std::string> formulaFunctions();
+
 /// Settles names and types. Errors: `formula.unknown_name` (with similar names), `formula.unknown_function`, `formula.type`.
 Result<FormulaProgram> bindFormula(const FormulaNode& formula, FormulaScope& scope);
 

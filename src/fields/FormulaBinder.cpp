@@ -519,11 +519,7 @@ private:
             }
             return out;
         }
-        std::vector<std::string> known = kOtherFunctions;
-        for (const auto& [name, op] : kUnary) known.emplace_back(name);
-        for (const auto& [name, op] : kBinary) known.emplace_back(name);
-        for (const auto& [name, op] : kComparisons) known.emplace_back(name);
-        fail(node, "formula.unknown_function", fmt::format("there is no function '{}'.{}", f, didYouMean(f, std::move(known))));
+        fail(node, "formula.unknown_function", fmt::format("there is no function '{}'.{}", f, didYouMean(f, formulaFunctions())));
     }
 
     /// As in the GLSL specification: the direction I through a surface with normal N, 0 where all of it is reflected.
@@ -560,6 +556,14 @@ template <class Formula> Result<FormulaProgram> bound(const Formula& formula, Fo
 }
 
 }  // namespace
+
+std::vector<std::string> formulaFunctions() {
+    std::vector<std::string> out = kOtherFunctions;
+    for (const auto& [name, op] : kUnary) out.emplace_back(name);
+    for (const auto& [name, op] : kBinary) out.emplace_back(name);
+    for (const auto& [name, op] : kComparisons) out.emplace_back(name);
+    return out;
+}
 
 Result<FormulaProgram> bindFormula(const FormulaNode& formula, FormulaScope& scope) { return bound(formula, scope); }
 Result<FormulaProgram> bindFormulaText(const FormulaText& text, FormulaScope& scope) { return bound(text, scope); }

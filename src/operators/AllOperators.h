@@ -35,6 +35,7 @@ OperatorSpec transferOperator();
 OperatorSpec renameAttributeOperator();
 OperatorSpec removeAttributeOperator();
 OperatorSpec statisticsOperator();
+OperatorSpec paintMaskOperator();
 OperatorSpec mergeOperator();
 OperatorSpec splitOperator();
 OperatorSpec switchOperator();

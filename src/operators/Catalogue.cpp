@@ -2,6 +2,8 @@
 
 #include "operators/AllOperators.h"
 
+#include <algorithm>
+
 namespace seedloom {
 
 const std::vector<OperatorSpec>& catalogue() {
@@ -10,7 +12,7 @@ const std::vector<OperatorSpec>& catalogue() {
         resampleOperator(), smoothCurveOperator(), curveDirectionsOperator(), revolveOperator(),
         thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), normalsOperator(),
         transformOperator(), noiseDisplaceOperator(),
-        setAttributeOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
+        setAttributeOperator(), paintMaskOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
         randomAttributeOperator(), transferOperator(), changeElementOperator(), renameAttributeOperator(), removeAttributeOperator(), statisticsOperator(),
         mergeOperator(), splitOperator(), switchOperator(), outputOperator(),
     };
@@ -28,8 +30,12 @@ std::shared_ptr<const OperatorSpec> operatorFor(std::string_view id, const Json&
     std::vector<SettingSpec> own = spec && spec->ownSettings ? spec->ownSettings(written) : std::vector<SettingSpec>{};
     if (own.empty()) return {std::shared_ptr<void>(), spec};  // lives as long as the catalogue
     auto extended = std::make_shared<OperatorSpec>(*spec);
+    // Right below the formula that declares them.
+    auto& settings = extended->settings;
+    const auto formula = std::find_if(settings.begin(), settings.end(), [](const SettingSpec& s) { return s.type == SettingType::formula; });
+    std::size_t at = formula == settings.end() ? settings.size() : std::size_t(formula - settings.begin()) + 1;
     for (SettingSpec& setting : own)
-        if (!extended->setting(setting.id)) extended->settings.push_back(std::move(setting));
+        if (!extended->setting(setting.id)) settings.insert(settings.begin() + std::ptrdiff_t(at++), std::move(setting));
     return extended;
 }
 

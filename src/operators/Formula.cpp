@@ -12,7 +12,7 @@ namespace {
 SettingSpec dialSetting(const FormulaDial& dial) {
     SettingSpec spec = dial.isSwitch ? flagSetting(dial.name, dial.name, dial.fallback != 0) : numberSetting(dial.name, dial.name, Unit::none, dial.fallback);
     if (dial.range) spec.slider((*dial.range)[0], (*dial.range)[1]);
-    return spec.in("Dials").helped("A dial of the formula.");
+    return spec.helped("A dial of the formula.");
 }
 
 std::vector<SettingSpec> ownSettings(const Json& written) {
@@ -21,7 +21,7 @@ std::vector<SettingSpec> ownSettings(const Json& written) {
     const auto text = parseFormulaText(it != written.end() && it->is_string() ? it->get_ref<const std::string&>() : std::string());
     if (!text) return out;
     for (const FormulaDial& dial : (*text)->dials) out.push_back(dialSetting(dial));
-    for (const std::string& ramp : (*text)->ramps) out.push_back(rampSetting(ramp, ramp).in("Dials").helped("A ramp of the formula, over 0–1."));
+    for (const std::string& ramp : (*text)->ramps) out.push_back(rampSetting(ramp, ramp).helped("A ramp of the formula, over 0–1."));
     return out;
 }
 
@@ -162,7 +162,7 @@ void judge(OperatorCall& call, const FormulaProgram& program, const std::vector<
         const FormulaPlace place = program.placeOfNonFinite(*row).value_or(out.place);
         const std::string text = fmt::format("Formula, line {}, column {}: '{}' becomes no finite number at element {}. Guard what is divided by or rooted, as in x / max(y, 0.001).",
                                              place.line, place.column, out.name, *row);
-        if (out.name == "position") call.fail("formula.not_finite", text, "text");
+        if (out.name == "position") call.fail(Error{"formula.not_finite", text, place.line, place.column}, "text");
         call.tell(NoticeLevel::warning, "formula.not_finite", text, "text");
     }
 }
@@ -170,13 +170,13 @@ void judge(OperatorCall& call, const FormulaProgram& program, const std::vector<
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     const auto text = parseFormulaText(call.text("text"));
-    if (!text) call.fail(text.error().code, text.error().text, "text");
+    if (!text) call.fail(text.error(), "text");
     bool known = true;
     const Element element = elementFromName(call.choice("element"), known);
     const FieldContext context = call.fieldsOf(in, element);
     GeometryScope scope(context, surroundingsOf(call, **text));
     const auto program = bindFormulaText(**text, scope);
-    if (!program) call.fail(program.error().code, program.error().text, "text");
+    if (!program) call.fail(program.error(), "text");
     for (const auto& [name, from] : scope.converted())
         call.tell(NoticeLevel::info, "attribute.converted",
                   fmt::format("'{}' is on each {}, and is averaged for each {}.", name, elementName(from), elementName(element)), "text");

@@ -15,6 +15,7 @@ struct Notice {
     std::string code, text;
     std::string setting;  ///< id of the setting it is about, or empty
     std::string node;     ///< filled in by the rebuilding engine
+    int line = 0, column = 0;  ///< place in a formula, from 1; 0 where it has none
 };
 
 }  // namespace seedloom

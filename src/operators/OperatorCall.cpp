@@ -31,6 +31,10 @@ void OperatorCall::fail(std::string code, std::string text, std::string setting)
     throw OperatorFailure{{NoticeLevel::error, std::move(code), std::move(text), std::move(setting), {}}};
 }
 
+void OperatorCall::fail(const Error& error, std::string setting) const {
+    throw OperatorFailure{{NoticeLevel::error, error.code, error.text, std::move(setting), {}, error.line, error.column}};
+}
+
 void OperatorCall::checkRange(const SettingSpec& spec, double value) const {
     if (!std::isfinite(value)) fail("setting.range", fmt::format("{} is not a finite number. Change what it is computed from.", spec.label), spec.id);
     if ((spec.min && value < *spec.min) || (spec.max && value > *spec.max)) {

@@ -61,6 +61,9 @@ public:
     /// Ends the operator: the input passes through, with this error.
     [[noreturn]] void fail(std::string code, std::string text, std::string setting = {}) const;
 
+    /// The same with the error's text, code and place.
+    [[noreturn]] void fail(const Error& error, std::string setting) const;
+
     std::vector<Geometry> takeOthers();
     std::vector<Notice> takeNotices() { return std::move(notices_); }
 

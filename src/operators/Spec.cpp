@@ -11,8 +11,8 @@ std::string_view familyName(Family family) {
 }
 
 std::string_view settingTypeName(SettingType type) {
-    constexpr std::array<std::string_view, 11> names{"number", "integer", "boolean", "vec2", "vec3",
-                                                     "choice", "text",    "points",  "ramp", "range", "formula"};
+    constexpr std::array<std::string_view, 12> names{"number", "integer", "boolean", "vec2", "vec3",
+                                                     "choice", "text",    "points",  "ramp", "range", "formula", "strokes"};
     return names[static_cast<std::size_t>(type)];
 }
 
@@ -63,6 +63,7 @@ SettingSpec textSetting(std::string id, std::string label, std::string fallback)
 SettingSpec formulaSetting(std::string id, std::string label, std::string fallback) {
     return make(std::move(id), std::move(label), SettingType::formula, std::move(fallback));
 }
+SettingSpec strokesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::strokes, Json::array()); }
 SettingSpec pointsSetting(std::string id, std::string label, Json fallback) {
     return make(std::move(id), std::move(label), SettingType::points, std::move(fallback));
 }

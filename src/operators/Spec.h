@@ -14,7 +14,7 @@ class OperatorCall;
 enum class Family : std::uint8_t { make, curve, surface, deform, attribute, scatter, breaking, motion, flow, look };
 std::string_view familyName(Family family);
 
-enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range, formula };
+enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range, formula, strokes };
 std::string_view settingTypeName(SettingType type);
 
 enum class Unit : std::uint8_t { none, metre, degree, part };
@@ -58,6 +58,8 @@ SettingSpec vec2Setting(std::string id, std::string label, Unit unit, Vec2 fallb
 SettingSpec vec3Setting(std::string id, std::string label, Unit unit, Vec3 fallback);
 SettingSpec choiceSetting(std::string id, std::string label, std::vector<std::string> choices, std::string fallback);
 SettingSpec textSetting(std::string id, std::string label, std::string fallback);
+/// Painted strokes, a list of {"points": [[x, y, z, nx, ny, nz], …], "radius", "strength", "soft", "mode", "mirror"}.
+SettingSpec strokesSetting(std::string id, std::string label);
 /// Statements in the formula language.
 SettingSpec formulaSetting(std::string id, std::string label, std::string fallback);
 SettingSpec pointsSetting(std::string id, std::string label, Json fallback);

@@ -94,6 +94,27 @@ void takeDrawers(MainWindow& window, const QString& folder) {
     window.showDrawer({});
 }
 
+/// Attributes: a formula being written, and shading by what it made.
+void takeAttributes(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/attribute-tour.loom"));
+    window.showDrawer({});
+    window.weave()->choose("rub");
+    settle(window);
+    window.stage()->setAttribute(QStringLiteral("shade"));
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("formula"));
+    window.weave()->choose("edges");
+    settle(window);
+    window.stage()->setAttribute(QStringLiteral("bend"));
+    take(window, folder, QStringLiteral("origin"));
+    window.document().apply(setSettings(window.document().loom(), {"rough"}, "amount", seedloom::Json{{"ramp", {{"over", "position.y"}, {"range", "auto"}, {"knots", {{0, 0.0, "smooth"}, {1, 0.03}}}}}}));
+    window.document().apply(setSettings(window.document().loom(), {"rough"}, "blend", seedloom::Json{{"noise", {{"size", 0.2}, {"octaves", 3}, {"range", {0, 1}}}}}));
+    window.weave()->choose("rough");
+    settle(window);
+    window.stage()->tools()->setShading(Shading::clay);
+    take(window, folder, QStringLiteral("sources"));
+}
+
 void takeNight(MainWindow& window, const QString& folder) {
     setAppearance(ThemeName::night, 1);
     window.rebuildInterface();
@@ -161,8 +182,13 @@ int main(int argc, char** argv) {
         takeStates(window, folder);
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--attributes"))) {
+        takeAttributes(window, folder);
+        return 0;
+    }
     takeTour(window, folder);
     takeDrawers(window, folder);
+    takeAttributes(window, folder);
     takeNight(window, folder);
     return 0;
 }

@@ -471,7 +471,7 @@ private Q_SLOTS:
     void colouringByAttributeAndWire() {
         click("soften");
         window_->stage()->setAttribute("along");
-        QTRY_COMPARE_WITH_TIMEOUT(window_->stage()->mesh()->attribute, std::string("along"), 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(window_->stage()->mesh() && window_->stage()->mesh()->attribute == "along", 10000);
         QCOMPARE(window_->stage()->mesh()->low, 0.0);
         QCOMPARE(window_->stage()->mesh()->high, 1.0);
         const Vec3 low = valueColour(0), high = valueColour(1);

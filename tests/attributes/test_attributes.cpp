@@ -425,6 +425,54 @@ private Q_SLOTS:
         for (std::size_t p = 0; p < moved.pointCount(); ++p) QVERIFY(near(double(floats(out.geometry, "mask")[p]), (double(moved.positions()[p].x) - 7) / 3, 1e-4));
     }
 
+    void paintedStrokesStayInSpace() {
+        const Json stroke{{"points", {{-1, 0, 0}, {1, 0, 0}}}, {"radius", 0.5}, {"strength", 0.8}, {"soft", 0}};
+        for (int cells : {16, 64}) {
+            const Geometry sheet = made("grid", {{"size", {4, 4}}, {"cells", {cells, cells}}});
+            const Geometry out = made("paint_mask", {{"strokes", {stroke}}}, {sheet});
+            const auto mask = floats(out, "mask");
+            for (std::size_t p = 0; p < mask.size(); ++p) {
+                const Vec3 at = sheet.positions()[p];
+                const Vec3 on{std::clamp(at.x, -1.0f, 1.0f), 0, 0};
+                if (std::abs(distance(at, on) - 0.5f) > 1e-3f) QCOMPARE(mask[p], distance(at, on) < 0.5f ? 0.8f : 0.0f);
+            }
+        }
+    }
+
+    void strokesAddRemoveSmoothAndMirror() {
+        const Geometry sheet = made("grid", {{"size", {4, 4}}, {"cells", {32, 32}}});
+        const auto painted = [&](Json strokes) { return floats(made("paint_mask", {{"strokes", std::move(strokes)}}, {sheet}), "mask"); };
+        const Json add{{"points", {{1, 0, 0.5}}}, {"radius", 0.6}, {"strength", 0.5}};
+        Json remove = add, mirrored = add, smooth = add;
+        remove["mode"] = "remove";
+        mirrored["mirror"] = "xz";
+        smooth["mode"] = "smooth";
+        const auto once = painted({add}), twice = painted({add, add}), gone = painted({add, remove}), four = painted({mirrored});
+        double sum = 0, sumFour = 0;
+        for (std::size_t p = 0; p < once.size(); ++p) {
+            QVERIFY(near(double(twice[p]), std::min(1.0, 2 * double(once[p])), 1e-5));
+            QVERIFY(near(double(gone[p]), 0, 1e-6));
+            sum += double(once[p]), sumFour += double(four[p]);
+        }
+        QVERIFY(sum > 1);
+        QVERIFY(near(sumFour, 4 * sum, 1e-3));
+        // Smoothing turns a hard rim into values between.
+        Json hard = add;
+        hard["soft"] = 0;
+        const auto between = [](const std::vector<float>& values) { return std::count_if(values.begin(), values.end(), [](float v) { return v > 0.02f && v < 0.48f; }); };
+        QCOMPARE(between(painted({hard})), 0);
+        QVERIFY(between(painted({hard, smooth})) > 10);
+        // The other side of a thin plate is not painted through where the surface's direction is known.
+        const Geometry plate = made("box", {{"size", {2, 0.05, 2}}, {"cells", {8, 1, 8}}, {"anchor", "middle"}});
+        const Geometry out = made("paint_mask", {{"strokes", {{{"points", {{0, 0.025, 0, 0, 1, 0}}}, {"radius", 0.5}}}}}, {plate});
+        const auto mask = floats(out, "mask");
+        for (std::size_t p = 0; p < mask.size(); ++p)
+            if (plate.positions()[p].y < 0) QCOMPARE(mask[p], 0.0f);
+        QVERIFY(*std::max_element(mask.begin(), mask.end()) > 0.9f);
+        QCOMPARE(lastCode(runOp("paint_mask", {{"strokes", {{{"radius", 1}}}}}, {sheet})), std::string("setting.type"));
+        QCOMPARE(lastCode(runOp("paint_mask", {{"strokes", {{{"points", {{1, 2}}}}}}}, {sheet})), std::string("setting.type"));
+    }
+
     void renamingRemovingAndSummingUp() {
         const Geometry g = formula("mask = index; temp_a = 1.0; temp_b = 2.0; keep = 3.0;", cloud(5, 6));
         const Geometry renamed = made("rename_attribute", {{"from", "mask"}, {"to", "density"}}, {g});

@@ -2,6 +2,7 @@
 #include "geometry/Digest.h"
 #include "graph/Controls.h"
 #include "graph/Edit.h"
+#include "graph/Origin.h"
 #include "graph/Rebuild.h"
 #include "support/Looms.h"
 #include "support/Run.h"
@@ -279,6 +280,22 @@ private Q_SLOTS:
         const RebuildResult one = run(loom, a, 1), many = run(loom, b, 8);
         QCOMPARE(one.geometry("all")->faceCount(), std::size_t(12 * 8 * 32));
         for (const auto& [id, report] : one.nodes) QCOMPARE(digestOf(report.outcome->geometry), digestOf(*many.geometry(id)));
+    }
+
+    void originsTellWhoMadeAndChangedAnAttribute() {
+        Loom loom;
+        loom.nodes = {node("plate", "grid", {0, 0}, {{"cells", {4, 4}}}), node("mask", "set_attribute", {1, 0}, {{"value", {{"formula", "position.x"}}}}), node("move", "transform", {2, 0}, {{"move", {1, 0, 0}}}),
+                      node("soft", "blur_attribute", {3, 0}), node("fine", "subdivide", {4, 0}), node("end", "output", {5, 0}), node("other", "box", {0, 1}), node("both", "merge", {6, 0})};
+        loom.links = {linked("plate", "mask"), linked("mask", "move"), linked("move", "soft"), linked("soft", "fine"), linked("fine", "end")};
+        Memo memo;
+        const RebuildResult result = run(loom, memo);
+        QVERIFY(!result.failed() || codeAt(result, "both") == "input.missing");
+        const auto outcomeOf = [&](const std::string& id) { return result.nodes.at(id).outcome; };
+        QCOMPARE(originsOf(loom, "end", "mask", outcomeOf), (std::vector<Origin>{{"mask", OriginKind::made}, {"soft", OriginKind::changed}, {"fine", OriginKind::spread}}));
+        QCOMPARE(originsOf(loom, "move", "mask", outcomeOf), (std::vector<Origin>{{"mask", OriginKind::made}}));
+        QCOMPARE(originsOf(loom, "end", "position", outcomeOf), (std::vector<Origin>{{"plate", OriginKind::made}, {"move", OriginKind::changed}, {"fine", OriginKind::spread}}));
+        QVERIFY(originsOf(loom, "plate", "mask", outcomeOf).empty());
+        QVERIFY(originsOf(loom, "nowhere", "mask", [](const std::string&) { return std::shared_ptr<const NodeOutcome>(); }).empty());
     }
 
     void eachNodeIsWorkedOnOnce() {

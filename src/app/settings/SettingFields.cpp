@@ -1,8 +1,10 @@
 // The fields of a setting's row, one builder for each kind of value and source.
+#include "app/settings/FormulaEditor.h"
 #include "app/settings/NumberField.h"
 #include "app/settings/RampEditor.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/Slider.h"
+#include "app/settings/StrokesField.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
@@ -74,8 +76,9 @@ void SettingRow::buildFixed() {
         case SettingType::vec2: return buildVector(2);
         case SettingType::vec3: return buildVector(3);
         case SettingType::choice: return buildChoice();
-        case SettingType::formula:
+        case SettingType::formula: return buildStatements();
         case SettingType::text: return buildText();
+        case SettingType::strokes: return buildStrokes();
         case SettingType::points: return buildPoints();
         case SettingType::ramp: return buildRamp();
         case SettingType::range: return buildRange();
@@ -174,6 +177,61 @@ void SettingRow::buildText() {
         if (v.is_string() && !field->hasFocus()) field->setText(QString::fromStdString(v.get<std::string>()));
     });
     head_->addWidget(field, 1);
+}
+
+void SettingRow::buildStatements() {
+    head_->addStretch();
+    formula_ = new FormulaEditor(this);
+    formula_->setAccessibleName(catalogueText(spec_.label));
+    formula_->setToolTip(tr("Ctrl+Space offers words; Ctrl+Enter takes the text at once"));
+    // One stay in the field is one step back.
+    connect(formula_, &FormulaEditor::editingStarted, this, [this] { startGesture(); });
+    connect(formula_, &FormulaEditor::editingEnded, this, [this] { endGesture(); });
+    connect(formula_, &FormulaEditor::settled, this, [this](const QString& text) { put(text.toStdString(), gesture_ != 0); });
+    body_->addWidget(formula_);
+    auto* problem = new QLabel(this);
+    problem->setWordWrap(true);
+    problem->setFont(bodyFont(11));
+    problem->setStyleSheet(QStringLiteral("color: %1;").arg(colours().chosen.name()));
+    problem->hide();
+    connect(formula_, &FormulaEditor::checked, this, [this, problem] {
+        problem->setText(formula_->syntaxProblem());
+        problem->setVisible(!formula_->syntaxProblem().isEmpty());
+        notice_->setHidden(problem->isVisibleTo(this) || notice_->text().isEmpty());
+    });
+    body_->addWidget(problem);
+    auto* names = new QLabel(this);
+    names->setWordWrap(true);
+    names->setFont(bodyFont(11));
+    names->setAccessibleName(tr("Attributes that can be read"));
+    connect(names, &QLabel::linkActivated, this, [this](const QString& name) {
+        formula_->insertPlainText(name);
+        formula_->setFocus();
+    });
+    body_->addWidget(names);
+    refreshers_.push_back([this, names](const Json& v) {
+        if (v.is_string() && !formula_->hasFocus()) formula_->showText(QString::fromStdString(v.get<std::string>()));
+        const QStringList known = attributeNames();
+        formula_->setNames(known);
+        QStringList links;
+        for (const QString& name : known) links << QStringLiteral("<a href=\"%1\" style=\"color:%2; text-decoration:none\">%1</a>").arg(name.toHtmlEscaped(), colours().fresh.name());
+        names->setText(known.isEmpty() ? tr("No attributes yet: plug something in.") : tr("Attributes: %1").arg(links.join(QStringLiteral(" · "))));
+    });
+}
+
+void SettingRow::buildStrokes() {
+    head_->addStretch();
+    strokes_ = new StrokesField(this);
+    connect(strokes_, &StrokesField::brushChanged, this, &SettingRow::brushChanged);
+    connect(strokes_, &StrokesField::takeBackWanted, this, [this] {
+        Json now = value();
+        if (!now.is_array() || now.empty()) return;
+        now.erase(now.size() - 1);
+        put(now);
+    });
+    connect(strokes_, &StrokesField::clearWanted, this, [this] { put(Json()); });
+    refreshers_.push_back([this](const Json& v) { strokes_->setCount(v.is_array() ? v.size() : 0); });
+    body_->addWidget(strokes_);
 }
 
 void SettingRow::buildPoints() {

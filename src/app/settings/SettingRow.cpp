@@ -2,7 +2,9 @@
 #include "app/settings/SettingRow.h"
 
 #include "app/settings/DragName.h"
+#include "app/settings/FormulaEditor.h"
 #include "app/settings/NumberField.h"
+#include "app/settings/SourcePreview.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
@@ -48,7 +50,6 @@ SettingRow::SettingRow(Document& document, RebuildService& rebuilds, std::vector
     notice_ = new QLabel(this);
     notice_->setWordWrap(true);
     notice_->setFont(bodyFont(11));
-    notice_->setStyleSheet(QStringLiteral("color: %1;").arg(colours().chosen.name()));
     notice_->hide();
     column->addWidget(notice_);
     build();
@@ -107,7 +108,8 @@ void SettingRow::build() {
     else if (kind_ == "noise") buildNoise();
     else if (kind_ == "random") buildRandom();
     else buildFixed();
-    if (spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
+    if (kind_ != "fixed" && kind_ != "control" && spec_.perElement) addPreview();
+    if (spec_.type == SettingType::formula || spec_.type == SettingType::strokes || spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
     sourceButton_ = new QToolButton(this);
     sourceButton_->setIcon(icon(QString::fromStdString(kind_), kind_ == "fixed" ? colours().faint : colours().chosen));
     sourceButton_->setIconSize({16, 16});
@@ -130,9 +132,15 @@ void SettingRow::refresh() {
     for (const auto& refresher : refreshers_) refresher(now);
 }
 
-void SettingRow::setNotice(const QString& text) {
+void SettingRow::setNotice(const QString& text, NoticeLevel level) {
+    const QColor ink = level == NoticeLevel::error ? colours().chosen : level == NoticeLevel::warning ? colours().warning : colours().faint;
+    notice_->setStyleSheet(QStringLiteral("color: %1;").arg(ink.name()));
     notice_->setText(text);
     notice_->setVisible(!text.isEmpty());
+}
+
+void SettingRow::setMark(int line, int column) {
+    if (formula_) formula_->setMark(line, column);
 }
 
 void SettingRow::openSourceMenu() {
@@ -236,6 +244,46 @@ QStringList SettingRow::attributeNames() const {
                 for (const std::string& name : seedloom::attributeNames(outcome->geometry)) out << QString::fromStdString(name);
     out.removeDuplicates();
     return out;
+}
+
+void SettingRow::addPreview() {
+    preview_ = new SourcePreview(this);
+    body_->addWidget(preview_);
+    refreshers_.push_back([this](const Json& v) { refreshPreview(v); });
+}
+
+/// On at most so many elements: the interface thread must not stall on a large model.
+void SettingRow::refreshPreview(const Json& v) {
+    constexpr std::size_t kMostRows = 20000;
+    const auto source = sourceFromJson(v);
+    if (!source) return preview_->showReason(tr("This source can't be read."));
+    for (const Link& link : document_.loom().links) {
+        if (link.to != node_) continue;
+        const auto outcome = rebuilds_.outcome(link.from);
+        if (!outcome) return preview_->showReason(tr("Nothing has come in yet."));
+        // The operator may work on another kind of element than the setting's usual one.
+        Element element = spec_.element;
+        bool known = false;
+        const Node* node = document_.loom().node(node_);
+        if (const auto it = node->settings.find("element"); it != node->settings.end() && it->is_string())
+            if (const Element written = elementFromName(it->get<std::string>(), known); known) element = written;
+        if (outcome->geometry.count(element) > kMostRows) return preview_->showReason(tr("Too many elements for a live preview; see Data."));
+        const ControlValues controls = controlValues(document_.loom()) ? *controlValues(document_.loom()) : ControlValues{};
+        FieldContext context;
+        context.geometry = &outcome->geometry;
+        context.element = element;
+        context.perElement = true;
+        context.controls = &controls;
+        try {
+            Numbers numbers = evaluate(*source, context);
+            std::vector<float>& values = numbers.columns[0];
+            if (numbers.uniform) values.assign(std::max<std::size_t>(1, outcome->geometry.count(element)), float(numbers.value[0]));
+            return preview_->show(statisticsOf(Column(std::move(values)), 0, 40));
+        } catch (const FieldError& error) {
+            return preview_->showReason(QString::fromUtf8(error.what()));
+        }
+    }
+    preview_->showReason(tr("Plug something in to see the values."));
 }
 
 std::vector<float> SettingRow::histogramOf(const std::string& over) const {

@@ -14,7 +14,10 @@ class QToolButton;
 namespace seedloom::app {
 
 class DragName;
+class FormulaEditor;
 class NumberField;
+class SourcePreview;
+class StrokesField;
 
 class SettingRow : public QWidget {
     Q_OBJECT
@@ -28,7 +31,12 @@ public:
     void refresh();
     /// What decides how the row is built: another shape needs a new row.
     std::string shape() const;
-    void setNotice(const QString& text);
+    void setNotice(const QString& text, NoticeLevel level = NoticeLevel::error);
+    /// Marks a place in a formula, from 1; 0 for none.
+    void setMark(int line, int column);
+    StrokesField* strokes() const { return strokes_; }
+    SourcePreview* preview() const { return preview_; }
+    FormulaEditor* formulaEditor() const { return formula_; }
     QToolButton* sourceButton() const { return sourceButton_; }
     QWidget* nameLabel() const;
     /// The control that this setting would become.
@@ -36,6 +44,8 @@ public:
     bool canBecomeControl() const;
 
 Q_SIGNALS:
+    /// Painting begins or ends, or the brush is another.
+    void brushChanged();
     /// The user asks to make a control of it.
     void controlWanted(const QString& node, const QString& setting);
 
@@ -69,6 +79,8 @@ private:
     void buildRamp();
     void buildRange();
     void buildFormula();
+    void buildStatements();
+    void buildStrokes();
     void buildAttribute();
     void buildControl();
     void buildRampSource();
@@ -81,6 +93,8 @@ private:
     void useSource(const std::string& kind);
     QStringList attributeNames() const;
     std::vector<float> histogramOf(const std::string& over) const;
+    void addPreview();
+    void refreshPreview(const Json& value);
 
     Document& document_;
     RebuildService& rebuilds_;
@@ -95,6 +109,9 @@ private:
     QHBoxLayout* head_;
     QVBoxLayout* body_;
     QToolButton* sourceButton_ = nullptr;
+    FormulaEditor* formula_ = nullptr;
+    SourcePreview* preview_ = nullptr;
+    StrokesField* strokes_ = nullptr;
     std::vector<std::function<void(const Json&)>> refreshers_;
 };
 

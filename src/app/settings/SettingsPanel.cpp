@@ -1,6 +1,7 @@
 #include "app/settings/SettingsPanel.h"
 
 #include "app/settings/DragName.h"
+#include "app/settings/FormulaEditor.h"
 #include "app/settings/SwapPage.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
@@ -77,7 +78,7 @@ std::string SettingsPanel::shape() const {
         const Json& value = it == node->settings.end() ? s.fallback : *it;
         const auto source = sourceFromJson(value);
         out += "|" + s.id + ":" + (source ? std::string(sourceKind(*source)) : "?");
-        if (value.is_array()) out += std::to_string(value.size());
+        if (value.is_array() && s.type != SettingType::strokes) out += std::to_string(value.size());
         if (value.is_boolean()) out += "b";
     }
     return out;
@@ -90,6 +91,16 @@ void SettingsPanel::refresh() {
 }
 
 void SettingsPanel::build() {
+    // New dials make new rows: whoever types the formula that declares them must not notice.
+    std::string typedIn;
+    int anchor = 0, position = 0;
+    QString text;
+    for (const SettingRow* row : rows_)
+        if (const FormulaEditor* editor = row->formulaEditor(); editor && editor->hasFocus()) {
+            typedIn = row->spec().id;
+            anchor = editor->textCursor().anchor(), position = editor->textCursor().position();
+            text = editor->toPlainText();
+        }
     rows_.clear();
     sections_.clear();
     title_ = notice_ = nullptr;
@@ -151,15 +162,32 @@ void SettingsPanel::build() {
         }
         auto* row = new SettingRow(document_, rebuilds_, nodes_, s, page);
         connect(row, &SettingRow::controlWanted, this, [this, row](const QString& node, const QString& setting) { Q_EMIT controlWanted(node, row->proposedControl(), setting); });
+        connect(row, &SettingRow::brushChanged, this, &SettingsPanel::brushChanged);
         rows_.push_back(row);
         sections_.back().second.push_back(row);
         column->addWidget(row);
     }
     column->addStretch();
     swapPage(this, page);
+    Q_EMIT brushChanged();
+    if (SettingRow* again = typedIn.empty() ? nullptr : row(typedIn); again && again->formulaEditor()) {
+        FormulaEditor* editor = again->formulaEditor();
+        editor->showText(text);
+        QTextCursor cursor = editor->textCursor();
+        cursor.setPosition(anchor);
+        cursor.setPosition(position, QTextCursor::KeepAnchor);
+        editor->setTextCursor(cursor);
+        editor->setFocus();
+    }
     verticalScrollBar()->setValue(scroll);
     showNotices();
     showFound();
+}
+
+StrokesField* SettingsPanel::strokes() const {
+    for (const SettingRow* row : rows_)
+        if (row->strokes()) return row->strokes();
+    return nullptr;
 }
 
 void SettingsPanel::showFound() {
@@ -189,18 +217,24 @@ void SettingsPanel::showNotices() {
     if (!notice_) return;
     QStringList lines;
     const auto report = rebuilds_.report(node_);
-    std::map<std::string, QString> bySetting;
+    std::map<std::string, const Notice*> bySetting;  // the gravest of each
     if (report.outcome)
         for (const Notice& n : report.outcome->notices) {
             const QString text = QString::fromStdString(n.text);
-            if (!n.setting.empty() && row(n.setting))
-                bySetting[n.setting] = text;
-            else
+            if (n.setting.empty() || !row(n.setting))
                 lines << text;
+            else if (const Notice*& told = bySetting[n.setting]; !told || n.level > told->level)
+                told = &n;
         }
     notice_->setText(lines.join(QLatin1Char('\n')));
     notice_->setVisible(!lines.isEmpty());
-    for (SettingRow* row : rows_) row->setNotice(bySetting.count(row->spec().id) ? bySetting[row->spec().id] : QString());
+    for (SettingRow* row : rows_) {
+        const std::string& id = row->spec().id;
+        const auto it = bySetting.find(id);
+        const Notice notice = it == bySetting.end() ? Notice{} : *it->second;
+        row->setNotice(QString::fromStdString(notice.text), notice.level);
+        row->setMark(notice.line, notice.column);
+    }
 }
 
 }  // namespace seedloom::app

@@ -21,7 +21,11 @@ public:
     /// The search over a long panel; nullptr where all settings are in sight anyway.
     QLineEdit* searchField() const { return search_; }
 
+    /// The brush of the shown node; nullptr where nothing can be painted.
+    StrokesField* strokes() const;
+
 Q_SIGNALS:
+    void brushChanged();
     void controlWanted(const QString& node, const Control& proposed, const QString& setting);
     /// A control was dropped beside all settings: it is not wanted any more.
     void controlDropped(const QString& control);

@@ -5,6 +5,7 @@
 #include "app/data/TimeDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/settings/StrokesField.h"
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
@@ -78,6 +79,17 @@ void MainWindow::connectPanels() {
     connect(weave_, &Weave::settingsWanted, settings_, &SettingsPanel::focusFirst);
     connect(weave_, &Weave::menuWanted, this, &MainWindow::fillContextMenu);
     connect(stage_, &Stage::handleMoved, this, &MainWindow::moveHandle);
+    connect(settings_, &SettingsPanel::brushChanged, this, [this] {
+        const StrokesField* strokes = settings_->strokes();
+        const Node* node = document_.loom().node(weave_->chosen());
+        // Whoever begins to paint wants to see the mask.
+        if (node && strokes && strokes->painting() && !stage_->brush()) stage_->setAttribute(QString::fromStdString(node->settings.value("name", std::string("mask"))));
+        stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : std::nullopt);
+    });
+    connect(stage_, &Stage::brushResized, this, [this](double radius) {
+        if (StrokesField* strokes = settings_->strokes()) strokes->setRadius(radius);
+    });
+    connect(stage_, &Stage::painted, this, &MainWindow::paintStroke);
     connect(stage_, &Stage::directionSettled, &pictures_, &Pictures::setDirection);
     connect(stage_, &Stage::compareWanted, this, &MainWindow::toggleCompare);
     // Menu and buttons say the same.
@@ -92,6 +104,7 @@ void MainWindow::connectPanels() {
     });
     connect(data_, &DataDrawer::rowsChosen, this, [this](Element element, const std::vector<Index>& rows) { stage_->setMarks({element, rows, {}}); });
     connect(data_, &DataDrawer::columnChosen, stage_, &Stage::setAttribute);
+    connect(stage_->tools(), &StageTools::lookChanged, this, &MainWindow::showOrigins);
     connect(data_, &DataDrawer::pinChanged, this, &MainWindow::showChosen);
     connect(checkup_, &CheckupDrawer::showWanted, this, [this](const Finding& finding) {
         weave_->pin({});
@@ -186,6 +199,54 @@ void MainWindow::toggleCompare(bool on) {
     showChosen();
 }
 
+/// A stroke grows with every place that the brush comes to; all of it is one step back.
+void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
+    if (phase == 0) handleGesture_ = document_.newGesture();
+    if (phase == 2) return document_.endGesture();
+    const Node* node = document_.loom().node(weave_->chosen());
+    if (!node || !stage_->brush()) return;
+    const Brush& brush = *stage_->brush();
+    Json strokes = node->settings.contains("strokes") && node->settings["strokes"].is_array() ? node->settings["strokes"] : Json::array();
+    const auto plain = [](double v) { return std::round(v * 1e5) / 1e5; };
+    if (phase == 0) {
+        constexpr std::array<const char*, 3> modes{"add", "remove", "smooth"};
+        Json stroke{{"points", Json::array()}, {"radius", plain(brush.radius)}, {"strength", plain(brush.strength)}, {"soft", plain(brush.soft)}, {"mode", modes[std::size_t(brush.mode)]}};
+        if (!brush.mirror.empty()) stroke["mirror"] = brush.mirror;
+        strokes.push_back(std::move(stroke));
+    } else if (strokes.empty()) {
+        return;
+    }
+    Json& points = strokes.back()["points"];
+    if (!points.empty()) {
+        // A fifth of the radius is as fine as the brush can show.
+        const Json& last = points.back();
+        const Vec3 before{last[0].get<float>(), last[1].get<float>(), last[2].get<float>()};
+        if (double(distance(before, at)) < brush.radius / 5) return;
+    }
+    points.push_back({plain(double(at.x)), plain(double(at.y)), plain(double(at.z)), plain(double(normal.x)), plain(double(normal.y)), plain(double(normal.z))});
+    document_.apply(setSetting(document_.loom(), node->id, "strokes", strokes), handleGesture_);
+}
+
+/// While the stage shows an attribute, the weave tells where that comes from. Columns are compared behind the interface.
+void MainWindow::showOrigins() {
+    const StageLook look = stage_->tools()->look();
+    const std::string& shown = weave_->pinned().empty() ? weave_->chosen() : weave_->pinned();
+    const int wish = ++originWish_;
+    if (look.shading != Shading::attribute || look.attribute.empty() || shown.empty()) return weave_->setOrigins({}, {});
+    std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes;
+    for (const Node& node : document_.loom().nodes) outcomes[node.id] = rebuilds_.outcome(node.id);
+    origins_.clear();
+    origins_.start([this, wish, loom = document_.snapshot(), shown, attribute = look.attribute, outcomes = std::move(outcomes)]() -> Background::Then {
+        auto origins = originsOf(*loom, shown, attribute, [&](const std::string& id) {
+            const auto it = outcomes.find(id);
+            return it == outcomes.end() ? nullptr : it->second;
+        });
+        return [this, wish, attribute, origins = std::move(origins)] {
+            if (wish == originWish_) weave_->setOrigins(QString::fromStdString(attribute), origins);
+        };
+    });
+}
+
 void MainWindow::peek(bool on) {
     if (peeking_ == on) return;
     peeking_ = on;
@@ -215,6 +276,7 @@ void MainWindow::showStage() {
 void MainWindow::showChosen() {
     showStage();
     stage_->setHandles(handlesOf(weave_->chosen()));
+    showOrigins();
     if (data_->isVisible()) {
         const std::string node = data_->pinnedTo().empty() || !document_.loom().node(data_->pinnedTo()) ? weave_->chosen() : data_->pinnedTo();
         data_->show(nameOf(node), node, rebuilds_.outcome(node));

@@ -120,6 +120,8 @@ private:
     void documentChanged();
     void showChosen();
     void showStage();
+    void showOrigins();
+    void paintStroke(Vec3 at, Vec3 normal, int phase);
     void showNotices();
     QString nameOf(const std::string& node) const;
     /// A node's result, as the stage shows it; `output` by its place.
@@ -176,7 +178,8 @@ private:
     QMenu *nodeMenu_ = nullptr, *tintMenu_ = nullptr;
     QFileSystemWatcher watcher_;
     QTimer rest_;
-    Background exports_;
+    Background exports_, origins_;
+    int originWish_ = 0;
     QString journalFolder_;
     std::map<QString, int> drawerHeights_;  ///< as the user has left them
     int handleGesture_ = 0;

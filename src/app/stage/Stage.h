@@ -1,7 +1,8 @@
 #pragma once
 // The 3D view with its tools, legend, read-outs and handles. Stage.cpp: what it shows; StageMouse.cpp: what the hand does there;
-// StagePainting.cpp: what is painted over the model.
+// StagePainting.cpp: what is painted over the model; StageBrush.cpp: painting on it.
 #include "app/shell/Background.h"
+#include "app/stage/Brush.h"
 #include "app/stage/Camera.h"
 #include "app/stage/Picking.h"
 #include "app/stage/StageMesh.h"
@@ -57,6 +58,10 @@ public:
     /// Where a handle is on screen, for tests and for hints.
     QPoint handlePixel(int i) const;
 
+    /// With a brush, a left drag on the model paints instead of turning the view.
+    void setBrush(std::optional<Brush> brush);
+    const std::optional<Brush>& brush() const { return brush_; }
+
     const Camera& camera() const { return camera_; }
     void setCamera(const Camera& camera);
     std::shared_ptr<const StageMesh> mesh() const { return shown_.mesh; }
@@ -73,6 +78,10 @@ public:
     const QString& problem() const { return problem_; }
 
 Q_SIGNALS:
+    /// The brush is at a place on the model with that normal; phase 0 begins a stroke, 1 goes on, 2 ends it.
+    void painted(Vec3 at, Vec3 normal, int phase);
+    /// Shift and the wheel change the size of the brush.
+    void brushResized(double radius);
     void handleMoved(int index, Vec3 to, int gesturePhase);  ///< phase 0 starts a drag, 1 goes on, 2 ends it
     void directionSettled(double yaw, double pitch);
     void meshShown();
@@ -131,6 +140,17 @@ private:
     StageMarks marks_;
     Bounds markBounds_;
 
+    struct BrushPlace {
+        Vec3 at, normal;
+    };
+    /// Where the brush touches the shown model under a pixel.
+    std::optional<BrushPlace> brushPlace(QPointF at) const;
+    bool paints(QMouseEvent* event, int phase);
+    void paintBrush(QPainter& painter) const;
+
+    std::optional<Brush> brush_;
+    std::optional<BrushPlace> brushAt_;
+    bool painting_ = false;
     std::vector<Vec3> handles_;
     int hoveredHandle_ = -1, draggedHandle_ = -1;
     double divider_ = 0.5;

@@ -41,6 +41,12 @@ bool Stage::eventFilter(QObject* watched, QEvent* event) {
         case QEvent::MouseButtonRelease: released(static_cast<QMouseEvent*>(event)); return true;
         case QEvent::Wheel: {
             auto* wheel = static_cast<QWheelEvent*>(event);
+            if (brush_ && wheel->modifiers() & Qt::ShiftModifier) {
+                // With Shift held, some systems turn the wheel sideways.
+                const int by = wheel->angleDelta().y() != 0 ? wheel->angleDelta().y() : wheel->angleDelta().x();
+                Q_EMIT brushResized(brush_->radius * std::pow(1.001, by));
+                return true;
+            }
             camera_.zoom(std::pow(0.999, wheel->angleDelta().y()), wheel->position(), size());
             framed_ = false;
             moving();
@@ -55,6 +61,7 @@ void Stage::pressed(QMouseEvent* event) {
     last_ = pressedAt_ = event->position();
     button_ = event->button();
     movedFar_ = false;
+    if (paints(event, 0)) return;
     const bool left = button_ == Qt::LeftButton;
     dividerDragged_ = left && comparing() && std::abs(last_.x() - dividerPixel().x()) <= kHandleReach;
     draggedHandle_ = left && !dividerDragged_ ? handleAt(last_) : -1;
@@ -67,6 +74,7 @@ void Stage::moved(QMouseEvent* event) {
     const QPointF at = event->position(), by = at - last_;
     last_ = at;
     movedFar_ |= QLineF(at, pressedAt_).length() > 4;
+    if (paints(event, 1)) return;
     if (draggedHandle_ >= 0) {
         const Vec3 to = draggedTo(at + dragOffset_);
         if (!(to == handles_[std::size_t(draggedHandle_)])) Q_EMIT handleMoved(draggedHandle_, to, 1);
@@ -93,6 +101,10 @@ void Stage::moved(QMouseEvent* event) {
 }
 
 void Stage::released(QMouseEvent* event) {
+    if (paints(event, 2)) {
+        button_ = Qt::NoButton;
+        return;
+    }
     if (draggedHandle_ >= 0)
         Q_EMIT handleMoved(draggedHandle_, handles_[std::size_t(draggedHandle_)], 2);
     else if (button_ == Qt::LeftButton && !movedFar_ && !dividerDragged_)

@@ -27,6 +27,7 @@ void Stage::paintOverlay(QPainter& painter) const {
     }
     if (tools_->numbers()) paintNumbers(painter);
     paintHandles(painter);
+    paintBrush(painter);
     if (comparing()) paintDivider(painter);
     paintLegend(painter);
     paintReadout(painter);

@@ -102,6 +102,13 @@ void Weave::pin(const std::string& node) {
     Q_EMIT pinnedChanged();
 }
 
+void Weave::setOrigins(const QString& attribute, std::vector<Origin> origins) {
+    if (attribute == originOf_ && origins == origins_) return;
+    originOf_ = attribute;
+    origins_ = std::move(origins);
+    update();
+}
+
 void Weave::setCompared(std::string left, std::string right) {
     comparedLeft_ = std::move(left);
     comparedRight_ = std::move(right);

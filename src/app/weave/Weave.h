@@ -1,6 +1,7 @@
 #pragma once
 // The graph on its grid of cells: cards, threads and notes, and all that is done to them by mouse and keys.
 // Weave.cpp: what there is and where; WeaveMouse.cpp and WeaveActions.cpp: what is done; WeavePainting.cpp: how it looks.
+#include "graph/Origin.h"
 #include "app/shell/Document.h"
 #include "app/shell/Pictures.h"
 #include "app/shell/RebuildService.h"
@@ -33,6 +34,9 @@ public:
     void pin(const std::string& node);
     /// Nodes that the stage compares; drawn with a mark.
     void setCompared(std::string left, std::string right);
+    /// Marks the nodes that made or changed an attribute; an empty list takes the marks away.
+    void setOrigins(const QString& attribute, std::vector<Origin> origins);
+    const std::vector<Origin>& origins() const { return origins_; }
 
     /// Shows all nodes, as far as text stays readable.
     void showAll();
@@ -126,6 +130,7 @@ private:
     void paintLinks(QPainter& painter) const;
     void paintCard(QPainter& painter, const Node& node) const;
     void paintState(QPainter& painter, const Node& node, const NodeReport& report, const QRectF& card) const;
+    void paintOrigin(QPainter& painter, const Node& node, const QRectF& card) const;
     void paintKnobs(QPainter& painter, const Node& node) const;
     void paintFailure(QPainter& painter, const QRectF& card) const;
     void paintDrag(QPainter& painter) const;
@@ -153,6 +158,8 @@ private:
     Finder* finder_;
     std::string chosen_, pinned_, hovered_, chosenNote_, comparedLeft_, comparedRight_;
     std::vector<std::string> chosenAll_;
+    QString originOf_;
+    std::vector<Origin> origins_;
     std::optional<Link> chosenLink_, hoveredLink_;
     QPointF pan_{16, 26};
     double zoom_ = 1;

@@ -55,8 +55,10 @@ QString Weave::factOf(const Node& node, bool brief) const {
     if (!outcome) return tr("waiting");
     const Geometry& g = outcome->geometry;
     const auto number = [brief](std::size_t n) { return brief ? shortCount(n) : countText(n); };
-    QString text = g.faceCount() > 0 ? tr("%1 faces").arg(number(g.faceCount())) : g.copyCount() > 0 ? tr("%1 copies").arg(number(g.copyCount()))
-                                                                                                    : tr("%1 points").arg(number(g.pointCount()));
+    // The count decides between "face" and "faces"; it is written by `number`.
+    QString text = g.faceCount() > 0   ? tr("%1 face(s)", nullptr, int(g.faceCount())).arg(number(g.faceCount()))
+                   : g.copyCount() > 0 ? tr("%1 copies").arg(number(g.copyCount()))
+                                       : tr("%1 point(s)", nullptr, int(g.pointCount())).arg(number(g.pointCount()));
     if (!brief) text += QStringLiteral(" · ") + timeText(outcome->ms);
     return text;
 }
@@ -239,6 +241,7 @@ void Weave::paintState(QPainter& painter, const Node& node, const NodeReport& re
         painter.setPen(c.card);
         painter.drawText(mark, Qt::AlignCenter, node.id == comparedLeft_ ? tr("left") : tr("right"));
     }
+    paintOrigin(painter, node, card);
     if (node.id != pinned_) return;
     const QPointF at = card.topRight() + QPointF(-15, 10) * zoom_;
     painter.setPen(QPen(c.link, 1.5));
@@ -249,6 +252,23 @@ void Weave::paintState(QPainter& painter, const Node& node, const NodeReport& re
     painter.drawPath(knot);
     painter.setBrush(c.link);
     painter.drawEllipse(at, 2 * zoom_, 2 * zoom_);
+}
+
+/// Below the card, what the node did to the attribute that the stage shows.
+void Weave::paintOrigin(QPainter& painter, const Node& node, const QRectF& card) const {
+    const auto it = std::find_if(origins_.begin(), origins_.end(), [&](const Origin& o) { return o.node == node.id; });
+    if (it == origins_.end()) return;
+    const Colours& c = colours();
+    const QColor ink = it->kind == OriginKind::made ? c.fresh : it->kind == OriginKind::changed ? c.warning : c.faint;
+    const QString verb = it->kind == OriginKind::made ? tr("makes %1") : it->kind == OriginKind::changed ? tr("changes %1") : tr("passes on %1");
+    painter.setFont(scaled(bodyFont(10, QFont::DemiBold), zoom_, 9));
+    const QString text = painter.fontMetrics().elidedText(verb.arg(originOf_), Qt::ElideRight, int(card.width() - 14 * zoom_));
+    const QRectF tag(card.left() + 8 * zoom_, card.bottom() - 3 * zoom_, painter.fontMetrics().horizontalAdvance(text) + 12 * zoom_, 15 * zoom_);
+    painter.setPen(QPen(ink, 1.2));
+    painter.setBrush(c.card);
+    painter.drawRoundedRect(tag, 3, 3);
+    painter.setPen(ink);
+    painter.drawText(tag, Qt::AlignCenter, text);
 }
 
 void Weave::paintKnobs(QPainter& painter, const Node& node) const {

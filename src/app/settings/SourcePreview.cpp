@@ -1,0 +1,62 @@
+#include "app/settings/SourcePreview.h"
+
+#include "app/shell/Theme.h"
+
+#include <QtGui/QPainter>
+
+namespace seedloom::app {
+
+SourcePreview::SourcePreview(QWidget* parent) : QWidget(parent) { setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed); }
+
+QSize SourcePreview::sizeHint() const { return {160, px(34)}; }
+
+void SourcePreview::show(const Statistics& statistics) {
+    statistics_ = statistics;
+    reason_.clear();
+    const auto text = [](double v) { return QString::number(v, 'g', 4); };
+    setAccessibleName(tr("Values from %1 to %2, %3 on average").arg(text(statistics.least), text(statistics.most), text(statistics.mean)));
+    setToolTip(tr("What this source gives on the %n element(s) that come in", nullptr, int(statistics.count)));
+    update();
+}
+
+void SourcePreview::showReason(const QString& reason) {
+    statistics_ = {};
+    reason_ = reason;
+    setAccessibleName(reason);
+    setToolTip(reason);
+    update();
+}
+
+void SourcePreview::paintEvent(QPaintEvent*) {
+    const Colours& c = colours();
+    QPainter painter(this);
+    painter.setFont(numberFont(10));
+    painter.setPen(c.faint);
+    if (statistics_.count == 0) {
+        painter.setFont(bodyFont(11));
+        painter.drawText(rect(), Qt::AlignVCenter | Qt::AlignLeft, painter.fontMetrics().elidedText(reason_, Qt::ElideRight, width()));
+        return;
+    }
+    const int textHeight = painter.fontMetrics().height();
+    const QRectF field(0, 0, width(), height() - textHeight - 1);
+    painter.fillRect(field, c.field);
+    const std::size_t most = *std::max_element(statistics_.bars.begin(), statistics_.bars.end());
+    const double bar = field.width() / double(statistics_.bars.size());
+    for (std::size_t i = 0; i < statistics_.bars.size(); ++i) {
+        // Square roots, so that rare values can be seen beside frequent ones.
+        const double high = std::sqrt(double(statistics_.bars[i]) / double(std::max<std::size_t>(most, 1))) * field.height();
+        painter.fillRect(QRectF(double(i) * bar, field.height() - high, std::max(1.0, bar - 1), high), c.link);
+    }
+    if (statistics_.most > statistics_.least) {
+        const double at = (statistics_.mean - statistics_.least) / (statistics_.most - statistics_.least) * field.width();
+        painter.fillRect(QRectF(at - 1, 0, 2, field.height()), c.chosen);
+    }
+    const QRectF line(0, height() - textHeight, width(), textHeight);
+    const auto text = [](double v) { return QString::number(v, 'g', 4); };
+    painter.drawText(line, Qt::AlignLeft, text(statistics_.least));
+    painter.drawText(line, Qt::AlignRight, text(statistics_.most));
+    painter.setPen(c.chosen);
+    painter.drawText(line, Qt::AlignHCenter, tr("mean %1").arg(text(statistics_.mean)));
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,81 @@
+// Painting on the model.
+#include "app/shell/Theme.h"
+#include "app/stage/Stage.h"
+#include "geometry/Measures.h"
+
+#include <QtGui/QMouseEvent>
+#include <QtGui/QPainter>
+
+namespace seedloom::app {
+
+namespace {
+
+constexpr int kRimSteps = 48;
+
+}  // namespace
+
+void Stage::setBrush(std::optional<Brush> brush) {
+    if (brush == brush_) return;
+    brush_ = std::move(brush);
+    brushAt_.reset();
+    if (!brush_ && painting_) {
+        painting_ = false;
+        Q_EMIT painted({}, {}, 2);
+    }
+    overlay_->update();
+}
+
+std::optional<Stage::BrushPlace> Stage::brushPlace(QPointF at) const {
+    if (!brush_ || !shown_.mesh || !subject_.outcome) return {};
+    const auto found = pickAt(*shown_.mesh, camera_, size(), at, false);
+    if (!found || found->element != Element::face) return {};
+    const Geometry& g = subject_.outcome->output(subject_.output);
+    if (found->row >= g.faceCount()) return {};  // the picture of a moment ago
+    Vec3 normal = normalized(areaVector(g.topology().face(found->row), g.positions()));
+    if (dot(normal, camera_.ray(at, size())) > 0) normal = -normal;  // the side that is seen
+    return BrushPlace{found->at, normal};
+}
+
+/// True where the event belongs to the brush.
+bool Stage::paints(QMouseEvent* event, int phase) {
+    if (!brush_) return false;
+    if (phase == 2) {
+        if (!painting_) return false;
+        painting_ = false;
+        Q_EMIT painted(brushAt_ ? brushAt_->at : Vec3{}, brushAt_ ? brushAt_->normal : Vec3{}, 2);
+        return true;
+    }
+    if (phase == 0 && (event->button() != Qt::LeftButton || compassAt(event->position()) >= 0)) return false;
+    if (phase == 1 && !painting_ && event->buttons() != Qt::NoButton) return false;
+    brushAt_ = brushPlace(event->position());
+    overlay_->update();
+    if (phase == 0) {
+        painting_ = brushAt_.has_value();  // beside the model the view turns as always
+        if (painting_) Q_EMIT painted(brushAt_->at, brushAt_->normal, 0);
+        return painting_;
+    }
+    if (painting_ && brushAt_) Q_EMIT painted(brushAt_->at, brushAt_->normal, 1);
+    return painting_;
+}
+
+/// The rim of the brush lies on the surface; inside it, where the pressure begins to fall off.
+void Stage::paintBrush(QPainter& painter) const {
+    if (!brush_ || !brushAt_) return;
+    const Vec3 u = anyPerpendicular(brushAt_->normal), v = cross(brushAt_->normal, u);
+    const auto ring = [&](double radius, const QPen& pen) {
+        QPolygonF rim;
+        for (int i = 0; i <= kRimSteps; ++i) {
+            const auto turn = float(2 * kPi * i / kRimSteps);
+            rim << camera_.project(brushAt_->at + (u * std::cos(turn) + v * std::sin(turn)) * float(radius), size());
+        }
+        painter.setPen(pen);
+        painter.setBrush(Qt::NoBrush);
+        painter.drawPolyline(rim);
+    };
+    const QColor ink = brush_->mode == Brush::Mode::remove ? colours().link : brush_->mode == Brush::Mode::smooth ? colours().fresh : colours().chosen;
+    ring(brush_->radius, QPen(colours().card, 4));
+    ring(brush_->radius, QPen(ink, 2));
+    ring(brush_->radius * (1 - brush_->soft), QPen(ink, 1, Qt::DotLine));
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,243 @@
+// Attributes in the window: writing formulas, seeing what sources give, where values come from, painting.
+#include "WindowTest.h"
+#include "app/settings/FormulaEditor.h"
+#include "app/settings/SettingRow.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/settings/SourcePreview.h"
+#include "app/settings/StrokesField.h"
+#include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
+#include "formats/LoomFile.h"
+
+#include <numeric>
+
+#include <QtCore/QTemporaryDir>
+#include <QtWidgets/QAbstractItemView>
+#include <QtWidgets/QCompleter>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QToolButton>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+class TestSeeing : public WindowTest {
+    Q_OBJECT
+
+    QTemporaryDir folder_;
+    Stage* stage() { return window_->stage(); }
+    QWidget* overlay() { return stage()->findChild<QWidget*>("stageOverlay"); }
+    FormulaEditor* editor() {
+        SettingRow* row = window_->settings()->row("text");
+        return row ? row->formulaEditor() : nullptr;
+    }
+    /// A plate of 4 m with a node behind it.
+    void openPlate(const char* op, const Json& settings = Json::object()) {
+        Loom plate;
+        plate.name = "Plate";
+        Node grid{.id = "plate", .op = "grid"}, node{.id = "work", .op = op};
+        grid.settings = {{"size", {4, 4}}, {"cells", {24, 24}}};
+        node.cell = {1, 0};
+        node.settings = settings;
+        plate.nodes = {grid, node};
+        plate.links = {{"plate", "", "work", "", Json::object()}};
+        plate.output = "work";
+        const QString file = folder_.filePath("plate.loom");
+        QVERIFY(!writeLoom(plate, file.toStdString()));
+        QVERIFY(window_->openFile(file));
+        waitFresh();
+        weave()->choose("work");
+        waitFresh();
+        QTRY_VERIFY_WITH_TIMEOUT(stage()->mesh() && stage()->mesh()->faceCount == 576, 10000);
+    }
+    const Json& settings() { return loom().node("work")->settings; }
+    std::vector<float> mask() {
+        const auto* values = output().values<float>(Element::point, "mask");
+        return values ? *values : std::vector<float>();
+    }
+    void stroke(QPoint from, QPoint to) {
+        QTest::mousePress(overlay(), Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 8; ++i) QTest::mouseMove(overlay(), from + (to - from) * i / 8);
+        QTest::mouseRelease(overlay(), Qt::LeftButton, {}, to);
+        waitFresh();
+    }
+
+private Q_SLOTS:
+    void init() { openDemoWindow(); }
+    void cleanup() { window_.reset(); }
+
+    void typingAFormulaRebuildsTheModel() {
+        openPlate("formula");
+        QVERIFY(editor());
+        editor()->setFocus();
+        editor()->selectAll();
+        QTest::keyClicks(editor(), "position.y = 0.5;");
+        QTest::keyClick(editor(), Qt::Key_Return, Qt::ControlModifier);
+        QCOMPARE(settings()["text"], Json("position.y = 0.5;"));
+        QCOMPARE(boundsOf(output()).max.y, 0.5f);
+        // A pause is enough, too; all typing in one stay is one step back.
+        QTest::keyClick(editor(), Qt::Key_Return);
+        QTest::keyClicks(editor(), "position.y += 1.0;");
+        QTRY_COMPARE_WITH_TIMEOUT(boundsOf(output()).max.y, 1.5f, 5000);
+        weave()->setFocus();
+        undo();
+        QVERIFY(!settings().contains("text"));
+    }
+
+    void whatIsWrongIsMarkedAtItsPlace() {
+        openPlate("formula");
+        editor()->setFocus();
+        editor()->selectAll();
+        QTest::keyClicks(editor(), "position.y = (1 + ;");
+        // What can't be read is said at once, and the model stays as it was.
+        QVERIFY(editor()->syntaxProblem().contains("column 19"));
+        QCOMPARE(editor()->extraSelections().size(), 1);
+        QVERIFY(!settings().contains("text"));
+        editor()->selectAll();
+        QTest::keyClicks(editor(), "let a = 1.0;");
+        QTest::keyClick(editor(), Qt::Key_Return);
+        QTest::keyClicks(editor(), "position.y = heigth;");
+        QTest::keyClick(editor(), Qt::Key_Escape);
+        QTest::keyClick(editor(), Qt::Key_Return, Qt::ControlModifier);
+        QVERIFY(editor()->syntaxProblem().isEmpty());
+        // Names that are not there are known after the rebuild: the second line, the word itself.
+        waitFresh();
+        QTRY_COMPARE(editor()->extraSelections().size(), 1);
+        const QTextCursor marked = editor()->extraSelections().front().cursor;
+        QCOMPARE(marked.selectedText(), QString("heigth"));
+        QCOMPARE(marked.blockNumber(), 1);
+        // Typing on takes the mark away.
+        QTest::keyClick(editor(), Qt::Key_Backspace);
+        QTRY_VERIFY(editor()->extraSelections().isEmpty() || editor()->extraSelections().front().cursor.selectedText() != "heigth");
+    }
+
+    void wordsAreOffered() {
+        openPlate("formula", {{"text", "roughness_of_it = 1.0;"}});
+        weave()->choose("work");
+        editor()->setFocus();
+        editor()->selectAll();
+        QTest::keyClicks(editor(), "a = smoo");
+        QTRY_VERIFY(editor()->completions()->popup()->isVisible());
+        QCOMPARE(editor()->completions()->currentCompletion(), QString("smoothstep"));
+        QTest::keyClick(editor()->completions()->popup(), Qt::Key_Return);
+        QCOMPARE(editor()->toPlainText(), QString("a = smoothstep"));
+        QTest::keyClicks(editor(), "(uv");
+        QTest::keyClick(editor(), Qt::Key_Space, Qt::ControlModifier);
+        QVERIFY(!editor()->completions()->popup()->isVisible() || editor()->completions()->completionCount() >= 1);
+        editor()->completions()->popup()->hide();
+    }
+
+    void dialsAppearWhileTypingAndKeepTheirValue() {
+        openPlate("formula");
+        editor()->setFocus();
+        editor()->selectAll();
+        QTest::keyClicks(editor(), "dial lift = 0.25 in 0..1; position.y = lift;");
+        QTest::keyClick(editor(), Qt::Key_Escape);
+        QTest::keyClick(editor(), Qt::Key_Return, Qt::ControlModifier);
+        QTRY_VERIFY(window_->settings()->row("lift"));
+        // The new row did not take the keyboard away.
+        QVERIFY(editor()->hasFocus());
+        QCOMPARE(editor()->textCursor().position(), int(editor()->toPlainText().size()));
+        QCOMPARE(boundsOf(output()).max.y, 0.25f);
+        document().apply(setSetting(loom(), "work", "lift", 0.75));
+        QCOMPARE(boundsOf(output()).max.y, 0.75f);
+        QTest::keyClicks(editor(), " position.x += 0.0;");
+        QTest::keyClick(editor(), Qt::Key_Return, Qt::ControlModifier);
+        waitFresh();
+        QCOMPARE(settings()["lift"], Json(0.75));
+        QCOMPARE(boundsOf(output()).max.y, 0.75f);
+    }
+
+    void attributesAreOneClickAway() {
+        openPlate("formula");
+        editor()->setFocus();
+        editor()->selectAll();
+        QTest::keyClicks(editor(), "a = ");
+        QLabel* names = nullptr;
+        for (QLabel* label : window_->settings()->row("text")->findChildren<QLabel*>())
+            if (label->text().contains("uv")) names = label;
+        QVERIFY(names);
+        Q_EMIT names->linkActivated("uv");
+        QCOMPARE(editor()->toPlainText(), QString("a = uv"));
+    }
+
+    void sourcesShowWhatTheyGive() {
+        openPlate("noise_displace");
+        document().apply(setSetting(loom(), "work", "amount", {{"formula", "position.x"}}));
+        waitFresh();
+        SourcePreview* preview = window_->settings()->row("amount")->preview();
+        QVERIFY(preview);
+        QTRY_COMPARE(preview->statistics().count, std::size_t(625));
+        QCOMPARE(preview->statistics().least, -2.0);
+        QCOMPARE(preview->statistics().most, 2.0);
+        QVERIFY(std::abs(preview->statistics().mean) < 1e-5);
+        document().apply(setSetting(loom(), "work", "amount", {{"attribute", "nowhere"}}));
+        waitFresh();
+        preview = window_->settings()->row("amount")->preview();
+        QTRY_COMPARE(preview->statistics().count, std::size_t(0));
+        QVERIFY(preview->toolTip().contains("no attribute 'nowhere'"));
+        // A control holds one value for all: nothing to spread out.
+        document().apply(setSetting(loom(), "work", "amount", Json()));
+        QVERIFY(!window_->settings()->row("amount")->preview());
+    }
+
+    void theWeaveTellsWhereAnAttributeComesFrom() {
+        openPlate("set_attribute");
+        stage()->setAttribute("mask");
+        QTRY_COMPARE(weave()->origins(), (std::vector<Origin>{{"work", OriginKind::made}}));
+        stage()->setAttribute("uv");
+        QTRY_COMPARE(weave()->origins(), (std::vector<Origin>{{"plate", OriginKind::made}}));
+        stage()->tools()->setShading(Shading::clay);
+        QTRY_VERIFY(weave()->origins().empty());
+    }
+
+    void paintingOnTheStage() {
+        openPlate("paint_mask");
+        run("from_above");
+        stage()->frameAll();
+        StrokesField* brush = window_->settings()->strokes();
+        QVERIFY(brush);
+        QVERIFY(!stage()->brush());
+        QTest::mouseClick(brush->paintButton(), Qt::LeftButton);
+        QVERIFY(stage()->brush());
+        brush->setRadius(0.4);
+        QCOMPARE(stage()->brush()->radius, 0.4);
+        // The stage shows what is painted.
+        QCOMPARE(stage()->tools()->look().attribute, std::string("mask"));
+        const QPoint middle(stage()->width() / 2, stage()->height() / 2);
+        const Camera before = stage()->camera();
+        stroke(middle - QPoint(60, 0), middle + QPoint(60, 0));
+        QCOMPARE(stage()->camera().toEye(), before.toEye());
+        QCOMPARE(settings()["strokes"].size(), std::size_t(1));
+        QVERIFY(settings()["strokes"][0]["points"].size() >= 2);
+        const auto once = mask();
+        const double painted = std::accumulate(once.begin(), once.end(), 0.0);
+        QVERIFY(painted > 5);
+        stroke(middle + QPoint(0, 40), middle + QPoint(40, 80));
+        QCOMPARE(settings()["strokes"].size(), std::size_t(2));
+        // Each stroke is one step back.
+        undo();
+        QCOMPARE(settings()["strokes"].size(), std::size_t(1));
+        QCOMPARE(mask(), once);
+        // Rebuilt at another resolution, the mask stays where it is.
+        document().apply(setSetting(loom(), "plate", "cells", {48, 48}));
+        const auto fine = mask();
+        QVERIFY(std::abs(std::accumulate(fine.begin(), fine.end(), 0.0) / 4 - painted) < painted * 0.1);
+        // Removing, and taking back by the button.
+        QTest::mouseClick(brush->findChild<QToolButton*>("brush_mode_1"), Qt::LeftButton);
+        QTRY_VERIFY(stage()->mesh()->faceCount == 2304);
+        stroke(middle - QPoint(60, 0), middle + QPoint(60, 0));
+        const auto less = mask();
+        QVERIFY(std::accumulate(less.begin(), less.end(), 0.0) < std::accumulate(fine.begin(), fine.end(), 0.0) / 2);
+        QTest::mouseClick(brush->findChild<QToolButton*>("brush_mirror_x"), Qt::LeftButton);
+        QCOMPARE(stage()->brush()->mirror, std::string("x"));
+        // Beside the model the view turns; without the brush it turns everywhere.
+        QTest::mouseClick(brush->paintButton(), Qt::LeftButton);
+        QVERIFY(!stage()->brush());
+        stroke(middle - QPoint(60, 0), middle + QPoint(60, 0));
+        QCOMPARE(settings()["strokes"].size(), std::size_t(2));
+        QVERIFY(!(stage()->camera().toEye() == before.toEye()));
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestSeeing>(argc, argv); }
+#include "test_seeing.moc"
