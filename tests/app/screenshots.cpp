@@ -2,6 +2,8 @@
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
 #include "app/settings/ControlsPanel.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/settings/StrokesField.h"
 #include "app/shell/Finder.h"
 #include "app/shell/MainWindow.h"
 #include "app/stage/Stage.h"
@@ -113,6 +115,16 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->tools()->setShading(Shading::clay);
     take(window, folder, QStringLiteral("sources"));
+    window.document().history().undo();
+    window.document().history().undo();
+    window.weave()->choose("moss");
+    settle(window);
+    window.settings()->strokes()->setPainting(true);
+    window.settings()->strokes()->setRadius(0.12);
+    settle(window);
+    QTest::mouseMove(window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay")), QPoint(500, 240));
+    take(window, folder, QStringLiteral("painting"));
+    window.settings()->strokes()->setPainting(false);
 }
 
 void takeNight(MainWindow& window, const QString& folder) {

@@ -459,6 +459,8 @@ private Q_SLOTS:
         // Smoothing turns a hard rim into values between.
         Json hard = add;
         hard["soft"] = 0;
+        smooth["radius"] = 1.2;
+        smooth["strength"] = 1;
         const auto between = [](const std::vector<float>& values) { return std::count_if(values.begin(), values.end(), [](float v) { return v > 0.02f && v < 0.48f; }); };
         QCOMPARE(between(painted({hard})), 0);
         QVERIFY(between(painted({hard, smooth})) > 10);

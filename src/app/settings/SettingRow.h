@@ -66,7 +66,10 @@ private:
     /// True where the chosen nodes have different values.
     bool mixed() const;
     QString tip() const;
-    template <class Field> void followDrag(Field* field);
+    template <class Field> void followDrag(Field* field) {
+        connect(field, &Field::dragStarted, this, [this] { startGesture(); });
+        connect(field, &Field::dragEnded, this, [this] { endGesture(); });
+    }
     NumberField* numberField(bool whole, const QString& unit, double step);
 
     void build();

@@ -130,6 +130,8 @@ private:
     void paintLinks(QPainter& painter) const;
     void paintCard(QPainter& painter, const Node& node) const;
     void paintState(QPainter& painter, const Node& node, const NodeReport& report, const QRectF& card) const;
+    /// Of what a node did to the shown attribute; invalid where it did nothing.
+    QColor originColour(const std::string& node) const;
     void paintOrigin(QPainter& painter, const Node& node, const QRectF& card) const;
     void paintKnobs(QPainter& painter, const Node& node) const;
     void paintFailure(QPainter& painter, const QRectF& card) const;

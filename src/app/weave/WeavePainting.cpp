@@ -254,12 +254,18 @@ void Weave::paintState(QPainter& painter, const Node& node, const NodeReport& re
     painter.drawEllipse(at, 2 * zoom_, 2 * zoom_);
 }
 
+QColor Weave::originColour(const std::string& node) const {
+    const auto it = std::find_if(origins_.begin(), origins_.end(), [&](const Origin& o) { return o.node == node; });
+    if (it == origins_.end()) return {};
+    return it->kind == OriginKind::made ? colours().fresh : it->kind == OriginKind::changed ? colours().warning : colours().faint;
+}
+
 /// Below the card, what the node did to the attribute that the stage shows.
 void Weave::paintOrigin(QPainter& painter, const Node& node, const QRectF& card) const {
     const auto it = std::find_if(origins_.begin(), origins_.end(), [&](const Origin& o) { return o.node == node.id; });
     if (it == origins_.end()) return;
     const Colours& c = colours();
-    const QColor ink = it->kind == OriginKind::made ? c.fresh : it->kind == OriginKind::changed ? c.warning : c.faint;
+    const QColor ink = originColour(node.id);
     const QString verb = it->kind == OriginKind::made ? tr("makes %1") : it->kind == OriginKind::changed ? tr("changes %1") : tr("passes on %1");
     painter.setFont(scaled(bodyFont(10, QFont::DemiBold), zoom_, 9));
     const QString text = painter.fontMetrics().elidedText(verb.arg(originOf_), Qt::ElideRight, int(card.width() - 14 * zoom_));
@@ -349,7 +355,10 @@ void Weave::paintOverview(QPainter& painter) const {
     for (const Node& n : loom().nodes) {
         const NodeReport report = rebuilds_.report(n.id);
         painter.setBrush(isChosen(n.id) || (report.state == NodeState::failed && !waitsForInput(report)) ? c.chosen : n.tint > 0 ? c.tints[std::size_t(std::min(n.tint, kTints) - 1)].darker(130) : c.faint);
-        painter.drawRect(QRectF(place(n.cell.column, n.cell.row), QSizeF(std::max(wide * 0.8, 1.5), std::max(high * 0.6, 1.5))));
+        const QRectF small(place(n.cell.column, n.cell.row), QSizeF(std::max(wide * 0.8, 1.5), std::max(high * 0.6, 1.5)));
+        painter.drawRect(small);
+        // Where an attribute comes from may be far out of sight.
+        if (const QColor origin = originColour(n.id); origin.isValid()) painter.fillRect(QRectF(small.left(), small.bottom() + 1, small.width(), 2.5), origin);
     }
     const QPointF first = place(-pan_.x() / (metrics::kPitchX * zoom_), -pan_.y() / (metrics::kPitchY * zoom_));
     const QPointF last = place((width() - pan_.x()) / (metrics::kPitchX * zoom_), (height() - pan_.y()) / (metrics::kPitchY * zoom_));

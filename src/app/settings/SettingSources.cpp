@@ -1,0 +1,162 @@
+// The fields of a setting's row for sources: control, formula, attribute, ramp, noise, random.
+#include "app/settings/FieldParts.h"
+#include "app/settings/NumberField.h"
+#include "app/settings/RampEditor.h"
+#include "app/settings/SettingRow.h"
+#include "app/shell/Texts.h"
+#include "app/shell/Theme.h"
+
+#include <QtWidgets/QCheckBox>
+#include <QtWidgets/QComboBox>
+#include <QtWidgets/QHBoxLayout>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QVBoxLayout>
+
+namespace seedloom::app {
+
+void SettingRow::buildFormula() {
+    auto* field = new QLineEdit(this);
+    field->setFont(numberFont(12));
+    field->setAccessibleName(tr("Formula for %1").arg(catalogueText(spec_.label)));
+    field->setToolTip(tr("For example ctl.height * 0.5, or mix(0.1, 0.3, along)"));
+    connect(field, &QLineEdit::editingFinished, this, [this, field] {
+        const Json made{{"formula", field->text().toStdString()}};
+        if (made != value()) put(made);
+    });
+    refreshers_.push_back([field](const Json& v) {
+        if (v.is_object() && v.contains("formula") && !field->hasFocus()) field->setText(QString::fromStdString(v["formula"].get<std::string>()));
+    });
+    head_->addWidget(field, 1);
+}
+
+void SettingRow::buildControl() {
+    auto* box = new QComboBox(this);
+    box->setAccessibleName(tr("Control for %1").arg(catalogueText(spec_.label)));
+    connect(box, &QComboBox::activated, this, [this, box](int i) { put({{"control", box->itemData(i).toString().toStdString()}}); });
+    refreshers_.push_back([this, box](const Json& v) {
+        const QSignalBlocker blocker(box);
+        box->clear();
+        for (const Control& c : document_.loom().controls) box->addItem(icon(QStringLiteral("control"), colours().chosen), QString::fromStdString(c.label), QString::fromStdString(c.id));
+        if (v.is_object() && v.contains("control")) box->setCurrentIndex(box->findData(QString::fromStdString(v["control"].get<std::string>())));
+    });
+    head_->addWidget(box, 1);
+}
+
+void SettingRow::addPart(QHBoxLayout* row, const QString& label, const char* source, const char* key, double fallback, bool whole, int element) {
+    row->addWidget(smallLabel(label, this));
+    auto* field = numberField(whole, {}, whole ? 0.1 : 0.01);
+    field->setAccessibleName(label);
+    field->setMinimumWidth(46);
+    const auto read = [source, key, fallback, element](const Json& v) {
+        const Json& in = source ? v[source] : v;
+        const auto it = in.find(key);
+        if (it == in.end()) return fallback;
+        return element < 0 ? it->get<double>() : (*it)[std::size_t(element)].get<double>();
+    };
+    connect(field, &NumberField::edited, this, [this, source, key, whole, element](double number, bool gesture) {
+        Json now = value();
+        Json& in = source ? now[source] : now;
+        if (element < 0) {
+            in[key] = numberJson(number, whole);
+        } else {
+            if (!in.contains(key)) in[key] = Json::array({0.0, 1.0});
+            in[key][std::size_t(element)] = number;
+        }
+        put(now, gesture);
+    });
+    refreshers_.push_back([field, read, source](const Json& v) {
+        if (v.is_object() && (!source || v.contains(source))) field->setValue(read(v));
+    });
+    row->addWidget(field, 1);
+}
+
+void SettingRow::buildAttribute() {
+    auto* box = new QComboBox(this);
+    box->setEditable(true);
+    box->setInsertPolicy(QComboBox::NoInsert);
+    box->setAccessibleName(tr("Attribute for %1").arg(catalogueText(spec_.label)));
+    const auto take = [this, box] {
+        Json now = value();
+        if (!now.is_object() || now.value("attribute", std::string()) == box->currentText().toStdString()) return;
+        now["attribute"] = box->currentText().toStdString();
+        put(now);
+    };
+    connect(box, &QComboBox::activated, this, take);
+    connect(box->lineEdit(), &QLineEdit::editingFinished, this, take);
+    refreshers_.push_back([this, box](const Json& v) {
+        if (box->lineEdit()->hasFocus() || !v.is_object()) return;
+        const QSignalBlocker blocker(box);
+        box->clear();
+        box->addItems(attributeNames());
+        box->setCurrentText(QString::fromStdString(v.value("attribute", std::string())));
+    });
+    head_->addWidget(box, 1);
+    QHBoxLayout* line = addLine();
+    addPart(line, tr("times"), nullptr, "scale", 1);
+    addPart(line, tr("plus"), nullptr, "add", 0);
+}
+
+void SettingRow::buildRampSource() {
+    head_->addStretch(1);
+    auto* editor = new RampEditor(this);
+    followDrag(editor);
+    connect(editor, &RampEditor::edited, this, [this](const Ramp& ramp, bool gesture) {
+        Json now = value();
+        now["ramp"]["knots"] = rampToJson(ramp)["knots"];
+        put(now, gesture);
+    });
+    refreshers_.push_back([this, editor](const Json& v) {
+        if (!v.is_object() || !v.contains("ramp")) return;
+        if (const auto ramp = rampFromJson(v["ramp"])) editor->setRamp(*ramp);
+        editor->setHistogram(histogramOf(v["ramp"].value("over", std::string("along"))));
+    });
+    body_->addWidget(editor);
+    QHBoxLayout* line = addLine();
+    line->addWidget(smallLabel(tr("over"), this));
+    auto* over = new QLineEdit(this);
+    over->setFont(numberFont(12));
+    over->setAccessibleName(tr("Ramp over"));
+    over->setToolTip(tr("An attribute or a formula that runs along the ramp"));
+    connect(over, &QLineEdit::editingFinished, this, [this, over] {
+        Json now = value();
+        if (!now.is_object() || now["ramp"].value("over", std::string()) == over->text().toStdString()) return;
+        now["ramp"]["over"] = over->text().toStdString();
+        put(now);
+    });
+    refreshers_.push_back([over](const Json& v) {
+        if (v.is_object() && v.contains("ramp") && !over->hasFocus()) over->setText(QString::fromStdString(v["ramp"].value("over", std::string("along"))));
+    });
+    line->addWidget(over, 1);
+    auto* automatic = new QCheckBox(tr("auto range"), this);
+    connect(automatic, &QCheckBox::clicked, this, [this](bool on) {
+        Json now = value();
+        now["ramp"]["range"] = on ? Json("auto") : Json::array({0.0, 1.0});
+        put(now);
+    });
+    refreshers_.push_back([automatic](const Json& v) {
+        if (v.is_object() && v.contains("ramp")) automatic->setChecked(!v["ramp"].contains("range") || v["ramp"]["range"].is_string());
+    });
+    line->addWidget(automatic);
+}
+
+void SettingRow::buildNoise() {
+    head_->addStretch(1);
+    QHBoxLayout* first = addLine();
+    addPart(first, tr("size"), "noise", "size", 1);
+    addPart(first, tr("layers"), "noise", "octaves", 1, true);
+    addPart(first, tr("seed"), "noise", "seed", 0, true);
+    QHBoxLayout* second = addLine();
+    addPart(second, tr("from"), "noise", "range", -1, false, 0);
+    addPart(second, tr("to"), "noise", "range", 1, false, 1);
+    addPart(second, tr("rough"), "noise", "roughness", 0.5);
+}
+
+void SettingRow::buildRandom() {
+    head_->addStretch(1);
+    QHBoxLayout* line = addLine();
+    addPart(line, tr("from"), "random", "range", 0, false, 0);
+    addPart(line, tr("to"), "random", "range", 1, false, 1);
+    addPart(line, tr("seed"), "random", "seed", 0, true);
+}
+
+}  // namespace seedloom::app
