@@ -480,6 +480,8 @@ private Q_SLOTS:
     }
 
     void orbitPanZoomAndFrame() {
+        // The first mesh frames the view: after that the camera is the hand's.
+        QTRY_VERIFY_WITH_TIMEOUT(window_->stage()->mesh(), 10000);
         auto* overlay = window_->stage()->findChild<QWidget*>("stageOverlay");
         const Camera before = window_->stage()->camera();
         drag(overlay, QPoint(100, 300), QPoint(200, 330));

@@ -194,8 +194,8 @@ private Q_SLOTS:
         openPlate("paint_mask");
         run("from_above");
         stage()->frameAll();
+        QTRY_VERIFY(window_->settings()->strokes());
         StrokesField* brush = window_->settings()->strokes();
-        QVERIFY(brush);
         QVERIFY(!stage()->brush());
         QTest::mouseClick(brush->paintButton(), Qt::LeftButton);
         QVERIFY(stage()->brush());
@@ -230,9 +230,10 @@ private Q_SLOTS:
         QVERIFY(std::accumulate(less.begin(), less.end(), 0.0) < std::accumulate(fine.begin(), fine.end(), 0.0) / 2);
         QTest::mouseClick(brush->findChild<QToolButton*>("brush_mirror_x"), Qt::LeftButton);
         QCOMPARE(stage()->brush()->mirror, std::string("x"));
-        // Beside the model the view turns; without the brush it turns everywhere.
-        QTest::mouseClick(brush->paintButton(), Qt::LeftButton);
+        // Escape ends painting; without the brush the view turns everywhere.
+        QTest::keyClick(stage(), Qt::Key_Escape);
         QVERIFY(!stage()->brush());
+        QVERIFY(!brush->painting());
         stroke(middle - QPoint(60, 0), middle + QPoint(60, 0));
         QCOMPARE(settings()["strokes"].size(), std::size_t(2));
         QVERIFY(!(stage()->camera().toEye() == before.toEye()));

@@ -185,7 +185,9 @@ void RampEditor::paintCurve(QPainter& painter) const {
     }
     painter.setFont(numberFont(10));
     painter.setPen(c.faint);
-    painter.drawText(QRectF(canvas_->rect()).adjusted(6, 3, -6, -3), Qt::AlignRight | Qt::AlignTop, numberText(high_, false));
+    // What the upper edge stands for, in the corner that the curve leaves free.
+    const Qt::Alignment side = ramp_.at(1) > ramp_.at(0) ? Qt::AlignLeft : Qt::AlignRight;
+    painter.drawText(QRectF(canvas_->rect()).adjusted(6, 3, -6, -3), side | Qt::AlignTop, numberText(high_, false));
 }
 
 void RampEditor::change(std::vector<RampKnot> knots, bool gesture) {

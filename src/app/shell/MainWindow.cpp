@@ -291,6 +291,10 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
             if (!key->isAutoRepeat()) peek(event->type() == QEvent::KeyPress);
             return true;
         }
+        if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->strokes()) {
+            settings_->strokes()->setPainting(false);
+            return true;
+        }
     }
     if (event->type() == QEvent::FocusOut) peek(false);
     return QMainWindow::eventFilter(watched, event);
