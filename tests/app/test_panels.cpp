@@ -18,6 +18,7 @@
 
 #include <QtCore/QMimeData>
 #include <QtGui/QClipboard>
+#include <QtGui/QDrag>
 #include <QtWidgets/QHeaderView>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QLineEdit>
@@ -354,11 +355,16 @@ private Q_SLOTS:
         click("wobble");
         QWidget* name = window_->settings()->row("size")->nameLabel();
         const QPoint from = name->mapTo(window_.get(), QPoint(10, 8)), to = window_->controls()->mapTo(window_.get(), QPoint(60, 30));
-        QTimer::singleShot(150, this, [&] {
+        // The drag has an event loop of its own, so the hand goes on from a timer, once it has begun.
+        QTimer hand;
+        connect(&hand, &QTimer::timeout, this, [&] {
+            if (!window_->findChild<QDrag*>()) return;
+            hand.stop();
             QTest::mouseMove(window_->windowHandle(), to - QPoint(4, 4));
             QTest::mouseMove(window_->windowHandle(), to);
             QTest::mouseRelease(window_->windowHandle(), Qt::LeftButton, {}, to);
         });
+        hand.start(60);
         QTest::mousePress(window_->windowHandle(), Qt::LeftButton, {}, from);
         QTest::mouseMove(window_->windowHandle(), from + QPoint(6, 6));
         QTest::mouseMove(window_->windowHandle(), from + QPoint(20, 20));
