@@ -94,4 +94,16 @@ Triangles triangulate(const Geometry& geometry) {
     return out;
 }
 
+Rows cornersAtPoints(const Geometry& geometry, const Triangles& triangles) {
+    const auto& cornerPoint = geometry.topology().cornerPoint();
+    Rows out;
+    out.start.assign(geometry.pointCount() + 1, 0);
+    for (Index c : triangles.corners) ++out.start[cornerPoint[c] + 1];
+    std::partial_sum(out.start.begin(), out.start.end(), out.start.begin());
+    out.values.resize(triangles.corners.size());
+    std::vector<Index> fill(out.start.begin(), out.start.end() - 1);
+    for (Index i = 0; i < triangles.corners.size(); ++i) out.values[fill[cornerPoint[triangles.corners[i]]]++] = i;
+    return out;
+}
+
 }  // namespace seedloom

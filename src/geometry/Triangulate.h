@@ -14,5 +14,7 @@ struct Triangles {
 /// Every face of n corners gives n − 2 triangles that keep its winding; faces under 3 corners give none.
 /// Convex faces are fanned; concave ones are cut by ears (Meisters, 1975), O(n²) in the face's corners.
 Triangles triangulate(const Geometry& geometry);
+/// For every point the places in `triangles.corners` where it stands; a third of that is the triangle's number.
+Rows cornersAtPoints(const Geometry& geometry, const Triangles& triangles);
 
 }  // namespace seedloom

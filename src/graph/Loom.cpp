@@ -37,6 +37,12 @@ std::string Loom::freeNodeId(const std::string& wanted) const {
         if (const std::string candidate = wanted + "_" + std::to_string(i); !node(candidate)) return candidate;
 }
 
+std::size_t outputOf(const Loom& loom, const Link& link) {
+    const Node* from = loom.node(link.from);
+    const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
+    return spec ? spec->outputIndex(link.out).value_or(0) : 0;
+}
+
 std::string displayName(const Node& node) {
     if (!node.label.empty()) return node.label;
     const OperatorSpec* spec = findOperator(node.op);

@@ -85,5 +85,7 @@ struct Loom {
 
 /// What a node is called on screen: its own name, else its operator's label, else the operator's id.
 std::string displayName(const Node& node);
+/// The place of the output that a link starts at; the first where it names none that there is.
+std::size_t outputOf(const Loom& loom, const Link& link);
 
 }  // namespace seedloom

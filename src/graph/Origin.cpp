@@ -1,7 +1,6 @@
 #include "graph/Origin.h"
 
 #include "geometry/ElementTransfer.h"
-#include "operators/Catalogue.h"
 
 #include <cstring>
 #include <set>
@@ -57,9 +56,7 @@ private:
         for (const Link& link : loom_.links) {
             if (link.to != id) continue;
             const auto feed = outcomeOf_(link.from);
-            const Node* from = loom_.node(link.from);
-            const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
-            const auto before = feed ? columnIn(feed->output(spec ? spec->outputIndex(link.out).value_or(0) : 0)) : std::nullopt;
+            const auto before = feed ? columnIn(feed->output(outputOf(loom_, link))) : std::nullopt;
             if (!before) continue;
             if (before->element != now->element) return OriginKind::changed;
             if (sameValues(before->column, now->column)) return {};

@@ -1,6 +1,8 @@
 #include "fields/FormulaText.h"
 #include "fields/GeometryScope.h"
 #include "operators/AllOperators.h"
+#include "operators/AttributeWork.h"
+#include "operators/Catalogue.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
@@ -27,9 +29,8 @@ std::vector<SettingSpec> ownSettings(const Json& written) {
 
 FormulaSurroundings surroundingsOf(const OperatorCall& call, const FormulaText& text) {
     FormulaSurroundings out;
-    static const OperatorSpec plain = formulaOperator();
     const auto free = [&](const std::string& name) {
-        if (plain.setting(name)) call.fail("formula.assign", fmt::format("Formula: '{}' is a setting of every formula already. Give the dial or ramp another name.", name), "text");
+        if (findOperator("formula")->setting(name)) call.fail("formula.assign", fmt::format("Formula: '{}' is a setting of every formula already. Give the dial or ramp another name.", name), "text");
     };
     for (const FormulaDial& dial : text.dials) free(dial.name), out.dials[dial.name] = call.number(dial.name);
     for (const std::string& ramp : text.ramps) free(ramp), out.ramps.emplace(ramp, call.ramp(ramp));
@@ -44,31 +45,18 @@ public:
     virtual void take(std::size_t begin, std::size_t n, const float* const* from) = 0;
     virtual void take(std::size_t begin, std::size_t n, const double* const* from) = 0;
     virtual Column column() = 0;
-    /// The first row that is not finite, where numbers can be so.
-    virtual std::optional<std::size_t> firstNonFinite() const { return {}; }
 };
 
 template <class T> class ColumnWriter : public Writer {
 public:
-    ColumnWriter(std::size_t count, const std::vector<T>* before, const Field<float>& weights) : out_(count), before_(before), weights_(weights) {}
+    explicit ColumnWriter(std::size_t count) : out_(count) {}
     void take(std::size_t begin, std::size_t n, const float* const* from) override { write(begin, n, from); }
     void take(std::size_t begin, std::size_t n, const double* const* from) override { write(begin, n, from); }
     Column column() override { return Column(std::move(out_)); }
-    std::optional<std::size_t> firstNonFinite() const override {
-        if constexpr (!std::is_integral_v<T>)
-            for (std::size_t i = 0; i < out_.size(); ++i)
-                for (int c = 0; c < kComponents; ++c)
-                    if (!std::isfinite(part(out_[i], c))) return i;
-        return {};
-    }
 
 private:
-    static constexpr int kComponents = std::is_arithmetic_v<T> ? 1 : int(sizeof(T) / sizeof(float));
-    static auto part(const T& value, int c) {
-        if constexpr (std::is_arithmetic_v<T>)
-            return value;
-        else
-            return (&value.x)[c];
+    template <class Number> void write(std::size_t begin, std::size_t n, const Number* const* from) {
+        for (std::size_t i = 0; i < n; ++i) out_[begin + i] = made(from, i);
     }
     template <class Number> static T made(const Number* const* from, std::size_t i) {
         if constexpr (std::is_same_v<T, std::uint8_t>) {
@@ -79,69 +67,37 @@ private:
             return float(from[0][i]);
         } else {
             T out{};
-            for (int c = 0; c < kComponents; ++c) (&out.x)[c] = float(from[c][i]);
+            for (int c = 0; c < int(sizeof(T) / sizeof(float)); ++c) (&out.x)[c] = float(from[c][i]);
             return out;
         }
     }
-    template <class Number> void write(std::size_t begin, std::size_t n, const Number* const* from) {
-        if (weights_.uniform && weights_.value == 1) {
-            for (std::size_t i = 0; i < n; ++i) out_[begin + i] = made(from, i);
-            return;
-        }
-        for (std::size_t i = 0; i < n; ++i) {
-            const float w = weights_[begin + i];
-            const T fresh = made(from, i), kept = before_ ? (*before_)[begin + i] : T{};
-            if constexpr (std::is_integral_v<T>)
-                out_[begin + i] = w > 0.5f ? fresh : kept;
-            else
-                out_[begin + i] = w == 1 ? fresh : w == 0 ? kept : kept * (1 - w) + fresh * w;
-        }
-    }
-
     std::vector<T> out_;
-    const std::vector<T>* before_;
-    const Field<float>& weights_;
 };
 
 class TextWriter : public Writer {
 public:
-    TextWriter(std::size_t count, const std::vector<std::string>* before, const Field<float>& weights, const std::vector<std::string>& texts)
-        : out_(count), before_(before), weights_(weights), texts_(texts) {}
+    TextWriter(std::size_t count, const std::vector<std::string>& texts) : out_(count), texts_(texts) {}
     void take(std::size_t begin, std::size_t n, const float* const* from) override { write(begin, n, from); }
     void take(std::size_t begin, std::size_t n, const double* const* from) override { write(begin, n, from); }
     Column column() override { return Column(std::move(out_)); }
 
 private:
     template <class Number> void write(std::size_t begin, std::size_t n, const Number* const* from) {
-        for (std::size_t i = begin; i < begin + n; ++i)
-            out_[i] = weights_[i] > 0.5f ? texts_[std::size_t(from[0][i - begin])] : before_ ? (*before_)[i] : std::string();
+        for (std::size_t i = 0; i < n; ++i) out_[begin + i] = texts_[std::size_t(from[0][i])];
     }
     std::vector<std::string> out_;
-    const std::vector<std::string>* before_;
-    const Field<float>& weights_;
     const std::vector<std::string>& texts_;
 };
 
-struct Target {
-    const Geometry& in;
-    Element element;
-    const Field<float>& weights;
-    const std::vector<std::string>& texts;
-
-    template <class T> std::unique_ptr<Writer> make(const std::string& name) const {
-        return std::make_unique<ColumnWriter<T>>(in.count(element), in.values<T>(element, name), weights);
-    }
-    std::unique_ptr<Writer> writerFor(const FormulaProgram::Output& out) const {
-        if (out.kind == FormulaKind::text) return std::make_unique<TextWriter>(in.count(element), in.values<std::string>(element, out.name), weights, texts);
-        switch (out.components()) {
-            case 2: return make<Vec2>(out.name);
-            case 3: return make<Vec3>(out.name);
-            case 4: return make<Vec4>(out.name);
-            default: break;
-        }
-        return out.kind == FormulaKind::integer ? make<std::int32_t>(out.name) : out.kind == FormulaKind::boolean ? make<std::uint8_t>(out.name) : make<float>(out.name);
-    }
-};
+std::unique_ptr<Writer> writerFor(const FormulaProgram::Output& out, std::size_t count, const std::vector<std::string>& texts) {
+    if (out.kind == FormulaKind::text) return std::make_unique<TextWriter>(count, texts);
+    if (out.components() == 2) return std::make_unique<ColumnWriter<Vec2>>(count);
+    if (out.components() == 3) return std::make_unique<ColumnWriter<Vec3>>(count);
+    if (out.components() == 4) return std::make_unique<ColumnWriter<Vec4>>(count);
+    if (out.kind == FormulaKind::integer) return std::make_unique<ColumnWriter<std::int32_t>>(count);
+    if (out.kind == FormulaKind::boolean) return std::make_unique<ColumnWriter<std::uint8_t>>(count);
+    return std::make_unique<ColumnWriter<float>>(count);
+}
 
 void runProgram(const FormulaProgram& program, std::size_t count, const RunContext& run, std::vector<std::unique_ptr<Writer>>& writers) {
     const auto take = [&](std::size_t output, std::size_t begin, std::size_t n, const auto* const* from) { writers[output]->take(begin, n, from); };
@@ -153,26 +109,33 @@ void runProgram(const FormulaProgram& program, std::size_t count, const RunConte
     });
 }
 
-/// A position that is no number would spoil all that follows: an error at its place. Elsewhere it is a notice.
-void judge(OperatorCall& call, const FormulaProgram& program, const std::vector<std::unique_ptr<Writer>>& writers) {
-    for (std::size_t o = 0; o < writers.size(); ++o) {
-        const auto row = writers[o]->firstNonFinite();
-        if (!row) continue;
-        const FormulaProgram::Output& out = program.outputs()[o];
-        const FormulaPlace place = program.placeOfNonFinite(*row).value_or(out.place);
-        const std::string text = fmt::format("Formula, line {}, column {}: '{}' becomes no finite number at element {}. Guard what is divided by or rooted, as in x / max(y, 0.001).",
-                                             place.line, place.column, out.name, *row);
-        if (out.name == "position") call.fail(Error{"formula.not_finite", text, place.line, place.column}, "text");
-        call.tell(NoticeLevel::warning, "formula.not_finite", text, "text");
-    }
+bool finiteAt(const Column& column, std::size_t row) {
+    for (int c = 0; c < componentCount(column.type()); ++c)
+        if (!std::isfinite(column.component(row, c))) return false;
+    return true;
+}
+
+/// A position that is no number would spoil all that follows: an error at its place. Elsewhere it is a notice. What was no number before
+/// is not the formula's doing.
+void judge(OperatorCall& call, const FormulaProgram& program, const FormulaProgram::Output& out, const Column* before, const Column& now) {
+    if (now.type() == ColumnType::text || now.type() == ColumnType::integer || now.type() == ColumnType::boolean) return;
+    std::size_t row = 0;
+    while (row < now.size() && (finiteAt(now, row) || (before && !finiteAt(*before, row)))) ++row;
+    if (row == now.size()) return;
+    const FormulaPlace place = program.placeOfNonFinite(row).value_or(out.place);
+    const Error error{"formula.not_finite",
+                      fmt::format("Formula, line {}, column {}: '{}' becomes no finite number at element {}. Guard what is divided by or rooted, as in x / max(y, 0.001).",
+                                  place.line, place.column, out.name, row),
+                      place.line, place.column};
+    if (out.name == "position") call.fail(error, "text");
+    call.tell(NoticeLevel::warning, error, "text");
 }
 
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     const auto text = parseFormulaText(call.text("text"));
     if (!text) call.fail(text.error(), "text");
-    bool known = true;
-    const Element element = elementFromName(call.choice("element"), known);
+    const Element element = elementOf(call, "element");
     const FieldContext context = call.fieldsOf(in, element);
     GeometryScope scope(context, surroundingsOf(call, **text));
     const auto program = bindFormulaText(**text, scope);
@@ -180,18 +143,21 @@ Geometry compute(OperatorCall& call) {
     for (const auto& [name, from] : scope.converted())
         call.tell(NoticeLevel::info, "attribute.converted",
                   fmt::format("'{}' is on each {}, and is averaged for each {}.", name, elementName(from), elementName(element)), "text");
-    const Field<float> weights = call.weights(in, element);
-    const Target target{in, element, weights, scope.texts()};
     std::vector<std::unique_ptr<Writer>> writers;
     for (const FormulaProgram::Output& out : program->outputs()) {
         if (out.name == "position" && (element != Element::point || out.components() != 3))
             call.fail("attribute.position", "position belongs to points and is a vec3. Choose Point as the element, or another name.", "element");
-        writers.push_back(target.writerFor(out));
+        writers.push_back(writerFor(out, in.count(element), scope.texts()));
     }
+    const Field<float> weights = call.weights(in, element);
     runProgram(*program, in.count(element), call.run(), writers);
-    judge(call, *program, writers);
     Geometry out = in;
-    for (std::size_t o = 0; o < writers.size(); ++o) out.setColumn(element, program->outputs()[o].name, writers[o]->column());
+    for (std::size_t o = 0; o < writers.size(); ++o) {
+        const FormulaProgram::Output& output = program->outputs()[o];
+        const Column fresh = blended(in, element, output.name, writers[o]->column(), weights);
+        judge(call, *program, output, in.column(element, output.name), fresh);
+        out.setColumn(element, output.name, fresh);
+    }
     return out;
 }
 
@@ -212,7 +178,7 @@ OperatorSpec formulaOperator() {
     spec.inputs = {{"in", "A"}, {"b", "B", false, true}, {"c", "C", false, true}};
     spec.settings = {
         formulaSetting("text", "Formula", "mask = smoothstep(0.0, 1.0, position.y);").helped("Statements that run for every element."),
-        choiceSetting("element", "Element", {"point", "corner", "face", "curve", "copy", "model"}, "point").helped("For which elements it runs."),
+        choiceSetting("element", "Element", kElementWords, "point").helped("For which elements it runs."),
         whereSetting(Element::point),
         blendSetting(Element::point),
     };

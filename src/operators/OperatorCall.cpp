@@ -22,9 +22,13 @@ FieldContext OperatorCall::context(const Geometry* geometry, Element element, bo
 }
 
 void OperatorCall::tell(NoticeLevel level, std::string code, std::string text, std::string setting) {
+    tell(level, Error{std::move(code), std::move(text)}, std::move(setting));
+}
+
+void OperatorCall::tell(NoticeLevel level, const Error& error, std::string setting) {
     for (const Notice& told : notices_)
-        if (told.code == code && told.text == text && told.setting == setting) return;
-    notices_.push_back({level, std::move(code), std::move(text), std::move(setting), {}});
+        if (told.code == error.code && told.text == error.text && told.setting == setting) return;
+    notices_.push_back({level, error.code, error.text, std::move(setting), {}, error.line, error.column});
 }
 
 void OperatorCall::fail(std::string code, std::string text, std::string setting) const {

@@ -58,6 +58,8 @@ public:
 
     /// The same notice twice is told once.
     void tell(NoticeLevel level, std::string code, std::string text, std::string setting = {});
+    /// The same with the text, code and place of `error`.
+    void tell(NoticeLevel level, const Error& error, std::string setting);
     /// Ends the operator: the input passes through, with this error.
     [[noreturn]] void fail(std::string code, std::string text, std::string setting = {}) const;
 

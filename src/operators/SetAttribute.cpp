@@ -1,8 +1,6 @@
-#include "geometry/ElementTransfer.h"
 #include "operators/AllOperators.h"
+#include "operators/AttributeWork.h"
 #include "parallel/Loops.h"
-
-#include <fmt/format.h>
 
 namespace seedloom {
 
@@ -22,32 +20,14 @@ template <class T> T fromNumbers(const double* v, int have) {
     }
 }
 
-template <class T> Column write(OperatorCall& call, const Geometry& in, Element element, const std::string& name) {
-    const std::size_t count = in.count(element);
+template <class T> Column written(OperatorCall& call, const Geometry& in, Element element) {
     const Numbers value = call.eachNumbers("value", in, element);
-    const Field<float> weights = call.weights(in, element);
-    const Column* old = in.column(element, name);
-    const std::vector<T>* before = old ? old->as<T>() : nullptr;
-    std::vector<T> out(count);
-    forEach(count, call.run(), [&](std::size_t i) {
-        double v[4];
-        for (int c = 0; c < 4; ++c) v[c] = c < value.components ? (value.uniform ? value.value[c] : double(value.columns[c][i])) : 0;
-        const T fresh = fromNumbers<T>(v, value.components), kept = before ? (*before)[i] : T{};
-        const float w = weights[i];
-        if constexpr (std::is_integral_v<T>)
-            out[i] = w > 0.5f ? fresh : kept;
-        else
-            out[i] = w == 1 ? fresh : w == 0 ? kept : kept * (1 - w) + fresh * w;
+    std::vector<T> out(in.count(element));
+    forEach(out.size(), call.run(), [&](std::size_t i) {
+        double v[4] = {};
+        for (int c = 0; c < value.components; ++c) v[c] = value.uniform ? value.value[c] : double(value.columns[c][i]);
+        out[i] = fromNumbers<T>(v, value.components);
     });
-    return Column(std::move(out));
-}
-
-Column writeText(OperatorCall& call, const Geometry& in, Element element, const std::string& name) {
-    const std::string value = call.text("text");
-    const Field<float> weights = call.weights(in, element);
-    const auto* before = in.values<std::string>(element, name);
-    std::vector<std::string> out(in.count(element));
-    for (std::size_t i = 0; i < out.size(); ++i) out[i] = weights[i] > 0.5f ? value : before ? (*before)[i] : std::string();
     return Column(std::move(out));
 }
 
@@ -55,26 +35,24 @@ Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = call.text("name");
     if (name.empty()) call.fail("attribute.name", "The attribute needs a name. Type one, such as mask.", "name");
+    const Element element = elementOf(call, "element");
     bool known = true;
-    const Element element = elementFromName(call.choice("element"), known);
     const ColumnType type = typeFromName(call.choice("type"), known);
     if (name == "position" && (element != Element::point || type != ColumnType::vec3))
         call.fail("attribute.position", "position belongs to points and is a vec3. Choose these, or another name.", "type");
-    Geometry out = in;
     const auto column = [&]() -> Column {
         switch (type) {
-            case ColumnType::number: return write<float>(call, in, element, name);
-            case ColumnType::integer: return write<std::int32_t>(call, in, element, name);
-            case ColumnType::boolean: return write<std::uint8_t>(call, in, element, name);
-            case ColumnType::vec2: return write<Vec2>(call, in, element, name);
-            case ColumnType::vec3: return write<Vec3>(call, in, element, name);
-            case ColumnType::vec4: return write<Vec4>(call, in, element, name);
+            case ColumnType::number: return written<float>(call, in, element);
+            case ColumnType::integer: return written<std::int32_t>(call, in, element);
+            case ColumnType::boolean: return written<std::uint8_t>(call, in, element);
+            case ColumnType::vec2: return written<Vec2>(call, in, element);
+            case ColumnType::vec3: return written<Vec3>(call, in, element);
+            case ColumnType::vec4: return written<Vec4>(call, in, element);
             case ColumnType::text: break;
         }
-        return writeText(call, in, element, name);
+        return Column(std::vector<std::string>(in.count(element), call.text("text")));
     };
-    out.setColumn(element, name, column());
-    return out;
+    return withAttribute(call, in, element, name, column());
 }
 
 }  // namespace
@@ -91,7 +69,7 @@ OperatorSpec setAttributeOperator() {
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
         textSetting("name", "Name", "mask").helped("What later steps call it."),
-        choiceSetting("element", "Element", {"point", "corner", "face", "curve", "copy", "model"}, "point").helped("What carries the value."),
+        choiceSetting("element", "Element", kElementWords, "point").helped("What carries the value."),
         choiceSetting("type", "Type", {"float", "int", "bool", "vec2", "vec3", "vec4", "text"}, "float").helped("What kind of value it is."),
         numberSetting("value", "Value", Unit::none, 1).slider(0, 1).each().helped("The value; any source, computed for each element.").when("type", {"float", "int", "bool", "vec2", "vec3", "vec4"}),
         textSetting("text", "Text", "").helped("The text to write.").when("type", {"text"}),

@@ -95,23 +95,12 @@ bool bendOf(const Triangle& t, const std::vector<Vec3>& normals, const Frame& fr
     return std::isfinite(out.a) && std::isfinite(out.b) && std::isfinite(out.c);
 }
 
-/// The triangles, and for each point those that use it: three times the triangle's number, plus the corner.
+/// The triangles, and those at each point.
 struct Fans {
+    explicit Fans(const Geometry& g) : triangles(triangulate(g)), ofPoint(cornersAtPoints(g, triangles)) {}
     Triangles triangles;
     Rows ofPoint;
 };
-
-Fans fansOf(const Geometry& g) {
-    Fans out{triangulate(g), {}};
-    const auto& cornerPoint = g.topology().cornerPoint();
-    out.ofPoint.start.assign(g.pointCount() + 1, 0);
-    for (Index c : out.triangles.corners) ++out.ofPoint.start[cornerPoint[c] + 1];
-    for (std::size_t p = 0; p < g.pointCount(); ++p) out.ofPoint.start[p + 1] += out.ofPoint.start[p];
-    out.ofPoint.values.resize(out.triangles.corners.size());
-    std::vector<Index> fill(out.ofPoint.start.begin(), out.ofPoint.start.end() - 1);
-    for (Index i = 0; i < out.triangles.corners.size(); ++i) out.ofPoint.values[fill[cornerPoint[out.triangles.corners[i]]]++] = i;
-    return out;
-}
 
 Triangle triangleOf(const Geometry& g, const Triangles& triangles, std::size_t i) {
     const auto& at = g.positions();
@@ -138,7 +127,7 @@ bool frameOfTriangle(const Triangle& t, Frame& frame) {
 }  // namespace
 
 std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
-    const Fans fans = fansOf(g);
+    const Fans fans(g);
     const std::vector<Vec3> normals = pointNormals(g);
     struct Piece {
         Bend bend;
@@ -172,7 +161,7 @@ std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
 }
 
 std::vector<Vec3> gradientOf(const Geometry& g, const std::vector<float>& values, const RunContext& run) {
-    const Fans fans = fansOf(g);
+    const Fans fans(g);
     std::vector<Vec3> out(g.pointCount());
     forEach(out.size(), run, [&](std::size_t p) {
         Vec3d sum(0, 0, 0);

@@ -26,16 +26,8 @@ double across(Vec3 a, Vec3 b, Vec3 c, double da, double db) {
 
 class Spread {
 public:
-    Spread(const Geometry& g, std::vector<float> start) : at_(g.positions()), beside_(pointNeighbours(g.topology())), far_(std::move(start)), done_(g.pointCount(), 0) {
-        const Triangles triangles = triangulate(g);
-        for (Index c : triangles.corners) corner_.push_back(g.topology().cornerPoint()[c]);
-        ofPoint_.start.assign(g.pointCount() + 1, 0);
-        for (Index p : corner_) ++ofPoint_.start[p + 1];
-        for (std::size_t p = 0; p < g.pointCount(); ++p) ofPoint_.start[p + 1] += ofPoint_.start[p];
-        ofPoint_.values.resize(corner_.size());
-        std::vector<Index> fill(ofPoint_.start.begin(), ofPoint_.start.end() - 1);
-        for (Index i = 0; i < corner_.size(); ++i) ofPoint_.values[fill[corner_[i]]++] = i / 3;
-    }
+    Spread(const Geometry& g, std::vector<float> start)
+        : g_(g), triangles_(triangulate(g)), beside_(pointNeighbours(g.topology())), ofPoint_(cornersAtPoints(g, triangles_)), far_(std::move(start)), done_(g.pointCount(), 0) {}
 
     std::vector<float> run(const RunContext& context) {
         for (Index p = 0; p < far_.size(); ++p)
@@ -47,8 +39,8 @@ public:
             open_.pop();
             if (done_[p]) continue;
             done_[p] = 1;
-            for (Index q : beside_[p]) offer(q, double(far_[p]) + double(seedloom::distance(at_[p], at_[q])));
-            for (Index t : ofPoint_[p]) overTriangle(t, p);
+            for (Index q : beside_[p]) offer(q, double(far_[p]) + double(seedloom::distance(at(p), at(q))));
+            for (Index corner : ofPoint_[p]) overTriangle(corner / 3, p);
         }
         return std::move(far_);
     }
@@ -61,16 +53,19 @@ private:
     }
     void overTriangle(Index t, Index fresh) {
         for (std::size_t k = 0; k < 3; ++k) {
-            const Index other = corner_[3 * t + k];
+            const Index other = pointOf(t, k);
             if (other == fresh || !done_[other]) continue;
             for (std::size_t m = 0; m < 3; ++m)
-                if (const Index c = corner_[3 * t + m]; c != fresh && c != other) offer(c, across(at_[fresh], at_[other], at_[c], double(far_[fresh]), double(far_[other])));
+                if (const Index c = pointOf(t, m); c != fresh && c != other) offer(c, across(at(fresh), at(other), at(c), double(far_[fresh]), double(far_[other])));
         }
     }
 
-    const std::vector<Vec3>& at_;
+    Vec3 at(Index p) const { return g_.positions()[p]; }
+    Index pointOf(Index t, std::size_t k) const { return g_.topology().cornerPoint()[triangles_.corners[3 * t + k]]; }
+
+    const Geometry& g_;
+    Triangles triangles_;
     Rows beside_, ofPoint_;
-    std::vector<Index> corner_;
     std::vector<float> far_;
     std::vector<std::uint8_t> done_;
     std::priority_queue<std::pair<float, Index>, std::vector<std::pair<float, Index>>, std::greater<>> open_;

@@ -1,5 +1,6 @@
 #include "app/data/StatisticsStrip.h"
 
+#include "app/data/Bars.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 
@@ -59,13 +60,7 @@ void StatisticsStrip::paintEvent(QPaintEvent*) {
     if (statistics_.nonFinite > 0) part(tr("not a number"), countText(statistics_.nonFinite));
     const QRect chart(x, 5, std::min(width() - x - 16, px(260)), height() - 10);
     if (chart.width() < 40 || statistics_.bars.empty()) return;
-    const auto most = double(*std::max_element(statistics_.bars.begin(), statistics_.bars.end()));
-    const double wide = double(chart.width()) / double(statistics_.bars.size());
-    for (std::size_t i = 0; i < statistics_.bars.size(); ++i) {
-        // A bar that is not empty can be seen.
-        const double high = statistics_.bars[i] == 0 ? 0 : std::max(1.5, double(statistics_.bars[i]) / most * chart.height());
-        painter.fillRect(QRectF(chart.left() + double(i) * wide, chart.bottom() - high, std::max(1.0, wide - 1), high), c.link);
-    }
+    paintBars(painter, chart, statistics_.bars);
 }
 
 }  // namespace seedloom::app

@@ -4,11 +4,9 @@
 #include "app/settings/DragName.h"
 #include "app/settings/FormulaEditor.h"
 #include "app/settings/NumberField.h"
-#include "app/settings/SourcePreview.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
-#include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
 
 #include <QtCore/QMimeData>
@@ -234,84 +232,6 @@ void SettingRow::paintEvent(QPaintEvent* event) {
     QPainter painter(this);
     painter.setPen(QPen(colours().chosen, 1.5, Qt::DashLine));
     painter.drawRoundedRect(rect().adjusted(1, 1, -1, -1), 4, 4);
-}
-
-QStringList SettingRow::attributeNames() const {
-    QStringList out;
-    for (const Link& link : document_.loom().links)
-        if (link.to == node_)
-            if (const auto outcome = rebuilds_.outcome(link.from))
-                for (const std::string& name : seedloom::attributeNames(outcome->geometry)) out << QString::fromStdString(name);
-    out.removeDuplicates();
-    return out;
-}
-
-void SettingRow::addPreview() {
-    preview_ = new SourcePreview(this);
-    body_->addWidget(preview_);
-    refreshers_.push_back([this](const Json& v) { refreshPreview(v); });
-}
-
-/// On at most so many elements: the interface thread must not stall on a large model.
-void SettingRow::refreshPreview(const Json& v) {
-    constexpr std::size_t kMostRows = 20000;
-    const auto source = sourceFromJson(v);
-    if (!source) return preview_->showReason(tr("This source can't be read."));
-    for (const Link& link : document_.loom().links) {
-        if (link.to != node_) continue;
-        const auto outcome = rebuilds_.outcome(link.from);
-        if (!outcome) return preview_->showReason(tr("Nothing has come in yet."));
-        // The operator may work on another kind of element than the setting's usual one.
-        Element element = spec_.element;
-        bool known = false;
-        const Node* node = document_.loom().node(node_);
-        if (const auto it = node->settings.find("element"); it != node->settings.end() && it->is_string())
-            if (const Element written = elementFromName(it->get<std::string>(), known); known) element = written;
-        if (outcome->geometry.count(element) > kMostRows) return preview_->showReason(tr("Too many elements for a live preview; see Data."));
-        const ControlValues controls = controlValues(document_.loom()) ? *controlValues(document_.loom()) : ControlValues{};
-        FieldContext context;
-        context.geometry = &outcome->geometry;
-        context.element = element;
-        context.perElement = true;
-        context.controls = &controls;
-        try {
-            Numbers numbers = evaluate(*source, context);
-            std::vector<float>& values = numbers.columns[0];
-            if (numbers.uniform) values.assign(std::max<std::size_t>(1, outcome->geometry.count(element)), float(numbers.value[0]));
-            return preview_->show(statisticsOf(Column(std::move(values)), 0, 40));
-        } catch (const FieldError& error) {
-            return preview_->showReason(QString::fromUtf8(error.what()));
-        }
-    }
-    preview_->showReason(tr("Plug something in to see the values."));
-}
-
-std::vector<float> SettingRow::histogramOf(const std::string& over) const {
-    constexpr int kBars = 32;
-    constexpr std::size_t kMostRows = 20000;  // The interface thread must not stall on a large model.
-    for (const Link& link : document_.loom().links) {
-        if (link.to != node_) continue;
-        const auto outcome = rebuilds_.outcome(link.from);
-        if (!outcome || outcome->geometry.count(spec_.element) > kMostRows) return {};
-        try {
-            FieldContext context;
-            context.geometry = &outcome->geometry;
-            context.element = spec_.element;
-            context.perElement = spec_.perElement;
-            const Numbers n = evaluate(FormulaSource{over}, context);
-            if (n.uniform || n.columns[0].empty()) return {};
-            const auto [low, high] = std::minmax_element(n.columns[0].begin(), n.columns[0].end());
-            if (!(*high > *low)) return {};
-            std::vector<float> bars(kBars, 0);
-            for (float v : n.columns[0]) bars[std::size_t(std::clamp((v - *low) / (*high - *low) * kBars, 0.0f, kBars - 1.0f))] += 1;
-            const float most = *std::max_element(bars.begin(), bars.end());
-            for (float& b : bars) b /= most;
-            return bars;
-        } catch (const FieldError&) {
-            return {};
-        }
-    }
-    return {};
 }
 
 }  // namespace seedloom::app

@@ -2,6 +2,7 @@
 // One setting of one node: name, value, slider, and the button that says where the value comes from.
 #include "app/shell/Document.h"
 #include "app/shell/RebuildService.h"
+#include "geometry/Statistics.h"
 #include "operators/Spec.h"
 
 #include <QtWidgets/QWidget>
@@ -96,6 +97,9 @@ private:
     void useSource(const std::string& kind);
     QStringList attributeNames() const;
     std::vector<float> histogramOf(const std::string& over) const;
+    std::optional<Geometry> incoming() const;
+    Element elementNow() const;
+    Statistics valuesOf(const Source& source, const Geometry& geometry, std::size_t bars) const;
     void addPreview();
     void refreshPreview(const Json& value);
 

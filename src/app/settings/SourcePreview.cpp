@@ -1,5 +1,6 @@
 #include "app/settings/SourcePreview.h"
 
+#include "app/data/Bars.h"
 #include "app/shell/Theme.h"
 
 #include <QtGui/QPainter>
@@ -40,13 +41,7 @@ void SourcePreview::paintEvent(QPaintEvent*) {
     const int textHeight = painter.fontMetrics().height();
     const QRectF field(0, 0, width(), height() - textHeight - 1);
     painter.fillRect(field, c.field);
-    const std::size_t most = *std::max_element(statistics_.bars.begin(), statistics_.bars.end());
-    const double bar = field.width() / double(statistics_.bars.size());
-    for (std::size_t i = 0; i < statistics_.bars.size(); ++i) {
-        // Square roots, so that rare values can be seen beside frequent ones.
-        const double high = std::sqrt(double(statistics_.bars[i]) / double(std::max<std::size_t>(most, 1))) * field.height();
-        painter.fillRect(QRectF(double(i) * bar, field.height() - high, std::max(1.0, bar - 1), high), c.link);
-    }
+    paintBars(painter, field, statistics_.bars);
     if (statistics_.most > statistics_.least) {
         const double at = (statistics_.mean - statistics_.least) / (statistics_.most - statistics_.least) * field.width();
         painter.fillRect(QRectF(at - 1, 0, 2, field.height()), c.chosen);

@@ -37,7 +37,9 @@ MainWindow::MainWindow() {
     connect(&document_, &Document::gestureEnded, this, [this] {
         if (rest_.isActive() || rebuilds_.incomplete()) rebuildNow(RebuildService::Mode::full);
     });
+    connect(&pictures_, &Pictures::ready, this, &MainWindow::keepPicture);
     connect(&document_, &Document::replaced, this, [this] {
+        pictureWanted_.clear();
         compare_ = false;
         stage_->frameNext();
         stage_->setMarks({});
@@ -173,13 +175,8 @@ QString MainWindow::nameOf(const std::string& id) const {
 Stage::Subject MainWindow::subjectOf(const std::string& node, std::size_t output) const { return {nameOf(node), rebuilds_.outcome(node), output}; }
 
 Stage::Subject MainWindow::inputOf(const std::string& id) const {
-    const Loom& loom = document_.loom();
-    for (const Link& link : loom.links) {
-        if (link.to != id) continue;
-        const Node* from = loom.node(link.from);
-        const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
-        return subjectOf(link.from, spec ? spec->outputIndex(link.out).value_or(0) : 0);
-    }
+    for (const Link& link : document_.loom().links)
+        if (link.to == id) return subjectOf(link.from, outputOf(document_.loom(), link));
     return {};
 }
 

@@ -121,6 +121,7 @@ private:
     void showChosen();
     void showStage();
     void showOrigins();
+    void keepPicture();
     void paintStroke(Vec3 at, Vec3 normal, int phase);
     void showNotices();
     QString nameOf(const std::string& node) const;
@@ -180,6 +181,7 @@ private:
     QTimer rest_;
     Background exports_, origins_;
     int originWish_ = 0;
+    QString pictureWanted_;  ///< a saved file without its picture yet
     QString journalFolder_;
     std::map<QString, int> drawerHeights_;  ///< as the user has left them
     int handleGesture_ = 0;

@@ -63,10 +63,21 @@ bool MainWindow::saveTo(const QString& file) {
     }
     showMessage({});
     rememberRecent(file);
-    const std::string output = document_.loom().output;
-    rememberPicture(file, pictures_.ofNode(output, rebuilds_.report(output).key, rebuilds_.outcome(output)));
+    pictureWanted_ = file;
+    keepPicture();
     watchFile();
     return true;
+}
+
+/// Pictures give way to all other work, so that of a file just saved may still have to be drawn; then it is kept when it is.
+void MainWindow::keepPicture() {
+    if (pictureWanted_.isEmpty()) return;
+    const std::string& output = document_.loom().output;
+    const NodeReport report = rebuilds_.report(output);
+    const QPixmap picture = pictures_.ofNode(output, report.key, report.outcome);
+    if (rebuilds_.running() || !pictures_.drawn(output, report.key)) return;
+    rememberPicture(pictureWanted_, picture);
+    pictureWanted_.clear();
 }
 
 void MainWindow::watchFile() {

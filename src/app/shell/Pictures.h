@@ -27,6 +27,8 @@ public:
     void refresh();
     /// The picture of a node's result, or the last one of that node while a new one is drawn (ready() tells).
     QPixmap ofNode(const std::string& node, const Digest& key, const std::shared_ptr<const NodeOutcome>& outcome);
+    /// Whether the picture of just this result is ready.
+    bool drawn(const std::string& node, const Digest& key) const { return done_.count({node, key}) > 0; }
     /// What an operator makes of a simple sample.
     QPixmap ofOperator(const std::string& op);
 

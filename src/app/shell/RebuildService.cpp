@@ -44,9 +44,12 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
             if (ms > slowMs_) job.request.deferred.insert(node);
     open_ = std::move(known);
     job.request.loom = std::move(loom);
-    job.request.controls = std::move(controls);
-    job.request.frame = frame;
-    job.request.time = frame / std::max(framesPerSecond, 1e-3);
+    controls_ = std::move(controls);
+    frame_ = frame;
+    time_ = frame / std::max(framesPerSecond, 1e-3);
+    job.request.controls = controls_;
+    job.request.frame = frame_;
+    job.request.time = time_;
     {
         const std::lock_guard lock(mutex_);
         *stop_ = true;

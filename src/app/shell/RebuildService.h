@@ -32,6 +32,11 @@ public:
     /// Stops the running rebuild; what is done stays.
     void cancel();
 
+    /// What the newest rebuild was asked for: control values, and the time.
+    const ControlValues& controls() const { return controls_; }
+    double frame() const { return frame_; }
+    double time() const { return time_; }
+
     bool running() const { return running_; }
     int doneCount() const { return done_; }
     int totalCount() const { return total_; }
@@ -91,7 +96,8 @@ private:
     // Only touched on the interface thread.
     int generation_ = 0, done_ = 0, total_ = 0;
     bool running_ = false, cancelled_ = false, incomplete_ = false;
-    double lastMs_ = 0, slowMs_ = kSlowMs;
+    double lastMs_ = 0, slowMs_ = kSlowMs, frame_ = 0, time_ = 0;
+    ControlValues controls_;
     std::map<std::string, NodeReport> reports_;
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes_;
     std::map<std::string, double> spent_;            ///< what each node took when it was last computed

@@ -204,15 +204,9 @@ QPointF Weave::outputKnob(const std::string& id, int port) const {
     return n ? knobOut(cardRect(id), *n, port) : QPointF();
 }
 
-int Weave::outputIndex(const Link& link) const {
-    const Node* from = node(link.from);
-    const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
-    return spec ? int(spec->outputIndex(link.out).value_or(0)) : 0;
-}
-
 Geometry Weave::flowing(const Link& link) const {
     const auto outcome = rebuilds_.outcome(link.from);
-    return outcome ? outcome->output(std::size_t(outputIndex(link))) : Geometry();
+    return outcome ? outcome->output(outputOf(loom(), link)) : Geometry();
 }
 
 QPointF Weave::knobIn(const QRectF& card, const Node& node, int port) const {
@@ -297,7 +291,7 @@ QPainterPath Weave::threadPath(const Link& link, bool shown) const {
     const Node *from = node(link.from), *to = node(link.to);
     if (!from || !to) return {};
     const QRectF start = shown ? shownRect(*from) : cellRect(from->cell), end = shown ? shownRect(*to) : cellRect(to->cell);
-    return threadPath(knobOut(start, *from, outputIndex(link)), knobIn(end, *to, portIndex(link)));
+    return threadPath(knobOut(start, *from, int(outputOf(loom(), link))), knobIn(end, *to, portIndex(link)));
 }
 
 QPointF Weave::linkMiddle(const Link& link) const { return threadPath(link).pointAtPercent(0.5); }

@@ -112,7 +112,6 @@ private:
     std::string noteAt(QPointF at) const;
     /// Node and output under a knob, or an empty id; the first output has no name.
     std::pair<std::string, std::string> outputAt(QPointF at) const;
-    int outputIndex(const Link& link) const;
     /// What flows through a link; empty where nothing has yet.
     Geometry flowing(const Link& link) const;
     /// Node and port under a knob, or an empty id.

@@ -1,0 +1,312 @@
+// Saving, recovery, recent files, several windows; in real windows.
+#include "WindowTest.h"
+#include "app/data/DataDrawer.h"
+#include "app/settings/ControlsPanel.h"
+#include "app/settings/NumberField.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/settings/Slider.h"
+#include "app/shell/Finder.h"
+#include "app/shell/RecentFiles.h"
+#include "app/shell/SettingsDialog.h"
+#include "app/shell/TopLine.h"
+#include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
+#include "app/weave/QuickAdd.h"
+#include "formats/FileIo.h"
+#include "formats/LoomFile.h"
+#include "geometry/Digest.h"
+
+#include <QtCore/QMimeData>
+#include <QtCore/QProcess>
+#include <QtCore/QTranslator>
+#include <QtWidgets/QComboBox>
+#include <QtWidgets/QHeaderView>
+#include <QtWidgets/QKeySequenceEdit>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QListWidget>
+#include <QtWidgets/QMenu>
+#include <QtWidgets/QMenuBar>
+#include <QtWidgets/QPushButton>
+#include <QtWidgets/QTableWidget>
+#include <QtWidgets/QToolButton>
+
+#include <csignal>
+#include <cstdio>
+#include <sys/resource.h>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+namespace {
+
+/// While it lives, no file of this process grows beyond a few bytes; writing further fails, it does not end the program.
+class FullDisk {
+public:
+    FullDisk() {
+        getrlimit(RLIMIT_FSIZE, &before_);
+        handler_ = std::signal(SIGXFSZ, SIG_IGN);
+        rlimit none = before_;
+        none.rlim_cur = 16;
+        setrlimit(RLIMIT_FSIZE, &none);
+    }
+    ~FullDisk() {
+        setrlimit(RLIMIT_FSIZE, &before_);
+        std::signal(SIGXFSZ, handler_);
+    }
+
+private:
+    rlimit before_{};
+    void (*handler_)(int) = nullptr;
+};
+
+/// Opens the demo in a window and edits it without end, until this process is killed; says each edit that is done.
+int editUntilKilled(const QString& journals) {
+    MainWindow window;
+    window.openDemo();
+    window.keepJournalIn(journals);
+    window.show();
+    for (int i = 1;; ++i) {
+        Document& document = window.document();
+        document.apply(setControlValue(document.loom(), "height", 0.5 + 0.001 * i));
+        if (i % 7 == 0) document.history().undo();
+        QCoreApplication::processEvents();
+        std::printf("%d\n", i);
+        std::fflush(stdout);
+    }
+}
+
+}  // namespace
+
+class TestDocuments : public WindowTest {
+    Q_OBJECT
+
+    std::unique_ptr<MainWindow> another(const QString& journals) {
+        auto window = std::make_unique<MainWindow>();
+        window->keepJournalIn(journals);
+        window->show();
+        return window;
+    }
+
+private Q_SLOTS:
+    void init() { openDemoWindow(); }
+    void cleanup() { window_.reset(); }
+
+    void anEndWithoutWarningLosesNoFinishedEdit() {
+        // The program itself, with made-up edits typed into it by a script, is killed by force.
+        const QString journals = folder_.filePath("journals");
+        QVERIFY(QDir().mkpath(journals));
+        const Loom base = loom();
+        auto writer = JournalWriter::start((journals + "/left.journal").toStdString(), "", base);
+        QVERIFY(writer);
+        const Edit first = setControlValue(base, "height", 1.3);
+        QVERIFY(!writer->append(first));
+        const Loom second = *applied(base, first);
+        QVERIFY(!writer->append(renameNode(second, "wall", "Iron wall")));
+        auto window = another(journals);
+        QVERIFY(window->message().contains("Mooring bollard") && window->message().contains("2 edits can"));
+        QVERIFY(window->answerMessage("Bring it back"));
+        const Document& back = window->document();
+        QCOMPARE(back.loom().values["height"], Json(1.3));
+        QCOMPARE(displayName(*back.loom().node("wall")), std::string("Iron wall"));
+        QVERIFY(back.modified());
+        // The edits can still be taken back, and the next start has nothing to offer.
+        window->document().history().undo();
+        QCOMPARE(displayName(*back.loom().node("wall")), std::string("Wall"));
+        QVERIFY(!QFileInfo::exists(journals + "/left.journal"));
+        QVERIFY(window->saveTo(folder_.filePath("back.loom")));
+        QVERIFY(!back.modified());
+    }
+
+    /// A process with a real window, killed by force while it is being worked in.
+    void aKilledWindowComesBackToItsLastFinishedEdit() {
+        const QString journals = folder_.filePath("killed");
+        QProcess process;
+        process.start(QCoreApplication::applicationFilePath(), {QStringLiteral("--edit-until-killed"), journals});
+        QVERIFY(process.waitForStarted());
+        int done = 0;
+        const auto read = [&] {
+            while (process.canReadLine()) done = process.readLine().trimmed().toInt();
+            return done;
+        };
+        while (read() < 40) QVERIFY(process.waitForReadyRead(20000));
+        // While it runs, its journal is nobody else's.
+        QVERIFY(leftJournals(journals.toStdString()).empty());
+        kill(pid_t(process.processId()), SIGKILL);
+        QVERIFY(process.waitForFinished());
+        QCOMPARE(process.exitStatus(), QProcess::CrashExit);
+        read();
+        auto window = another(journals);
+        QVERIFY(window->message().contains("can be brought back"));
+        QVERIFY(window->answerMessage("Bring it back"));
+        const double height = window->document().loom().values["height"].get<double>();
+        const auto after = [](int edits) { return 0.5 + 0.001 * (edits % 7 == 0 ? edits - 1 : edits); };
+        // The last edit that was said to be done is there; the one that ran when the end came may be.
+        QVERIFY2(height >= after(done) - 1e-9 && height <= 0.5 + 0.001 * (done + 1) + 1e-9, qPrintable(QStringLiteral("%1 after %2 edits").arg(height).arg(done)));
+        QTRY_VERIFY(!window->rebuilds().running());
+        QVERIFY(!window->rebuilds().anyFailed());
+    }
+
+    void aJournalIsGoneWithTheDocumentItBelongsTo() {
+        const QString journals = folder_.filePath("own");
+        {
+            auto window = another(journals);
+            window->document().apply(renameLoom(window->document().loom(), "Quay post"));
+            QCOMPARE(QDir(journals).entryList({"*.journal"}).size(), 1);
+            QVERIFY(leftJournals(journals.toStdString()).empty());
+            const auto kept = readJournal(window->document().journalFile());
+            QVERIFY(kept && kept->edits.size() == 1);
+        }
+        QCOMPARE(QDir(journals).entryList({"*.journal"}).size(), 0);
+    }
+
+    void aBrokenFileOffersItsLastGoodCopy() {
+        const QString file = folder_.filePath("post.loom");
+        QVERIFY(window_->saveTo(file));
+        document().apply(setControlValue(loom(), "height", 1.5));
+        QVERIFY(window_->saveTo(file));
+        QFile broken(file);
+        QVERIFY(broken.open(QIODevice::WriteOnly));
+        broken.write("{\"seedloom\": 1,\n\"nodes\": [{");
+        broken.close();
+        QVERIFY(!window_->openFile(file));
+        QVERIFY(window_->answerMessage("Open the last good copy"));
+        QCOMPARE(loom().name, std::string("Mooring bollard"));
+        QVERIFY(!loom().values.contains("height"));
+        QVERIFY(window_->answerMessage("Save over the broken file"));
+        QVERIFY(readLoom(file.toStdString()));
+    }
+
+    void savingThatFailsKeepsTheWorkAndSaysWhatToDo() {
+        document().apply(setControlValue(loom(), "height", 1.5));
+        QVERIFY(!window_->saveTo(folder_.filePath("nowhere/x.loom")));
+        QVERIFY(window_->message().contains("Your work is still here"));
+        QVERIFY(document().modified());
+        // The folder goes away between two saves.
+        const QString folder = folder_.filePath("gone");
+        QVERIFY(QDir().mkpath(folder));
+        QVERIFY(window_->saveTo(folder + "/x.loom"));
+        QVERIFY(QDir(folder).removeRecursively());
+        document().apply(setControlValue(loom(), "height", 1.6));
+        QVERIFY(!window_->saveTo(folder + "/x.loom"));
+        QVERIFY(QDir().mkpath(folder));
+        QVERIFY(window_->answerMessage("Try again"));
+        QVERIFY(!document().modified());
+    }
+
+    void aDiskThatIsFullLosesNothing() {
+        const QString file = folder_.filePath("full.loom"), journals = folder_.filePath("full-journals");
+        QVERIFY(window_->saveTo(file));
+        const std::string before = *readFile(file.toStdString());
+        window_->keepJournalIn(journals);
+        document().apply(setControlValue(loom(), "height", 1.5));
+        {
+            // The system refuses every byte beyond a limit, as a full disk does.
+            const FullDisk full;
+            QVERIFY(!window_->saveTo(file));
+            QVERIFY(window_->message().contains("Your work is still here"));
+            document().apply(setControlValue(loom(), "height", 1.6));
+            QVERIFY(window_->message().contains("not journalled any more"));
+        }
+        QCOMPARE(*readFile(file.toStdString()), before);
+        QCOMPARE(loom().values["height"], Json(1.6));
+        QVERIFY(document().modified());
+        // With room again, saving works, and the journal goes on.
+        QVERIFY(window_->saveTo(file));
+        document().apply(setControlValue(loom(), "height", 1.7));
+        QCOMPARE(readJournal(document().journalFile())->edits.size(), 1u);
+    }
+
+    void aFileThatChangesOnDiskIsNoticed() {
+        const QString file = folder_.filePath("shared.loom");
+        QVERIFY(window_->saveTo(file));
+        Loom theirs = *readLoom(file.toStdString());
+        theirs.name = "Post of the others";
+        QTest::qWait(30);
+        QVERIFY(!writeLoom(theirs, file.toStdString()));
+        QTRY_VERIFY_WITH_TIMEOUT(window_->message().contains("changed by another program"), 5000);
+        QVERIFY(window_->answerMessage("Keep mine"));
+        QCOMPARE(loom().name, std::string("Mooring bollard"));
+        theirs.name = "Post of others still";
+        QTest::qWait(30);
+        QVERIFY(!writeLoom(theirs, file.toStdString()));
+        QTRY_VERIFY_WITH_TIMEOUT(window_->message().contains("changed by another program"), 5000);
+        QVERIFY(window_->answerMessage("Load it, and lose what is here"));
+        QCOMPARE(loom().name, std::string("Post of others still"));
+        // An own save is no news.
+        document().apply(renameLoom(loom(), "Mine again"));
+        QVERIFY(window_->saveTo(file));
+        QTest::qWait(700);
+        QVERIFY(window_->message().isEmpty());
+    }
+
+    void recentFilesHavePictures() {
+        // Saved while the picture of the newest change can't be there yet: it follows.
+        const QString file = folder_.filePath("recent.loom");
+        document().apply(setControlValue(loom(), "height", 1.7));
+        QVERIFY(window_->saveTo(file));
+        QCOMPARE(recentFiles().front(), file);
+        QVERIFY(recentPicture(file).isNull());
+        QTRY_VERIFY_WITH_TIMEOUT(!recentPicture(file).isNull(), 20000);
+        RecentDialog dialog(window_.get());
+        QSignalSpy chosen(&dialog, &RecentDialog::chosen);
+        dialog.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&dialog));
+        QVERIFY(!dialog.list()->item(0)->icon().isNull());
+        QTest::keyClick(dialog.list(), Qt::Key_Return);
+        QCOMPARE(chosen.count(), 1);
+        QCOMPARE(chosen[0][0].toString(), file);
+        QVERIFY(QFile::remove(file));
+        QVERIFY(!recentFiles().contains(file));
+    }
+
+    void aFileDroppedOnTheWindowIsOpened() {
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/net-floats.loom"))});
+        QDragEnterEvent enter(QPoint(200, 200), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(QPointF(200, 200), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &drop);
+        QTRY_COMPARE(document().file().filename().string(), std::string("net-floats.loom"));
+        QMimeData text;
+        text.setText("no file");
+        QDragEnterEvent refused(QPoint(200, 200), Qt::CopyAction, &text, Qt::LeftButton, {});
+        refused.ignore();
+        QApplication::sendEvent(window_.get(), &refused);
+        QVERIFY(!refused.isAccepted());
+    }
+
+    void severalWindowsHaveDocumentsOfTheirOwn() {
+        run("new_window");
+        MainWindow* second = nullptr;
+        for (QWidget* widget : QApplication::topLevelWidgets())
+            if (auto* one = qobject_cast<MainWindow*>(widget); one && one != window_.get()) second = one;
+        QVERIFY(second);
+        second->document().apply(renameLoom(second->document().loom(), "Float"));
+        QCOMPARE(loom().name, std::string("Mooring bollard"));
+        second->document().history().undo();
+        second->close();
+        QTRY_VERIFY([&] {
+            for (QWidget* widget : QApplication::topLevelWidgets())
+                if (widget == second) return false;
+            return true;
+        }());
+        window_->activateWindow();
+    }
+
+    void statisticsTellWhatTheDocumentHolds() {
+        const QString text = window_->statistics();
+        QVERIFY(text.contains(QStringLiteral("Nodes: %1 (0 skipped)").arg(loom().nodes.size())));
+        QVERIFY(text.contains(QStringLiteral("Controls: %1").arg(loom().controls.size())));
+    }
+};
+
+int main(int argc, char** argv) {
+    if (argc == 3 && qstrcmp(argv[1], "--edit-until-killed") == 0) {
+        const OwnApplication application(argc, argv);
+        return editUntilKilled(QString::fromLocal8Bit(argv[2]));
+    }
+    return runWindowTest<TestDocuments>(argc, argv);
+}
+#include "test_documents.moc"

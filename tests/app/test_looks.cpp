@@ -1,0 +1,205 @@
+// Themes, sizes, long languages, names for screen readers; in real windows.
+#include "WindowTest.h"
+#include "app/data/DataDrawer.h"
+#include "app/settings/ControlsPanel.h"
+#include "app/settings/NumberField.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/settings/Slider.h"
+#include "app/shell/Finder.h"
+#include "app/shell/RecentFiles.h"
+#include "app/shell/SettingsDialog.h"
+#include "app/shell/TopLine.h"
+#include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
+#include "app/weave/QuickAdd.h"
+#include "formats/FileIo.h"
+#include "formats/LoomFile.h"
+#include "geometry/Digest.h"
+
+#include <QtCore/QMimeData>
+#include <QtCore/QProcess>
+#include <QtCore/QTranslator>
+#include <QtWidgets/QComboBox>
+#include <QtWidgets/QHeaderView>
+#include <QtWidgets/QKeySequenceEdit>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QListWidget>
+#include <QtWidgets/QMenu>
+#include <QtWidgets/QMenuBar>
+#include <QtWidgets/QPushButton>
+#include <QtWidgets/QTableWidget>
+#include <QtWidgets/QToolButton>
+
+#include <csignal>
+#include <cstdio>
+#include <sys/resource.h>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+namespace {
+
+/// Every text a third longer, with accents: what a long language would do to the window.
+class LongLanguage : public QTranslator {
+public:
+    bool isEmpty() const override { return false; }
+    QString translate(const char*, const char* source, const char*, int n) const override {
+        QString text = QString::fromUtf8(source);
+        if (n >= 0) text.replace(QStringLiteral("%n"), QString::number(n));
+        QString out;
+        for (QChar c : text) out += c == QLatin1Char('a') ? QChar(0xE4) : c == QLatin1Char('e') ? QChar(0xE9) : c == QLatin1Char('o') ? QChar(0xF6) : c;
+        return out + QString(int(text.size()) / 3, QLatin1Char('~'));
+    }
+};
+
+/// Widgets whose text does not fit into them.
+QStringList cutTexts(const QWidget& window) {
+    QStringList out;
+    for (auto* widget : window.findChildren<QWidget*>()) {
+        if (!widget->isVisible()) continue;
+        QString text;
+        const auto* tool = qobject_cast<QToolButton*>(widget);
+        if (tool && tool->toolButtonStyle() == Qt::ToolButtonIconOnly && !tool->icon().isNull()) continue;
+        if (auto* button = qobject_cast<QAbstractButton*>(widget)) text = button->text();
+        else if (auto* label = qobject_cast<QLabel*>(widget); label && !label->wordWrap()) text = label->text();
+        if (text.isEmpty() || text.startsWith(QLatin1Char('<'))) continue;
+        if (widget->width() < widget->minimumSizeHint().width() || widget->fontMetrics().horizontalAdvance(text.remove('&')) > widget->width() + 1) out << text;
+    }
+    return out;
+}
+
+/// Widgets that stick out of the one they are in.
+QStringList outside(const QWidget& window) {
+    QStringList out;
+    for (auto* widget : window.findChildren<QWidget*>()) {
+        const QWidget* parent = widget->parentWidget();
+        if (!widget->isVisible() || widget->isWindow() || !parent || parent->inherits("QScrollArea") || parent->inherits("QAbstractScrollArea") || parent->objectName() == "qt_scrollarea_viewport" || parent->inherits("QHeaderView")) continue;
+        if (widget->width() > 0 && (widget->geometry().right() > parent->width() + 1 || widget->geometry().bottom() > parent->height() + 1) && !widget->inherits("QScrollBar"))
+            out << QString::fromLatin1(widget->metaObject()->className()) + ' ' + widget->objectName() + widget->accessibleName();
+    }
+    return out;
+}
+
+}  // namespace
+
+class TestLooks : public WindowTest {
+    Q_OBJECT
+
+private Q_SLOTS:
+    void init() { openDemoWindow(); }
+    void cleanup() {
+        window_.reset();
+        setAppearance(ThemeName::linen, 1);
+    }
+
+    void themesAreReadable() {
+        const auto light = [](const QColor& c) {
+            const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+            return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
+        };
+        const auto contrast = [&](const QColor& a, const QColor& b) {
+            const double x = light(a), y = light(b);
+            return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+        };
+        for (ThemeName theme : {ThemeName::linen, ThemeName::night}) {
+            const Colours& c = coloursOf(theme);
+            for (const QColor& ground : {c.paper, c.card})
+                for (const QColor& text : {c.ink, c.faint, c.chosen, c.link, c.fresh, c.warning})
+                    QVERIFY2(contrast(text, ground) >= 4.5, qPrintable(text.name() + " on " + ground.name()));
+            for (const QColor& ground : {c.field, c.note, c.stageTop, c.stageFoot}) QVERIFY2(contrast(c.ink, ground) >= 4.5, qPrintable(ground.name()));
+            for (const QColor& tint : c.tints) QVERIFY2(contrast(c.ink, tint) >= 4.5 && contrast(c.faint, tint) >= 4.0, qPrintable(tint.name()));
+            QVERIFY(contrast(c.card, c.chosen) >= 4.5);
+        }
+    }
+
+    void themeAndSizeChangeEverythingAndKeepTheWork() {
+        document().apply(setControlValue(loom(), "height", 1.2));
+        weave()->choose("wall");
+        window_->showDrawer("data");
+        run("sides");
+        run("wire");
+        const int before = window_->controls()->field("height")->height();
+        setAppearance(ThemeName::night, 1.3);
+        window_->rebuildInterface();
+        waitFresh();
+        QCOMPARE(weave()->chosen(), std::string("wall"));
+        QCOMPARE(window_->shownDrawer(), QString("data"));
+        QVERIFY(document().modified() && loom().values["height"] == Json(1.2));
+        QVERIFY(window_->controls()->field("height")->height() > before);
+        QCOMPARE(weave()->grab().toImage().pixelColor(3, weave()->height() - 3), coloursOf(ThemeName::night).paper);
+        // So does the way in which it is looked at.
+        QCOMPARE(window_->stage()->tools()->look().shading, Shading::sides);
+        QVERIFY(window_->stage()->tools()->overlay("wire") && window_->action("wire")->isChecked());
+        // It still works.
+        click("body");
+        QVERIFY(window_->settings()->row("sides"));
+        document().history().undo();
+        setAppearance(ThemeName::linen, 1);
+        window_->rebuildInterface();
+        QCOMPARE(weave()->chosen(), std::string("body"));
+        QVERIFY(QSettings().value("theme").toString() == "linen");
+    }
+
+    void theLayoutIsRememberedForTheSizeOfScreen() {
+        window_->showDrawer("checkup");
+        window_->close();
+        MainWindow second;
+        QCOMPARE(second.shownDrawer(), QString("checkup"));
+        QVERIFY(!QSettings().allKeys().filter(QStringLiteral("layout-1280x800")).isEmpty());
+        QSettings().remove("layout-1280x800");
+    }
+
+    void everythingFitsIntoSmallAndLargeWindows() {
+        window_->showDrawer("data");
+        for (const QSize& size : {QSize(1024, 700), QSize(1280, 800), QSize(2560, 1440)}) {
+            window_->resize(size);
+            QTest::qWait(150);
+            QCOMPARE(window_->size(), size);
+            QVERIFY2(outside(*window_).isEmpty(), qPrintable(outside(*window_).join(" | ")));
+            QTRY_VERIFY2(cutTexts(*window_).isEmpty(), qPrintable(cutTexts(*window_).join(" | ")));
+            QVERIFY(window_->stage()->height() >= 140 && weave()->height() >= 90);
+        }
+    }
+
+    void aLongLanguageIsNotCut() {
+        LongLanguage language;
+        QVERIFY(QCoreApplication::installTranslator(&language));
+        {
+            MainWindow window;
+            window.openDemo();
+            window.resize(1280, 800);
+            window.show();
+            QVERIFY(QTest::qWaitForWindowExposed(&window));
+            QTRY_VERIFY(!window.rebuilds().running());
+            for (const char* drawer : {"data", "checkup", "notices", "time"}) {
+                window.showDrawer(drawer);
+                QTest::qWait(250);
+                QTRY_VERIFY2(cutTexts(window).isEmpty(), qPrintable(cutTexts(window).join(" | ")));
+            }
+            // Every text went through the translation.
+            for (auto* button : window.findChildren<QToolButton*>())
+                if (button->isVisible() && button->text().size() > 3) QVERIFY2(button->text().contains('~') || button->parentWidget()->parentWidget()->inherits("seedloom::app::SettingRow") || button->parentWidget()->inherits("seedloom::app::SettingRow"), qPrintable(button->text()));
+        }
+        QCoreApplication::removeTranslator(&language);
+    }
+
+    void everyControlHasANameForScreenReaders() {
+        for (const char* drawer : {"data", "checkup", "notices", "time"}) {
+            window_->showDrawer(drawer);
+            for (const char* node : {"outline", "wobble", "soften"}) {
+                weave()->choose(node);
+                QTest::qWait(50);
+                for (auto* widget : window_->findChildren<QWidget*>()) {
+                    if (!widget->isVisible() || !(widget->focusPolicy() & Qt::TabFocus) || widget->inherits("QScrollBar") || widget->inherits("QTableCornerButton") || widget->inherits("QMenuBar") || widget->inherits("QHeaderView")) continue;
+                    QString name = widget->accessibleName();
+                    if (auto* button = qobject_cast<QAbstractButton*>(widget); button && name.isEmpty()) name = button->text().isEmpty() ? button->toolTip() : button->text();
+                    QVERIFY2(!name.isEmpty(), qPrintable(QString::fromLatin1(widget->metaObject()->className()) + " in " + QString::fromLatin1(widget->parentWidget()->metaObject()->className())));
+                }
+            }
+        }
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestLooks>(argc, argv); }
+#include "test_looks.moc"

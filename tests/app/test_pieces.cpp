@@ -1,0 +1,404 @@
+// Pieces of the application that need no window: camera, picking, what the stage draws, the table, background work.
+#include "app/data/GeometryModel.h"
+#include "app/settings/FormulaEditor.h"
+#include "app/settings/SourcePreview.h"
+#include "app/shell/Background.h"
+#include "app/stage/Camera.h"
+#include "app/stage/Picking.h"
+#include "app/stage/StageMesh.h"
+#include "support/OwnApplication.h"
+#include "support/Run.h"
+
+#include <QtCore/QSemaphore>
+#include <QtCore/QThread>
+#include <QtGui/QTextBlock>
+#include <QtGui/QTextLayout>
+#include <QtWidgets/QApplication>
+
+#include <numeric>
+#include <random>
+
+using namespace seedloom;
+using namespace seedloom::app;
+using namespace seedloom::test;
+
+namespace {
+
+constexpr QSizeF kSize(800, 500);
+
+std::shared_ptr<const NodeOutcome> outcomeOf(Geometry geometry) {
+    auto out = std::make_shared<NodeOutcome>();
+    out->geometry = std::move(geometry);
+    return out;
+}
+
+Geometry with(const char* text, const Geometry& in, const char* element = "point") { return made("formula", {{"text", text}, {"element", element}}, {in}); }
+
+Camera someCamera(bool flat) {
+    Camera camera;
+    camera.yaw = 37, camera.pitch = -21, camera.distance = 5;
+    camera.target = {0.5f, 1, -2};
+    camera.flat = flat;
+    return camera;
+}
+
+}  // namespace
+
+class TestPieces : public QObject {
+    Q_OBJECT
+
+private Q_SLOTS:
+    // Camera
+
+    void projectingAndCastingAreInverse_data() {
+        QTest::addColumn<bool>("flat");
+        QTest::newRow("perspective") << false;
+        QTest::newRow("flat") << true;
+    }
+    void projectingAndCastingAreInverse() {
+        QFETCH(bool, flat);
+        const Camera camera = someCamera(flat);
+        for (QPointF pixel : {QPointF(400, 250), QPointF(10, 20), QPointF(790, 480), QPointF(333, 77)}) {
+            const Vec3 from = camera.rayStart(pixel, kSize), way = camera.ray(pixel, kSize);
+            QVERIFY(near(double(length(way)), 1, 1e-5));
+            for (float far : {2.0f, 5.0f, 40.0f}) {
+                bool behind = true;
+                const QPointF back = camera.project(from + way * far, kSize, &behind);
+                QVERIFY2(QLineF(back, pixel).length() < 0.05, qPrintable(QString::number(QLineF(back, pixel).length())));
+                QVERIFY(!behind);
+            }
+        }
+        bool behind = false;
+        camera.project(camera.eye() + camera.toEye() * 3, kSize, &behind);
+        if (!flat) QVERIFY(behind);
+    }
+
+    void directionsAreAtRightAngles() {
+        for (bool flat : {false, true}) {
+            Camera camera = someCamera(flat);
+            for (int side = -1; side < 6; ++side) {
+                if (side >= 0) camera.lookFrom(side);
+                QVERIFY(near(double(dot(camera.right(), camera.up())), 0, 1e-5));
+                QVERIFY(near(double(dot(camera.right(), camera.toEye())), 0, 1e-5));
+                QVERIFY(length(cross(camera.right(), camera.up()) - camera.toEye()) < 1e-4f);
+            }
+        }
+        const Vec3 axes[] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
+        Camera camera;
+        for (int side = 0; side < 6; ++side) {
+            camera.lookFrom(side);
+            QVERIFY(length(camera.toEye() - axes[side]) < 1e-4f);
+        }
+    }
+
+    void framingFillsThePicture() {
+        const Bounds bounds = boundsOf(made("box", {{"size", {2, 7, 1}}}));
+        for (bool flat : {false, true}) {
+            Camera camera = someCamera(flat);
+            camera.frame(bounds, kSize, 60);
+            double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
+            for (int corner = 0; corner < 8; ++corner) {
+                const Vec3 p{corner & 1 ? bounds.max.x : bounds.min.x, corner & 2 ? bounds.max.y : bounds.min.y, corner & 4 ? bounds.max.z : bounds.min.z};
+                const QPointF at = camera.project(p, kSize);
+                left = std::min(left, at.x()), right = std::max(right, at.x());
+                top = std::min(top, at.y()), bottom = std::max(bottom, at.y());
+            }
+            QVERIFY(left >= 0 && right <= kSize.width() && top >= 60 && bottom <= kSize.height());
+            QVERIFY((bottom - top) / (kSize.height() - 60) > 0.55 || (right - left) / kSize.width() > 0.55);
+        }
+    }
+
+    void panningFollowsThePointer() {
+        Camera camera = someCamera(false);
+        const QPointF before = camera.project(camera.target, kSize);
+        const Vec3 target = camera.target;
+        camera.pan(40, -25, kSize);
+        QVERIFY(QLineF(camera.project(target, kSize), before + QPointF(40, -25)).length() < 1.5);
+    }
+
+    void zoomingKeepsThePlaceUnderThePointer() {
+        for (bool flat : {false, true}) {
+            Camera camera = someCamera(flat);
+            const QPointF at(620, 120);
+            const Vec3 way = camera.ray(at, kSize);
+            const float far = float((double(dot(camera.target - camera.rayStart(at, kSize), -camera.toEye()))) / double(dot(way, -camera.toEye())));
+            const Vec3 under = camera.rayStart(at, kSize) + way * far;
+            camera.zoom(0.6, at, kSize);
+            QVERIFY(near(camera.distance, 3, 1e-6));
+            QVERIFY(QLineF(camera.project(under, kSize), at).length() < 0.5);
+        }
+    }
+
+    // Picking
+
+    void raysMeetTriangles() {
+        const Vec3 a{0, 0, 0}, b{2, 0, 0}, c{0, 2, 0};
+        QCOMPARE(*rayMeets({0.5f, 0.5f, 3}, {0, 0, -1}, a, b, c), 3.0f);
+        QCOMPARE(*rayMeets({0.5f, 0.5f, -3}, {0, 0, 1}, a, b, c), 3.0f);  // from behind, too
+        QVERIFY(!rayMeets({1.5f, 1.5f, 3}, {0, 0, -1}, a, b, c));
+        QVERIFY(!rayMeets({0.5f, 0.5f, 3}, {0, 0, 1}, a, b, c));          // behind the start
+        QVERIFY(!rayMeets({0.5f, 0.5f, 3}, {1, 0, 0}, a, b, c));          // along it
+    }
+
+    void pickingFindsTheNearestFace() {
+        const Geometry ball = made("sphere", {{"radius", 1}, {"sides", 24}, {"rings", 16}});
+        const auto mesh = stageMesh(ball, {});
+        const auto centres = faceCentres(ball);
+        const auto normals = faceNormals(ball);
+        for (bool flat : {false, true}) {
+            Camera camera = someCamera(flat);
+            camera.frame(boundsOf(ball), kSize);
+            int hits = 0;
+            for (Index f = 0; f < ball.faceCount(); f += 7) {
+                const Vec3 towards = flat ? camera.toEye() : normalized(camera.eye() - centres[f]);
+                const auto found = pickAt(*mesh, camera, kSize, camera.project(centres[f], kSize), false);
+                QVERIFY(found && found->element == Element::face);
+                if (dot(normals[f], towards) < 0.3f) {
+                    QVERIFY(found->row != f || dot(normals[f], towards) > 0);  // what is turned away is hidden by the front
+                    continue;
+                }
+                QCOMPARE(found->row, f);
+                QVERIFY(distance(found->at, centres[f]) < 0.05f);
+                ++hits;
+            }
+            QVERIFY(hits > 5);
+            QVERIFY(!pickAt(*mesh, camera, kSize, QPointF(2, 2), false));
+        }
+    }
+
+    void hiddenPointsAreNotPicked() {
+        const Geometry box = made("box", {{"size", {2, 2, 2}}, {"anchor", "middle"}});
+        StageLook look;
+        look.points = true;
+        const auto mesh = stageMesh(box, look);
+        Camera camera;
+        camera.target = {};
+        camera.distance = 8;
+        camera.lookFrom(4);
+        for (Index p = 0; p < box.pointCount(); ++p) {
+            const auto found = pickAt(*mesh, camera, kSize, camera.project(box.positions()[p], kSize) , true);
+            // The four in front can be picked; those behind project inside the front face, which hides them.
+            if (box.positions()[p].z > 0) {
+                QVERIFY(found && found->element == Element::point);
+                QCOMPARE(found->row, p);
+            } else {
+                QVERIFY(found && found->element == Element::face);
+            }
+        }
+    }
+
+    // What the stage draws
+
+    void meshesHoldEveryCornerAndTriangle() {
+        const Geometry g = made("merge", Json::object(), {made("box", {{"cells", {2, 2, 2}}}), made("line", {{"points", 5}}), Geometry({{9, 9, 9}})});
+        const auto mesh = stageMesh(g, {});
+        QCOMPARE(mesh->triangles.size(), std::size_t(24 * 2 * 3));
+        QCOMPARE(mesh->triangleFace.size(), std::size_t(48));
+        QCOMPARE(mesh->vertices.size(), g.cornerCount());
+        QCOMPARE(mesh->lines.size(), std::size_t(4 * 2));
+        QCOMPARE(mesh->dots.size(), std::size_t(5 + 1));
+        QCOMPARE(mesh->wire.size(), g.topology().edges().edges.size() * 2);
+        QVERIFY(mesh->reduced.empty());
+        QCOMPARE(mesh->bounds.max, boundsOf(g).max);
+    }
+
+    void openEdgesAreFoundAndDrawn() {
+        StageLook look;
+        look.openEdges = true;
+        const auto sheet = stageMesh(made("grid", {{"cells", {3, 2}}}), look);
+        QCOMPARE(sheet->openEdgeCount, std::size_t(10));
+        QCOMPARE(sheet->openEdges.size(), std::size_t(20));
+        QVERIFY(!sheet->closed);
+        const auto box = stageMesh(made("box"), look);
+        QCOMPARE(box->openEdgeCount, std::size_t(0));
+        QVERIFY(box->closed);
+    }
+
+    void arrowsFollowTheirAttribute() {
+        const Geometry g = with("way = vec3(0, 2, 0) * (index < 3 ? 1.0 : 0.5);", made("grid", {{"cells", {2, 2}}}));
+        StageLook look;
+        look.arrows = "way";
+        const auto arrows = stageMesh(g, look)->arrows;
+        QVERIFY(arrows.size() >= std::size_t(9 * 2));
+        QCOMPARE(arrows.size() % 2, std::size_t(0));
+        look.arrowLength = 2;
+        const auto longer = stageMesh(g, look)->arrows;
+        // The first line of each arrow is its shaft: from the point, along the vector, twice as long with twice the length.
+        QVERIFY(near(double(distance(longer[1].position, longer[0].position)), 2 * double(distance(arrows[1].position, arrows[0].position)), 1e-5));
+        QVERIFY(near(double(normalized(arrows[1].position - arrows[0].position).y), 1, 1e-5));
+    }
+
+    void shadingSpreadsFromLeastToMost() {
+        StageLook look;
+        look.shading = Shading::attribute;
+        look.attribute = "height";
+        const Geometry g = with("height = position.x;", made("grid", {{"size", {4, 4}}, {"cells", {4, 4}}}));
+        const auto mesh = stageMesh(g, look);
+        QCOMPARE(mesh->low, -2.0);
+        QCOMPARE(mesh->high, 2.0);
+        QVERIFY(mesh->attributeProblem.empty());
+        for (const auto& v : mesh->vertices) QVERIFY(length(v.colour - valueColour((v.position.x + 2) / 4)) < 1e-3f);
+        look.attribute = "nowhere";
+        QVERIFY(!stageMesh(g, look)->attributeProblem.empty());
+        const auto names = colourableAttributes(g);
+        QVERIFY(std::find(names.begin(), names.end(), "height") != names.end());
+    }
+
+    void largeModelsHaveAReducedList() {
+        const auto mesh = stageMesh(made("grid", {{"cells", {300, 300}}}), {});
+        QCOMPARE(mesh->triangles.size() / 3, std::size_t(180000));
+        QVERIFY(!mesh->reduced.empty() && mesh->reduced.size() / 3 <= kReduceAbove);
+        for (Index i : mesh->reduced) QVERIFY(i < mesh->vertices.size());
+    }
+
+    void marksAreDrawnWhereTheirElementsAre() {
+        const Geometry g = made("box", {{"size", {2, 2, 2}}, {"anchor", "middle"}});
+        const MarkShapes face = markShapes(g, {Element::face, {0}, {}});
+        QCOMPARE(face.triangles.size(), std::size_t(6));
+        const MarkShapes points = markShapes(g, {Element::point, {1, 5, 999}, {}});
+        QCOMPARE(points.dots.size(), std::size_t(2));
+        QCOMPARE(points.dots[0].position, g.positions()[1]);
+        const MarkShapes edges = markShapes(g, {Element::face, {}, {{0, 1}, {0, 4000}}});
+        QCOMPARE(edges.lines.size(), std::size_t(2));
+        QVERIFY(markShapes(g, {}).bounds.empty);
+    }
+
+    // The table
+
+    void rowsAreChosenAsAPlainSearchDoes() {
+        std::mt19937 random(8);
+        std::vector<Vec3> at(400);
+        for (Vec3& p : at) p = {float(random() % 10), float(random() % 100) / 10, float(random() % 7)};
+        const Geometry g(at);
+        for (bool descending : {false, true}) {
+            const ChosenRows found = chooseRows(g, Element::point, {"position.x > 4 && position.z != 2", "position", 1, descending});
+            QVERIFY(found.problem.isEmpty());
+            std::vector<Index> expected;
+            for (Index i = 0; i < at.size(); ++i)
+                if (at[i].x > 4 && at[i].z != 2) expected.push_back(i);
+            std::stable_sort(expected.begin(), expected.end(), [&](Index a, Index b) { return descending ? at[a].y > at[b].y : at[a].y < at[b].y; });
+            QCOMPARE(found.rows, expected);
+        }
+        QVERIFY(chooseRows(g, Element::point, {"position.x >", "", 0, false}).problem.contains("column"));
+        QVERIFY(chooseRows(g, Element::point, {"positon.x > 1", "", 0, false}).problem.contains("position"));
+    }
+
+    void tablesHideOrderAndCopy() {
+        const Geometry g = with("mask = index * 0.5; word = index == 1 ? \"a,b\" : \"plain\";", Geometry({{1, 2, 3}, {4, 5, 6}, {7, 8, 9}}));
+        GeometryModel model;
+        model.show(outcomeOf(g), Element::point);
+        QCOMPARE(model.rowCount(), 3);
+        QCOMPARE(model.columnCount(), 5);
+        model.setOrder({2, 0}, false);
+        QCOMPARE(model.rowCount(), 2);
+        QCOMPARE(model.elementAt(0), Index(2));
+        QCOMPARE(model.rowOf(0), 1);
+        QCOMPARE(model.rowOf(1), -1);
+        model.setOrder({}, true);
+        model.hideAttributes({"position"});
+        QCOMPARE(model.columnCount(), 2);
+        const QStringList lines = model.csv({}).split('\n', Qt::SkipEmptyParts);
+        QCOMPARE(lines.size(), 4);
+        QVERIFY(lines[0].contains("mask") && lines[0].contains("word"));
+        QVERIFY2(lines[2].contains("\"a,b\""), qPrintable(lines[2]));
+        QVERIFY(lines[3].contains("1"));
+        model.show(nullptr, Element::point);
+        QCOMPARE(model.rowCount(), 0);
+    }
+
+    // Background work
+
+    void workIsDoneBehindInOrderAndToldInFront() {
+        Background background;
+        std::vector<int> told;
+        QThread* const front = QThread::currentThread();
+        std::atomic<bool> behind{true};
+        for (int i = 0; i < 20; ++i)
+            background.start([&, i]() -> Background::Then {
+                behind = behind && QThread::currentThread() != front;
+                return [&told, i, front] {
+                    if (QThread::currentThread() == front) told.push_back(i);
+                };
+            });
+        QTRY_COMPARE(told.size(), std::size_t(20));
+        QVERIFY(behind);
+        for (int i = 0; i < 20; ++i) QCOMPARE(told[std::size_t(i)], i);
+    }
+
+    void whatHasNotBegunCanBeDropped() {
+        QSemaphore begun, go;
+        std::atomic<int> ran{0};
+        Background background;
+        background.start([&]() -> Background::Then {
+            begun.release();
+            go.acquire();
+            ++ran;
+            return {};
+        });
+        begun.acquire();
+        for (int i = 0; i < 5; ++i) background.start([&]() -> Background::Then { return ++ran, Background::Then(); });
+        background.clear();
+        go.release();
+        background.wait();
+        QCOMPARE(ran.load(), 1);
+    }
+
+    void anEndDropsWhatWaitsAndTellsNothing() {
+        bool told = false;
+        std::atomic<int> ran{0};
+        {
+            QSemaphore begun;
+            Background background;
+            background.start([&]() -> Background::Then {
+                begun.release();
+                QThread::msleep(50);
+                ++ran;
+                return [&told] { told = true; };
+            });
+            background.start([&]() -> Background::Then { return ++ran, Background::Then(); });
+            begun.acquire();
+        }
+        QCOMPARE(ran.load(), 1);
+        QCoreApplication::processEvents();
+        QVERIFY(!told);
+    }
+
+    // Formula editor, without a window
+
+    void colouringFollowsCommentsAndTexts() {
+        FormulaEditor editor;
+        editor.setNames({"mask"});
+        editor.setPlainText("let a = mask; // let\n/* mask\nmask */ mask = \"let\";");
+        const auto colourAt = [&](int block, int column) {
+            const QTextBlock line = editor.document()->findBlockByNumber(block);
+            for (const auto& range : line.layout()->formats())
+                if (column >= range.start && column < range.start + range.length) return range.format.foreground().color();
+            return QColor();
+        };
+        const QColor word = colourAt(0, 0), name = colourAt(0, 8), comment = colourAt(0, 17);
+        QVERIFY(word.isValid() && name.isValid() && comment.isValid());
+        QVERIFY(word != name && name != comment && word != comment);
+        QCOMPARE(colourAt(1, 4), comment);
+        QCOMPARE(colourAt(2, 1), comment);
+        QCOMPARE(colourAt(2, 8), name);
+        QVERIFY(colourAt(2, 17) != word);
+    }
+
+    void previewsTellTheirValuesInWords() {
+        SourcePreview preview;
+        std::vector<float> values(11);
+        std::iota(values.begin(), values.end(), 0.0f);
+        preview.show(statisticsOf(Column(values), 0, 40));
+        QCOMPARE(preview.accessibleName(), QString("Values from 0 to 10, 5 on average"));
+        preview.showReason("Nothing has come in yet.");
+        QCOMPARE(preview.accessibleName(), QString("Nothing has come in yet."));
+        QCOMPARE(preview.statistics().count, std::size_t(0));
+    }
+};
+
+int main(int argc, char** argv) {
+    const OwnApplication application(argc, argv);
+    TestPieces test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "test_pieces.moc"
