@@ -11,7 +11,6 @@ namespace {
 
 constexpr std::array<std::string_view, 7> kKinds{"fixed", "control", "formula", "attribute", "ramp", "noise", "random"};
 constexpr std::array<std::string_view, 3> kShapes{"straight", "smooth", "step"};
-constexpr std::array<std::string_view, 3> kNoiseKinds{"gradient", "cells", "value"};
 
 /// Unwinds to sourceFromJson with what is wrong.
 struct Wrong {
@@ -87,7 +86,15 @@ Source readNoise(const Json& from) {
         const auto offset = numbers<3>(from["offset"], "offset");
         std::copy(offset.begin(), offset.end(), out.options.offset);
     }
-    if (from.contains("kind")) out.options.kind = static_cast<NoiseKind>(word(kNoiseKinds, text(from["kind"], "'kind'"), "kind of noise (gradient, cells, value)"));
+    if (from.contains("stretch")) {
+        const auto stretch = numbers<3>(from["stretch"], "stretch");
+        std::copy(stretch.begin(), stretch.end(), out.options.stretch);
+    }
+    if (from.contains("ridged")) {
+        if (!from["ridged"].is_boolean()) throw Wrong{"'ridged' must be true or false"};
+        out.options.ridged = from["ridged"].get<bool>();
+    }
+    if (from.contains("kind")) out.options.kind = static_cast<NoiseKind>(word(kNoiseKinds, text(from["kind"], "'kind'"), "kind of noise (gradient, cells, value, cell second, cell edge, cell number)"));
     if (from.contains("range")) {
         const auto range = numbers<2>(from["range"], "range");
         out.low = range[0], out.high = range[1];
@@ -170,7 +177,9 @@ struct Writer {
         Json inner{{"size", o.size}, {"octaves", o.octaves}, {"roughness", o.roughness}, {"seed", o.seed}};
         inner["range"] = {s.low, s.high};
         inner["offset"] = {o.offset[0], o.offset[1], o.offset[2]};
+        if (o.stretch[0] != 1 || o.stretch[1] != 1 || o.stretch[2] != 1) inner["stretch"] = {o.stretch[0], o.stretch[1], o.stretch[2]};
         inner["kind"] = kNoiseKinds[static_cast<std::size_t>(o.kind)];
+        if (o.ridged) inner["ridged"] = true;
         return {{"noise", std::move(inner)}};
     }
     Json operator()(const RandomSource& s) const {

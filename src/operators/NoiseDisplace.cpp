@@ -17,10 +17,10 @@ NoiseOptions readNoise(OperatorCall& call) {
     options.octaves = call.integer("octaves");
     options.roughness = call.number("roughness");
     options.seed = static_cast<std::uint32_t>(call.integer("seed"));
-    const Vec3 offset = call.vec3("offset");
-    for (int c = 0; c < 3; ++c) options.offset[c] = double(offset[c]);
-    const std::string kind = call.choice("kind");
-    options.kind = kind == "cells" ? NoiseKind::cells : kind == "value" ? NoiseKind::value : NoiseKind::gradient;
+    const Vec3 offset = call.vec3("offset"), stretch = call.vec3("stretch");
+    for (int c = 0; c < 3; ++c) options.offset[c] = double(offset[c]), options.stretch[c] = double(stretch[c]);
+    options.kind = static_cast<NoiseKind>(std::ranges::find(kNoiseKinds, call.choice("kind")) - kNoiseKinds.begin());
+    options.ridged = call.flag("ridged");
     return options;
 }
 
@@ -100,7 +100,11 @@ OperatorSpec noiseDisplaceOperator() {
         numberSetting("roughness", "Roughness", Unit::part, 0.5).within(0, 4).slider(0, 1).helped("The weight of each finer layer.").in("Pattern"),
         vec3Setting("offset", "Offset", Unit::metre, {0, 0, 0}).helped("Moves the pattern through space.").in("Pattern"),
         integerSetting("seed", "Seed", 0).slider(0, 100).helped("Another number gives another pattern.").in("Pattern"),
-        choiceSetting("kind", "Kind", {"gradient", "cells", "value"}, "gradient").helped("Rolling, bubbly, or blocky noise.").in("Pattern"),
+        vec3Setting("stretch", "Stretch", Unit::part, {1, 1, 1}).within(1e-6, 1e6).helped("Times the size along x, y and z: 4 along y draws the bumps out upwards.").in("Pattern"),
+        choiceSetting("kind", "Kind", {kNoiseKinds.begin(), kNoiseKinds.end()}, "gradient")
+            .helped("Rolling, bubbly or blocky; by the second nearest cell, by the way to a cell's edge, or one value for each cell.")
+            .in("Pattern"),
+        flagSetting("ridged", "Ridged", false).helped("Folds each layer at its middle, which gives sharp ridges.").in("Pattern"),
         choiceSetting("along", "Along", {"normal", "axis mask", "attribute"}, "normal").helped("Which way points move.").in("Direction"),
         vec3Setting("axes", "Axes", Unit::none, {0, 1, 0}).helped("Weights for moving along x, y and z.").when("along", {"axis mask"}).in("Direction"),
         textSetting("attribute", "Direction", "tangent").helped("An attribute with a direction for each point.").when("along", {"attribute"}).in("Direction"),

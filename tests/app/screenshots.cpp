@@ -109,6 +109,10 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->setAttribute(QStringLiteral("bend"));
     take(window, folder, QStringLiteral("origin"));
+    window.weave()->choose("rough");
+    settle(window);
+    window.stage()->tools()->setShading(Shading::difference);
+    take(window, folder, QStringLiteral("difference"));
     window.document().apply(setSettings(window.document().loom(), {"rough"}, "amount", seedloom::Json{{"ramp", {{"over", "position.y"}, {"range", "auto"}, {"knots", {{0, 0.0, "smooth"}, {1, 0.03}}}}}}));
     window.document().apply(setSettings(window.document().loom(), {"rough"}, "blend", seedloom::Json{{"noise", {{"size", 0.2}, {"octaves", 3}, {"range", {0, 1}}}}}));
     window.weave()->choose("rough");

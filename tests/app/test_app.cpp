@@ -471,10 +471,10 @@ private Q_SLOTS:
     void colouringByAttributeAndWire() {
         click("soften");
         window_->stage()->setAttribute("along");
-        QTRY_VERIFY_WITH_TIMEOUT(window_->stage()->mesh() && window_->stage()->mesh()->attribute == "along", 10000);
-        QCOMPARE(window_->stage()->mesh()->low, 0.0);
-        QCOMPARE(window_->stage()->mesh()->high, 1.0);
-        const Vec3 low = valueColour(0), high = valueColour(1);
+        QTRY_VERIFY_WITH_TIMEOUT(window_->stage()->mesh() && window_->stage()->mesh()->legend.title == "along", 10000);
+        QCOMPARE(window_->stage()->mesh()->legend.low, 0.0);
+        QCOMPARE(window_->stage()->mesh()->legend.high, 1.0);
+        const Vec3 low = scaleColour(ColourScale::even, 0), high = scaleColour(ColourScale::even, 1);
         QVERIFY(low.z > low.x && high.x > high.z);
         QVERIFY(!window_->stage()->mesh()->wire.empty());
     }

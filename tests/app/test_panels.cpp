@@ -434,7 +434,7 @@ private Q_SLOTS:
         clickHead(1);
         QTRY_VERIFY(!data->busy() && data->strip()->accessibleDescription().startsWith("position.y"));
         QVERIFY(data->model()->ordered() && first() < 0.01f);
-        QTRY_COMPARE(QString::fromStdString(stage()->mesh()->attribute), QString("position"));
+        QTRY_COMPARE(QString::fromStdString(stage()->mesh()->legend.title), QString("position"));
         clickHead(1);
         QTRY_VERIFY(!data->busy() && first() > 0.89f);
         clickHead(1);

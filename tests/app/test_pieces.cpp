@@ -234,12 +234,12 @@ private Q_SLOTS:
         look.attribute = "height";
         const Geometry g = with("height = position.x;", made("grid", {{"size", {4, 4}}, {"cells", {4, 4}}}));
         const auto mesh = stageMesh(g, look);
-        QCOMPARE(mesh->low, -2.0);
-        QCOMPARE(mesh->high, 2.0);
-        QVERIFY(mesh->attributeProblem.empty());
-        for (const auto& v : mesh->vertices) QVERIFY(length(v.colour - valueColour((v.position.x + 2) / 4)) < 1e-3f);
+        QCOMPARE(mesh->legend.low, -2.0);
+        QCOMPARE(mesh->legend.high, 2.0);
+        QVERIFY(mesh->legend.problem.empty());
+        for (const auto& v : mesh->vertices) QVERIFY(length(v.colour - scaleColour(ColourScale::even, (v.position.x + 2) / 4)) < 0.02f);
         look.attribute = "nowhere";
-        QVERIFY(!stageMesh(g, look)->attributeProblem.empty());
+        QVERIFY(!stageMesh(g, look)->legend.problem.empty());
         const auto names = colourableAttributes(g);
         QVERIFY(std::find(names.begin(), names.end(), "height") != names.end());
     }

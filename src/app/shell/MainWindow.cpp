@@ -106,7 +106,10 @@ void MainWindow::connectPanels() {
     });
     connect(data_, &DataDrawer::rowsChosen, this, [this](Element element, const std::vector<Index>& rows) { stage_->setMarks({element, rows, {}}); });
     connect(data_, &DataDrawer::columnChosen, stage_, &Stage::setAttribute);
-    connect(stage_->tools(), &StageTools::lookChanged, this, &MainWindow::showOrigins);
+    connect(stage_->tools(), &StageTools::lookChanged, this, [this] {
+        showOrigins();
+        showStage();  // differences need what the node is compared with
+    });
     connect(data_, &DataDrawer::pinChanged, this, &MainWindow::showChosen);
     connect(checkup_, &CheckupDrawer::showWanted, this, [this](const Finding& finding) {
         weave_->pin({});
@@ -258,7 +261,7 @@ void MainWindow::showStage() {
         stage_->compare({});
         return stage_->show(inputOf(weave_->chosen()), tr("input: %1"));
     }
-    if (compare_) {
+    if (compare_ || stage_->tools()->look().shading == Shading::difference) {
         const Compared both = compared();
         stage_->show(both.right.outcome ? both.right : subjectOf(weave_->chosen()));
         stage_->compare(both.left);

@@ -278,11 +278,24 @@ void GlCanvas::drawGround() {
     gl->glDisable(GL_BLEND);
 }
 
+namespace {
+
+/// What the fragment shader takes for a shading; differences are drawn like attributes.
+int shaderOf(const StageMesh& mesh) {
+    if (!mesh.legend.problem.empty()) return int(Shading::clay);
+    return int(mesh.shading == Shading::difference ? Shading::attribute : mesh.shading);
+}
+
+/// Curves are ink, and so follow the theme, unless their own colours mean something.
+bool linesCarryColours(const StageMesh& mesh) { return mesh.shading == Shading::difference || (mesh.faceCount == 0 && !mesh.legend.title.empty()); }
+
+}  // namespace
+
 void GlCanvas::drawScene(Scene& scene) {
     if (!scene.mesh) return;
     auto* gl = QOpenGLContext::currentContext()->functions();
     const StageMesh& mesh = *scene.mesh;
-    shader_->setUniformValue("shading", float(mesh.attributeProblem.empty() ? int(mesh.shading) : 0));
+    shader_->setUniformValue("shading", float(shaderOf(mesh)));
     const QVector3D ink = currentTheme() == ThemeName::night ? QVector3D(0.08f, 0.09f, 0.11f) : QVector3D(0.137f, 0.169f, 0.212f);
     Batch& faces = reducing_ && scene.reduced.count > 0 ? scene.reduced : scene.faces;
     if (options_.xray) {
@@ -303,8 +316,7 @@ void GlCanvas::drawScene(Scene& scene) {
             gl->glDisable(GL_BLEND);
         }
     }
-    // Curves are ink, and so follow the theme, unless they carry the colours of an attribute.
-    const QVector4D line(vector(colours().ink), mesh.shading == Shading::attribute && mesh.faceCount == 0 ? 0.0f : 1.0f);
+    const QVector4D line(vector(colours().ink), linesCarryColours(mesh) ? 0.0f : 1.0f);
     drawBatch(scene.lines, GL_LINES, false, {.tint = line, .nearer = 0.0006f});
     drawBatch(scene.dots, GL_POINTS, false, {.tint = line, .nearer = 0.0008f, .pointSize = 5});
     if (reducing_) return;

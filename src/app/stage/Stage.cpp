@@ -2,6 +2,7 @@
 
 #include "app/shell/Theme.h"
 #include "app/stage/GlCanvas.h"
+#include "app/stage/StageLegend.h"
 #include "app/stage/StageTools.h"
 
 #include <QtGui/QPainter>
@@ -37,14 +38,12 @@ Stage::Stage(QWidget* parent) : QWidget(parent), problem_(openGlProblem()) {
     overlay_->setObjectName(QStringLiteral("stageOverlay"));
     overlay_->installEventFilter(this);
     tools_ = new StageTools(this);
-    connect(tools_, &StageTools::lookChanged, this, [this] {
-        layOut();
-        const StageLook look = tools_->look();
-        if (look == look_) return;
-        look_ = look;
-        startMesh(shown_, subject_);
-        startMesh(left_, other_);
+    legend_ = new StageLegend(this);
+    connect(legend_, &StageLegend::chosen, this, [this](const ColourChoice& choice) {
+        colours_[colourKey(look_)] = choice;
+        takeLook();
     });
+    connect(tools_, &StageTools::lookChanged, this, &Stage::takeLook);
     connect(tools_, &StageTools::optionsChanged, this, [this] {
         if (canvas_) canvas_->setOptions(tools_->options());
         overlay_->update();
@@ -53,6 +52,9 @@ Stage::Stage(QWidget* parent) : QWidget(parent), problem_(openGlProblem()) {
     settle_.setSingleShot(true);
     settle_.setInterval(180);
     connect(&settle_, &QTimer::timeout, this, &Stage::settled);
+    hover_.setSingleShot(true);
+    hover_.setInterval(60);
+    connect(&hover_, &QTimer::timeout, this, &Stage::lookUnderPointer);
     cameraChanged();
 }
 
@@ -73,6 +75,24 @@ void Stage::show(const Subject& subject, const QString& remark) {
     startMesh(shown_, subject_);
 }
 
+std::string Stage::colourKey(const StageLook& look) const { return look.shading == Shading::difference ? std::string() : look.attribute; }
+
+StageLook Stage::lookNow() const {
+    StageLook look = tools_->look();
+    if (const auto it = colours_.find(colourKey(look)); it != colours_.end()) look.colours = it->second;
+    return look;
+}
+
+void Stage::takeLook() {
+    layOut();
+    const StageLook look = lookNow();
+    if (look == look_) return;
+    look_ = look;
+    if (canvas_ && !comparing()) canvas_->setOther(nullptr);
+    startMesh(shown_, subject_);
+    startMesh(left_, other_);
+}
+
 void Stage::offerAttributes() {
     QStringList names, vectors;
     if (subject_.outcome) {
@@ -82,7 +102,7 @@ void Stage::offerAttributes() {
         if (!vectors.contains(QStringLiteral("normal"))) vectors << QStringLiteral("normal");
     }
     tools_->offer(names, vectors);
-    look_ = tools_->look();
+    look_ = lookNow();
 }
 
 void Stage::compare(const Subject& left) {
@@ -91,7 +111,9 @@ void Stage::compare(const Subject& left) {
     other_ = left;
     tools_->compareButton()->setChecked(comparing());
     overlay_->update();
-    if (!same) startMesh(left_, other_);
+    if (same) return;
+    startMesh(left_, other_);
+    if (look_.shading == Shading::difference) startMesh(shown_, subject_);
 }
 
 void Stage::startMesh(Side& side, const Subject& subject) {
@@ -101,8 +123,9 @@ void Stage::startMesh(Side& side, const Subject& subject) {
     }
     if (!subject.outcome) return takeMesh(side, nullptr);
     side.building = true;
-    background_.start([this, &side, outcome = subject.outcome, output = subject.output, look = look_]() -> Background::Then {
-        return [this, &side, mesh = stageMesh(outcome->output(output), look)] { takeMesh(side, mesh); };
+    background_.start([this, &side, outcome = subject.outcome, output = subject.output, other = other_, look = look_]() -> Background::Then {
+        const Geometry* before = other.outcome ? &other.outcome->output(other.output) : nullptr;
+        return [this, &side, mesh = stageMesh(outcome->output(output), look, before)] { takeMesh(side, mesh); };
     });
 }
 
@@ -110,8 +133,10 @@ void Stage::takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh) {
     side.building = false;
     side.mesh = std::move(mesh);
     const bool main = &side == &shown_;
-    if (canvas_) main ? canvas_->setMesh(side.mesh) : canvas_->setOther(side.mesh);
+    if (canvas_) main ? canvas_->setMesh(side.mesh) : canvas_->setOther(comparing() ? side.mesh : nullptr);
     if (main) {
+        legend_->show(side.mesh ? side.mesh->legend : Legend());
+        layOut();
         refreshMarks();
         if (frameNext_ && side.mesh && !side.mesh->bounds.empty) {
             frameAll();
@@ -214,6 +239,8 @@ void Stage::layOut() {
     tools_->move(12, 10);
     tools_->layOut(width() - 12 - 74);
     tools_->raise();
+    legend_->move(12, height() - legend_->height() - 32);
+    legend_->raise();
 }
 
 void Stage::resizeEvent(QResizeEvent*) {

@@ -1,6 +1,7 @@
 #pragma once
 // The 3D view with its tools, legend, read-outs and handles. Stage.cpp: what it shows; StageMouse.cpp: what the hand does there;
-// StagePainting.cpp: what is painted over the model; StageBrush.cpp: painting on it.
+// StagePainting.cpp: what is painted over the model; StageBrush.cpp: painting on it;
+// StageHover.cpp: the value under the pointer.
 #include "app/shell/Background.h"
 #include "app/stage/Brush.h"
 #include "app/stage/Camera.h"
@@ -14,6 +15,7 @@
 namespace seedloom::app {
 
 class GlCanvas;
+class StageLegend;
 class StageTools;
 
 class Stage : public QWidget {
@@ -34,7 +36,7 @@ public:
     void show(const Subject& subject, const QString& remark = {});
     /// Shows `left` left of a divider that can be dragged, and the subject right of it. Without an outcome: no divider.
     void compare(const Subject& left);
-    bool comparing() const { return other_.outcome != nullptr; }
+    bool comparing() const { return other_.outcome != nullptr && look_.shading != Shading::difference; }
     double divider() const { return divider_; }
     /// Where the divider's grip is, in pixels.
     QPoint dividerPixel() const;
@@ -69,6 +71,9 @@ public:
     void setAttribute(const QString& name);
     void setWire(bool on);
     StageTools* tools() const { return tools_; }
+    StageLegend* legend() const { return legend_; }
+    /// The value under the resting pointer, as it is shown beside it; empty where there is none.
+    const QString& hovered() const { return hovered_; }
     GlCanvas* canvas() const { return canvas_; }
     /// Pixel of the compass for one of six sides, as lookFrom.
     QPointF compassPixel(int side) const;
@@ -101,6 +106,10 @@ private:
         bool building = false, again = false;
     };
     void offerAttributes();
+    StageLook lookNow() const;
+    void takeLook();
+    /// The name under which the choice of colours is kept.
+    std::string colourKey(const StageLook& look) const;
     void startMesh(Side& side, const Subject& subject);
     void takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh);
     void refreshMarks();
@@ -119,22 +128,26 @@ private:
     QPointF compassCentre() const;
 
     void paintOverlay(QPainter& painter) const;
-    void paintLegend(QPainter& painter) const;
     void paintReadout(QPainter& painter) const;
     void paintNames(QPainter& painter) const;
     void paintHandles(QPainter& painter) const;
     void paintCompass(QPainter& painter) const;
     void paintNumbers(QPainter& painter) const;
     void paintDivider(QPainter& painter) const;
+    void paintHovered(QPainter& painter) const;
+    void hoverMoved(QPointF at);
+    void lookUnderPointer();
 
     GlCanvas* canvas_ = nullptr;
     QWidget* overlay_ = nullptr;
     StageTools* tools_ = nullptr;
+    StageLegend* legend_ = nullptr;
     QString problem_, remark_;
     bool frameNext_ = true, lastFrame_ = false, framed_ = false;
 
     Camera camera_;
     StageLook look_;
+    std::map<std::string, ColourChoice> colours_;  ///< by attribute, as the user set them in the legend
     Subject subject_, other_;
     Side shown_, left_;
     StageMarks marks_;
@@ -157,8 +170,12 @@ private:
     bool dividerDragged_ = false, movedFar_ = false;
     QPointF last_, pressedAt_, dragOffset_;
     Qt::MouseButton button_ = Qt::NoButton;
-    QTimer settle_;
-    Background background_;  ///< last: it stops before what it writes to goes
+    QTimer settle_, hover_;
+    QPointF hoverAt_;
+    QString hovered_;
+    int hoverWish_ = 0;
+    // Last: they stop before what they write to goes.
+    Background background_, looking_;
 };
 
 }  // namespace seedloom::app

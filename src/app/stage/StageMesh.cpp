@@ -1,12 +1,13 @@
 #include "app/stage/StageMesh.h"
 
+#include "geometry/Difference.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
 
 #include <meshoptimizer.h>
 
-#include <limits>
+#include <fmt/format.h>
 
 namespace seedloom::app {
 
@@ -15,39 +16,76 @@ namespace {
 constexpr Vec3 kClay{0.80f, 0.765f, 0.70f};
 constexpr Vec3 kInk{0.137f, 0.169f, 0.212f};
 constexpr std::size_t kMostDots = 300000, kMostArrows = 40000;
+// Neither is a colour of the even scale.
+constexpr Vec3 kAdded{0.75f, 0.33f, 0.24f}, kRemoved{0.50f, 0.24f, 0.52f};
 constexpr Vec3 kIndigo{0.176f, 0.290f, 0.471f}, kMadder{0.702f, 0.251f, 0.180f};
 
-/// A length-per-row number of a column: the value, or a vector's length.
-double magnitude(const Column& column, std::size_t row) {
-    const int n = componentCount(column.type());
-    if (n == 1) return column.component(row, 0);
-    double sum = 0;
-    for (int c = 0; c < n; ++c) sum += column.component(row, c) * column.component(row, c);
-    return std::sqrt(sum);
-}
-
-/// A colour for every element of `element`, and the legend's range.
-std::vector<Vec3> attributeColours(const Geometry& g, Element element, StageMesh& mesh) {
-    const auto column = columnFor(g, mesh.attribute, element);
-    if (!column || column->type() == ColumnType::text) {
-        mesh.attributeProblem = column ? "texts have no colours" : "not on this geometry";
+/// Colours for the corners where there are faces, else for the points; none where the shape is shown plainly.
+std::vector<Vec3> attributeColours(const Geometry& g, StageMesh& mesh) {
+    const auto column = columnFor(g, mesh.legend.title, g.faceCount() > 0 ? Element::corner : Element::point);
+    if (!column) {
+        mesh.legend.problem = "not on this geometry";
         return {};
     }
-    std::vector<Vec3> out(column->size());
-    if (mesh.attribute == "color" && column->type() == ColumnType::vec3) return *column->as<Vec3>();
-    double low = std::numeric_limits<double>::max(), high = std::numeric_limits<double>::lowest();
-    for (std::size_t i = 0; i < out.size(); ++i) {
-        const double v = magnitude(*column, i);
-        if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
+    mesh.values = *column;
+    if (const auto found = findColumn(g, mesh.legend.title, Element::point)) mesh.legend.element = found->element;
+    return coloursOf(*column, mesh.legend);
+}
+
+StageMesh::Vertex plain(Vec3 position, Vec3 colour) { return {position, {0, 1, 0}, colour, {}}; }
+
+/// What was there before and is gone: edges of faces and lone points, as lines and dots.
+void addRemoved(const Geometry& before, const Difference& difference, StageMesh& mesh) {
+    const Topology& t = before.topology();
+    const auto at = [&](Index p) { return plain(before.positions()[p], kRemoved); };
+    for (Index f : difference.removedFaces) {
+        const auto face = t.face(f);
+        for (std::size_t i = 0; i < face.size(); ++i) {
+            mesh.lines.push_back(at(face[i]));
+            mesh.lines.push_back(at(face[(i + 1) % face.size()]));
+        }
     }
-    if (low > high) low = high = 0;
-    mesh.low = low;
-    mesh.high = high;
-    for (std::size_t i = 0; i < out.size(); ++i) {
-        const double v = magnitude(*column, i);
-        out[i] = std::isfinite(v) ? valueColour(high > low ? float((v - low) / (high - low)) : 0.5f) : Vec3{1, 0, 1};
+    std::vector<std::uint8_t> onFace(before.pointCount(), 0);
+    for (Index p : t.cornerPoint()) onFace[p] = 1;
+    for (Index p : difference.removed)
+        if (!onFace[p] && mesh.dots.size() < kMostDots) mesh.dots.push_back(at(p));
+}
+
+void countDifference(const Difference& difference, bool faces, Legend& legend) {
+    const auto tell = [&](const char* what, Vec3 colour, std::size_t count) {
+        if (count > 0) legend.key.push_back({what, colour, count});
+    };
+    tell(faces ? "added faces" : "added points", kAdded, faces ? difference.addedFaceCount : difference.addedCount);
+    tell(faces ? "removed faces" : "removed points", kRemoved, faces ? difference.removedFaces.size() : difference.removed.size());
+}
+
+std::vector<Vec3> differenceColours(const Geometry& g, const Geometry* given, StageMesh& mesh) {
+    mesh.legend.title = "moved";
+    if (!given) {
+        mesh.legend.problem = "there is nothing before this to compare it with";
+        return {};
     }
+    const Geometry before = bakeCopies(*given);
+    const Difference difference = differenceOf(before, g);
+    const bool faces = g.faceCount() > 0;
+    const Column moved(difference.moved);
+    mesh.values = faces ? gather(moved, g.topology().cornerPoint()) : moved;
+    std::vector<Vec3> out = coloursOf(*mesh.values, mesh.legend);
+    countDifference(difference, faces, mesh.legend);
+    if (faces) {
+        for (Index f = 0; f < g.faceCount(); ++f)
+            if (difference.addedFaces[f]) std::fill(out.begin() + g.topology().faceStart()[f], out.begin() + g.topology().faceStart()[f + 1], kAdded);
+    } else {
+        for (std::size_t p = 0; p < out.size(); ++p)
+            if (difference.added[p]) out[p] = kAdded;
+    }
+    addRemoved(before, difference, mesh);
     return out;
+}
+
+std::vector<Vec3> coloursFor(const Geometry& g, const Geometry* before, StageMesh& mesh) {
+    if (mesh.shading == Shading::difference) return differenceColours(g, before, mesh);
+    return mesh.legend.title.empty() ? std::vector<Vec3>() : attributeColours(g, mesh);
 }
 
 /// Fewer triangles over the same vertices, by clustering (meshoptimizer): coarse, but quick to make and with the same outline.
@@ -61,7 +99,7 @@ void reduce(StageMesh& mesh) {
     mesh.reduced.shrink_to_fit();
 }
 
-void addFaces(const Geometry& g, StageMesh& mesh) {
+void addFaces(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
     const Topology& t = g.topology();
     const auto* own = g.values<Vec3>(Element::corner, "normal");
     const auto* onPoints = g.values<Vec3>(Element::point, "normal");
@@ -73,10 +111,9 @@ void addFaces(const Geometry& g, StageMesh& mesh) {
         if (computed.empty()) computed = cornerNormals(g, 32);
         return computed[corner];
     };
-    const auto colour = mesh.attribute.empty() ? std::vector<Vec3>() : attributeColours(g, Element::corner, mesh);
     const auto uv = mesh.shading == Shading::checker ? columnFor(g, "uv", Element::corner) : std::nullopt;
     const auto* uvs = uv ? uv->as<Vec2>() : nullptr;
-    if (mesh.shading == Shading::checker && !uvs) mesh.attributeProblem = "there are no uv here";
+    if (mesh.shading == Shading::checker && !uvs) mesh.legend.title = "uv", mesh.legend.problem = "there are none here, so no squares can be drawn";
     mesh.vertices.resize(g.cornerCount());
     for (Index c = 0; c < g.cornerCount(); ++c) {
         const Index p = t.cornerPoint()[c];
@@ -93,9 +130,9 @@ void addFaces(const Geometry& g, StageMesh& mesh) {
     mesh.closed = std::all_of(t.edges().faceCount.begin(), t.edges().faceCount.end(), [](Index n) { return n == 2; });
 }
 
-void addCurvesAndPoints(const Geometry& g, const StageLook& look, StageMesh& mesh) {
+void addCurvesAndPoints(const Geometry& g, const StageLook& look, const std::vector<Vec3>& given, StageMesh& mesh) {
     const Topology& t = g.topology();
-    const auto colour = mesh.attribute.empty() || g.faceCount() > 0 ? std::vector<Vec3>() : attributeColours(g, Element::point, mesh);
+    const std::vector<Vec3> none, &colour = g.faceCount() > 0 ? none : given;  // where there are faces they are for corners
     const auto vertex = [&](Index p) { return StageMesh::Vertex{g.positions()[p], {0, 1, 0}, colour.empty() ? kInk : colour[p], {}}; };
     std::vector<std::uint8_t> onFace(g.pointCount(), 0);
     for (Index p : t.cornerPoint()) onFace[p] = 1;
@@ -111,8 +148,6 @@ void addCurvesAndPoints(const Geometry& g, const StageLook& look, StageMesh& mes
         if (!onFace[p] || look.points) mesh.dots.push_back(vertex(p));
     mesh.dotsCut = mesh.dots.size() == kMostDots;
 }
-
-StageMesh::Vertex plain(Vec3 position, Vec3 colour) { return {position, {0, 1, 0}, colour, {}}; }
 
 /// A line from `at` along `way`, with two short barbs at its end.
 void addArrow(std::vector<StageMesh::Vertex>& to, Vec3 at, Vec3 way, Vec3 colour) {
@@ -166,29 +201,58 @@ void addOpenEdges(const Geometry& g, StageMesh& mesh) {
 
 }  // namespace
 
-Vec3 valueColour(float t) {
-    constexpr Vec3 steps[] = {{0.176f, 0.290f, 0.471f}, {0.47f, 0.55f, 0.60f}, {0.87f, 0.79f, 0.60f}, {0.80f, 0.52f, 0.36f}, {0.702f, 0.251f, 0.180f}};
-    const float at = std::clamp(t, 0.0f, 1.0f) * 4;
-    const int i = std::min(int(at), 3);
-    return mix(steps[i], steps[i + 1], at - float(i));
-}
-
-std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look) {
+std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look, const Geometry* before) {
     auto mesh = std::make_shared<StageMesh>();
     mesh->geometry = bakeCopies(geometry);
     const Geometry& g = mesh->geometry;
     mesh->shading = look.shading;
-    if (look.shading == Shading::attribute) mesh->attribute = look.attribute;
+    if (look.shading == Shading::attribute) mesh->legend.title = look.attribute;
+    mesh->legend.choice = look.colours;
     mesh->bounds = boundsOf(g.positions());
     mesh->faceCount = g.faceCount();
     mesh->pointCount = g.pointCount();
     mesh->copyCount = geometry.copyCount();
-    if (const auto found = findColumn(g, look.attribute, Element::point)) mesh->attributeElement = found->element;
-    if (g.faceCount() > 0) addFaces(g, *mesh);
-    addCurvesAndPoints(g, look, *mesh);
+    const std::vector<Vec3> colour = coloursFor(g, before, *mesh);
+    if (g.faceCount() > 0) addFaces(g, colour, *mesh);
+    addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);
     if (look.openEdges) addOpenEdges(g, *mesh);
     return mesh;
+}
+
+namespace {
+
+/// The corner of a face that is nearest to a place on it.
+Index nearestCorner(const Geometry& g, Index face, Vec3 at) {
+    const Topology& t = g.topology();
+    Index best = t.faceStart()[face];
+    for (Index c = best; c < t.faceStart()[face + 1]; ++c)
+        if (distance(g.positions()[t.cornerPoint()[c]], at) < distance(g.positions()[t.cornerPoint()[best]], at)) best = c;
+    return best;
+}
+
+}  // namespace
+
+std::string valueAt(const StageMesh& mesh, Element picked, Index row, Vec3 at) {
+    if (!mesh.values || !mesh.legend.problem.empty() || (picked != Element::face && picked != Element::point)) return {};
+    const Topology& t = mesh.geometry.topology();
+    Index held = row, point = row, face = row;
+    if (picked == Element::face) {
+        held = nearestCorner(mesh.geometry, row, at);
+        point = t.cornerPoint()[held];
+    } else if (mesh.faceCount > 0) {
+        const auto corner = std::find(t.cornerPoint().begin(), t.cornerPoint().end(), row);
+        if (corner == t.cornerPoint().end()) return {};
+        held = static_cast<Index>(corner - t.cornerPoint().begin());
+        face = static_cast<Index>(std::upper_bound(t.faceStart().begin(), t.faceStart().end(), held) - t.faceStart().begin() - 1);
+    }
+    const std::string value = fmt::format("{}  {}", mesh.legend.title, valueText(*mesh.values, held));
+    switch (mesh.legend.element) {
+        case Element::point: return fmt::format("{}  ·  point {}", value, point);
+        case Element::corner: return fmt::format("{}  ·  corner {}", value, held);
+        case Element::face: return fmt::format("{}  ·  face {}", value, face);
+        default: return value;
+    }
 }
 
 MarkShapes markShapes(const Geometry& g, const StageMarks& marks) {
@@ -242,7 +306,7 @@ std::vector<std::string> colourableAttributes(const Geometry& geometry) {
     std::vector<std::string> out;
     for (Element element : kAllElements)
         for (const auto& [name, column] : geometry.table(element))
-            if (column.type() != ColumnType::text && std::find(out.begin(), out.end(), name) == out.end()) out.push_back(name);
+            if (std::find(out.begin(), out.end(), name) == out.end()) out.push_back(name);
     return out;
 }
 

@@ -1,17 +1,19 @@
 #pragma once
 // A geometry as arrays for drawing and picking; made off the interface thread.
+#include "app/stage/StageColours.h"
 #include "geometry/Measures.h"
 
 #include <memory>
 
 namespace seedloom::app {
 
-enum class Shading : unsigned char { clay, attribute, checker, sides };
+enum class Shading : unsigned char { clay, attribute, checker, sides, difference };
 
 /// What of a geometry is made ready for drawing.
 struct StageLook {
     Shading shading = Shading::clay;
     std::string attribute;    ///< colours faces by it where shading is attribute
+    ColourChoice colours;     ///< how values become colours
     std::string arrows;       ///< a vector attribute drawn as arrows; empty: none
     double arrowLength = 1;   ///< times the vector; unit vectors are about a twentieth of the model at 1
     bool points = false, normals = false, openEdges = false;
@@ -35,20 +37,19 @@ struct StageMesh {
     bool closed = false;
     bool dotsCut = false;                    ///< there are more points than are drawn
     Geometry geometry;                       ///< with copies baked: what is drawn
-    // Where coloured by an attribute:
     Shading shading = Shading::clay;
-    std::string attribute, attributeProblem;
-    Element attributeElement = Element::point;
-    double low = 0, high = 0;
+    Legend legend;                           ///< what the colours mean
+    std::optional<Column> values;            ///< what the colours show: for each corner, or for each point where there are no faces
 };
 
 /// Above this many triangles a reduced list is made.
 inline constexpr std::size_t kReduceAbove = 120000;
 
-/// Colour of a value from 0 (indigo) over sand to 1 (madder), even in lightness steps.
-Vec3 valueColour(float t);
+/// `before` is what the shading `difference` compares with.
+std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look, const Geometry* before = nullptr);
 
-std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look);
+/// The value that is shown at a picked place, and the element that holds it, for people; empty where the colours mean nothing there.
+std::string valueAt(const StageMesh& mesh, Element picked, Index row, Vec3 at);
 
 /// Names of attributes that can colour the stage.
 std::vector<std::string> colourableAttributes(const Geometry& geometry);

@@ -74,6 +74,7 @@ void Stage::moved(QMouseEvent* event) {
     const QPointF at = event->position(), by = at - last_;
     last_ = at;
     movedFar_ |= QLineF(at, pressedAt_).length() > 4;
+    hoverMoved(at);
     if (paints(event, 1)) return;
     if (draggedHandle_ >= 0) {
         const Vec3 to = draggedTo(at + dragOffset_);

@@ -29,41 +29,10 @@ void Stage::paintOverlay(QPainter& painter) const {
     paintHandles(painter);
     paintBrush(painter);
     if (comparing()) paintDivider(painter);
-    paintLegend(painter);
     paintReadout(painter);
     paintNames(painter);
     if (canvas_) paintCompass(painter);
-}
-
-void Stage::paintLegend(QPainter& painter) const {
-    const auto& mesh = shown_.mesh;
-    if (!mesh || (mesh->attribute.empty() && mesh->attributeProblem.empty())) return;
-    const Colours& c = colours();
-    const QRect bar(20, height() - 156, 12, 108);
-    const QString name = mesh->shading == Shading::checker ? tr("Checker") : QString::fromStdString(mesh->attribute);
-    painter.setFont(bodyFont(12, QFont::DemiBold));
-    if (!mesh->attributeProblem.empty()) {
-        painter.setPen(c.warning);
-        painter.drawText(QPoint(20, height() - 44), tr("%1: %2").arg(name, QString::fromStdString(mesh->attributeProblem)));
-        return;
-    }
-    QLinearGradient gradient(bar.bottomLeft(), bar.topLeft());
-    for (int i = 0; i <= 8; ++i) {
-        const Vec3 v = valueColour(float(i) / 8);
-        gradient.setColorAt(i / 8.0, QColor::fromRgbF(v.x, v.y, v.z));
-    }
-    painter.setPen(QPen(c.ink, 1));
-    painter.setBrush(gradient);
-    painter.drawRoundedRect(bar, 2, 2);
-    painter.setPen(c.ink);
-    painter.drawText(bar.right() + 10, bar.center().y() + 1, name);
-    painter.setFont(bodyFont(11));
-    painter.setPen(c.faint);
-    painter.drawText(bar.right() + 10, bar.center().y() + 16, tr("%1 · automatic range").arg(QString::fromUtf8(elementName(mesh->attributeElement).data())));
-    painter.setFont(numberFont(11));
-    painter.setPen(c.ink);
-    painter.drawText(bar.right() + 10, bar.top() + 9, QString::number(mesh->high, 'g', 4));
-    painter.drawText(bar.right() + 10, bar.bottom(), QString::number(mesh->low, 'g', 4));
+    paintHovered(painter);
 }
 
 QStringList Stage::remarks() const {
@@ -104,7 +73,8 @@ void Stage::paintNames(QPainter& painter) const {
     const Colours& c = colours();
     painter.setFont(bodyFont(12, QFont::DemiBold));
     painter.setPen(c.ink);
-    const QString name = remark_.isEmpty() ? subject_.name : remark_.arg(subject_.name);
+    const bool against = look_.shading == Shading::difference && other_.outcome;
+    const QString name = against ? tr("%1, since %2").arg(subject_.name, other_.name) : remark_.isEmpty() ? subject_.name : remark_.arg(subject_.name);
     if (!comparing()) {
         painter.drawText(QRect(16, height() - 46, width() - 32, 18), Qt::AlignRight | Qt::AlignVCenter, name);
         return;

@@ -23,8 +23,9 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
     auto* group = new QButtonGroup(this);
     const std::pair<QString, QString> shadings[] = {{tr("Clay"), tr("Show the plain shape")}, {tr("Attribute"), tr("Colour by an attribute")},
                                                     {tr("Checker"), tr("Squares that follow the uv, to see how a texture would lie")},
-                                                    {tr("Face sides"), tr("Fronts plain, backs hatched: turned faces show")}};
-    for (int i = 0; i < 4; ++i) {
+                                                    {tr("Face sides"), tr("Fronts plain, backs hatched: turned faces show")},
+                                                    {tr("Difference"), tr("How far each point moved since the node before, or between two chosen nodes; what was added and what is gone")}};
+    for (std::size_t i = 0; i < shading_.size(); ++i) {
         shading_[i] = add(shadings_, shadings[i].first, shadings[i].second);
         group->addButton(shading_[i]);
         if (i == 1) {
@@ -104,7 +105,7 @@ QToolButton* StageTools::add(QWidget* group, const QString& text, const QString&
 
 StageLook StageTools::look() const {
     StageLook look;
-    for (int i = 0; i < 4; ++i)
+    for (std::size_t i = 0; i < shading_.size(); ++i)
         if (shading_[i]->isChecked()) look.shading = static_cast<Shading>(i);
     if (look.shading == Shading::attribute) look.attribute = attribute_->currentText().toStdString();
     if (arrows_->currentIndex() > 0) look.arrows = arrows_->currentText().toStdString();
@@ -122,10 +123,10 @@ bool StageTools::numbers() const { return numbers_->isChecked(); }
 void StageTools::setAttribute(const QString& name) {
     if (attribute_->findText(name) < 0) attribute_->addItem(name);
     attribute_->setCurrentText(name);
-    shading_[int(Shading::attribute)]->setChecked(true);
+    shading_[std::size_t(Shading::attribute)]->setChecked(true);
 }
 
-void StageTools::setShading(Shading shading) { shading_[int(shading)]->setChecked(true); }
+void StageTools::setShading(Shading shading) { shading_[std::size_t(shading)]->setChecked(true); }
 
 void StageTools::setWire(bool on) { wire_->setChecked(on); }
 
@@ -182,7 +183,7 @@ void StageTools::offer(const QStringList& attributes, const QStringList& vectors
         box->addItems(names);
         box->setCurrentIndex(std::max<int>(0, int(names.indexOf(chosen))));
     };
-    fill(attribute_, attributes, shading_[int(Shading::attribute)]->isChecked(), {});
+    fill(attribute_, attributes, shading_[std::size_t(Shading::attribute)]->isChecked(), {});
     fill(arrows_, vectors, arrows_->currentIndex() > 0, {tr("nothing")});
 }
 

@@ -54,7 +54,7 @@ private:
     void fillMore();
 
     QWidget *shadings_, *overlays_;
-    QToolButton *shading_[4] = {};
+    std::array<QToolButton*, 5> shading_{};
     QToolButton *wire_, *points_, *normals_, *xray_, *more_, *compare_;
     QComboBox *attribute_, *arrows_;
     QAction *openEdges_, *numbers_;
