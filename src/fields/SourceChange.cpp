@@ -11,6 +11,9 @@ namespace {
 
 std::string plain(double v) { return fmt::format("{:.6g}", v); }
 
+/// As many digits as a float holds, so that 0.35 does not come back as 0.349999994.
+double rounded(double v) { return std::isfinite(v) ? std::stod(fmt::format("{:.7g}", v)) : v; }
+
 std::string bracketed(const std::string& text) {
     const bool word = std::all_of(text.begin(), text.end(), [](unsigned char c) { return std::isalnum(c) || c == '_' || c == '.'; });
     return word ? text : "(" + text + ")";
@@ -25,7 +28,7 @@ std::string scaledText(const std::string& value, double times, double plus) {
 
 std::array<double, 2> rangeOr(const SourceSurroundings& around, const std::string& over, std::array<double, 2> otherwise) {
     const auto found = around.rangeOf ? around.rangeOf(over) : std::nullopt;
-    return found ? *found : otherwise;
+    return found ? std::array{rounded((*found)[0]), rounded((*found)[1])} : otherwise;
 }
 
 /// A range that noise or random numbers can fill: that of the values, or about the one that there is.
@@ -33,7 +36,7 @@ std::array<double, 2> spreadOf(const SourceSurroundings& around) {
     const double low = around.least[0], high = around.most[0];
     if (high > low) return {low, high};
     const double by = low != 0 ? std::abs(low) / 2 : 0.1;
-    return {low - by, low + by};
+    return {rounded(low - by), rounded(low + by)};
 }
 
 bool has(const std::vector<std::string>& names, std::string_view name) { return std::find(names.begin(), names.end(), name) != names.end(); }
@@ -128,7 +131,6 @@ struct AsAttribute {
 Json fixedJson(const SourceSurroundings& around) {
     if (around.fallback.is_boolean()) return around.mean[0] >= 0.5;
     if (around.fallback.is_number_integer()) return std::llround(around.mean[0]);
-    const auto rounded = [](double v) { return std::stod(plain(v)); };
     if (around.fallback.is_number()) return rounded(around.mean[0]);
     if (!around.fallback.is_array()) return around.fallback;
     Json out = Json::array();
@@ -155,7 +157,10 @@ std::string rampAsFormula(const Ramp& ramp, const std::string& t) {
     return out;
 }
 
-Json changedSource(const Source& from, std::string_view kind, const SourceSurroundings& around) {
+Json changedSource(const Source& from, std::string_view kind, const SourceSurroundings& given) {
+    SourceSurroundings around = given;
+    for (auto* values : {&around.least, &around.mean, &around.most})
+        for (double& v : *values) v = rounded(v);
     if (kind == "control" && !around.controls.empty()) return sourceToJson(ControlSource{around.controls.front()});
     if (kind == "formula") return sourceToJson(FormulaSource{std::visit(AsFormula{around}, from)});
     if (kind == "ramp") return std::visit(AsRamp{around}, from);

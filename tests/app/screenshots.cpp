@@ -114,13 +114,13 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     window.stage()->tools()->setShading(Shading::difference);
     take(window, folder, QStringLiteral("difference"));
     window.document().apply(setSettings(window.document().loom(), {"rough"}, "amount", seedloom::Json{{"ramp", {{"over", "position.y"}, {"range", "auto"}, {"knots", {{0, 0.0, "smooth"}, {1, 0.03}}}}}}));
-    window.document().apply(setSettings(window.document().loom(), {"rough"}, "blend", seedloom::Json{{"noise", {{"size", 0.2}, {"octaves", 3}, {"range", {0, 1}}}}}));
+    window.document().apply(setSettings(window.document().loom(), {"rough"}, "size", seedloom::Json{{"formula", "ctl.weather * 20.0 + 0.05"}}));
+    window.document().apply(setSettings(window.document().loom(), {"rough"}, "blend", seedloom::Json{{"noise", {{"size", 0.2}, {"octaves", 3}, {"range", {0, 1}}, {"kind", "cell edge"}}}}));
     window.weave()->choose("rough");
     settle(window);
     window.stage()->tools()->setShading(Shading::clay);
     take(window, folder, QStringLiteral("sources"));
-    window.document().history().undo();
-    window.document().history().undo();
+    for (int i = 0; i < 3; ++i) window.document().history().undo();
     window.weave()->choose("moss");
     settle(window);
     window.settings()->strokes()->setPainting(true);

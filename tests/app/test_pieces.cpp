@@ -6,6 +6,7 @@
 #include "app/stage/Camera.h"
 #include "app/stage/Picking.h"
 #include "app/stage/StageMesh.h"
+#include "geometry/Rows.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"
 
@@ -244,6 +245,96 @@ private Q_SLOTS:
         QVERIFY(std::find(names.begin(), names.end(), "height") != names.end());
     }
 
+    void scalesAreEvenToTheEye() {
+        // Luminance of the screen's colours rises all the way, in steps whose lightness (its cube root) differs little.
+        const auto lightness = [](Vec3 c) {
+            const auto linear = [](float v) { return v <= 0.04045f ? v / 12.92f : std::pow((v + 0.055f) / 1.055f, 2.4f); };
+            return std::cbrt(0.2126f * linear(c.x) + 0.7152f * linear(c.y) + 0.0722f * linear(c.z));
+        };
+        for (int i = 0; i < 16; ++i) {
+            const float step = lightness(scaleColour(ColourScale::even, float(i + 1) / 16)) - lightness(scaleColour(ColourScale::even, float(i) / 16));
+            QVERIFY2(step > 0.025f && step < 0.06f, qPrintable(QString("%1: %2").arg(i).arg(double(step))));
+        }
+        // Two-sided: both ends equally dark, the middle light.
+        const float low = lightness(scaleColour(ColourScale::diverging, 0)), middle = lightness(scaleColour(ColourScale::diverging, 0.5f)), high = lightness(scaleColour(ColourScale::diverging, 1));
+        QVERIFY(std::abs(low - high) < 0.06f && middle > low + 0.4f);
+        for (std::size_t i = 0; i < kMostCategories; ++i)
+            for (std::size_t j = 0; j <= i; ++j) QVERIFY((length(categoryColour(i) - categoryColour(j)) > 0.12f) == (i != j));
+    }
+
+    void legendsFollowTheirChoice() {
+        const Column values(std::vector<float>{-1, 0, 3, std::nanf("")});
+        Legend even{.title = "v"};
+        const auto colours = coloursOf(values, even);
+        QCOMPARE(even.low, -1.0);
+        QCOMPARE(even.high, 3.0);
+        QCOMPARE(colours[3], kNoNumber);
+        // Two-sided: 0 is in the middle.
+        Legend sided{.title = "v", .choice = {.scale = ColourScale::diverging}};
+        QVERIFY(length(coloursOf(values, sided)[1] - scaleColour(ColourScale::diverging, 0.5f)) < 0.02f);
+        QCOMPARE(sided.low, -3.0);
+        // Locked: what is beyond takes the end's colour.
+        Legend locked{.title = "v", .choice = {.range = std::array{0.0, 1.0}}};
+        const auto held = coloursOf(values, locked);
+        QCOMPARE(held[0], held[1]);
+        QCOMPARE(held[2], scaleColour(ColourScale::even, 1));
+        QCOMPARE(locked.high, 1.0);
+        // Words and yes/no are categories, the most frequent first.
+        Legend words{.title = "v"};
+        const auto named = coloursOf(Column(std::vector<std::string>{"plank", "rail", "plank", ""}), words);
+        QCOMPARE(words.key.size(), std::size_t(3));
+        QCOMPARE(words.key[0].text, std::string("plank"));
+        QCOMPARE(words.key[0].count, std::size_t(2));
+        QCOMPARE(named[0], categoryColour(0));
+        QVERIFY(!words.numeric && !words.scaled);
+        std::vector<std::int32_t> pieces(30);
+        for (std::size_t i = 0; i < pieces.size(); ++i) pieces[i] = int(i % 15);
+        Legend numbers{.title = "piece", .choice = {.scale = ColourScale::categories}};
+        coloursOf(Column(pieces), numbers);
+        QCOMPARE(numbers.key.size(), kMostCategories);
+        QCOMPARE(numbers.further, std::size_t(5));
+        QVERIFY(numbers.numeric);
+    }
+
+    void differencesAreColoured() {
+        const Geometry before = made("grid", {{"size", {4, 4}}, {"cells", {4, 4}}}), after = with("position.y += index == 12 ? 0.5 : 0.0;", before);
+        StageLook look;
+        look.shading = Shading::difference;
+        const auto mesh = stageMesh(after, look, &before);
+        QCOMPARE(mesh->legend.low, 0.0);
+        QCOMPARE(mesh->legend.high, 0.5);
+        QVERIFY(mesh->legend.key.empty());
+        for (Index c = 0; c < after.cornerCount(); ++c)
+            QCOMPARE(mesh->vertices[c].colour, scaleColour(ColourScale::even, after.topology().cornerPoint()[c] == 12 ? 1.0f : 0.0f));
+        // Two boxes against one: what came is told and coloured, what went is drawn as lines.
+        const Geometry one = made("box", {}), two = combine({one, transformed(one, Affine{.move = {5, 0, 0}})});
+        const auto more = stageMesh(two, look, &one), less = stageMesh(one, look, &two);
+        QCOMPARE(more->legend.key.size(), std::size_t(1));
+        QCOMPARE(more->legend.key[0].count, one.faceCount());
+        QCOMPARE(more->vertices[0].colour, scaleColour(ColourScale::even, 0));
+        QCOMPARE(more->vertices.back().colour, more->legend.key[0].colour);
+        QVERIFY(more->lines.empty());
+        QCOMPARE(less->lines.size(), one.cornerCount() * 2);
+        QCOMPARE(less->legend.key[0].text, std::string("removed faces"));
+        QVERIFY(!stageMesh(one, look)->legend.problem.empty());
+    }
+
+    void valuesAreReadAtAPlace() {
+        const Geometry g = with("height = position.x; label = index < 3 ? \"low\" : \"high\";", made("grid", {{"size", {4, 4}}, {"cells", {4, 4}}}));
+        StageLook look;
+        look.shading = Shading::attribute;
+        look.attribute = "height";
+        const auto mesh = stageMesh(g, look);
+        const Index point = g.topology().face(5)[2];
+        const Vec3 at = g.positions()[point] * 0.9f + faceCentres(g)[5] * 0.1f;
+        QCOMPARE(valueAt(*mesh, Element::face, 5, at), "height  " + valueText(Column(std::vector<float>{g.positions()[point].x}), 0) + "  ·  point " + std::to_string(point));
+        QCOMPARE(valueAt(*mesh, Element::point, point, at), valueAt(*mesh, Element::face, 5, at));
+        look.attribute = "label";
+        QCOMPARE(valueAt(*stageMesh(g, look), Element::point, 1, {}), std::string("label  low  ·  point 1"));
+        look.shading = Shading::clay;
+        QVERIFY(valueAt(*stageMesh(g, look), Element::face, 5, at).empty());
+    }
+
     void largeModelsHaveAReducedList() {
         const auto mesh = stageMesh(made("grid", {{"cells", {300, 300}}}), {});
         QCOMPARE(mesh->triangles.size() / 3, std::size_t(180000));
@@ -366,7 +457,7 @@ private Q_SLOTS:
     // Formula editor, without a window
 
     void colouringFollowsCommentsAndTexts() {
-        FormulaEditor editor;
+        FormulaEditor editor(FormulaForm::statements);
         editor.setNames({"mask"});
         editor.setPlainText("let a = mask; // let\n/* mask\nmask */ mask = \"let\";");
         const auto colourAt = [&](int block, int column) {

@@ -5,7 +5,9 @@
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/SourcePreview.h"
 #include "app/settings/StrokesField.h"
+#include "app/settings/NumberField.h"
 #include "app/stage/Stage.h"
+#include "app/stage/StageLegend.h"
 #include "app/stage/StageTools.h"
 #include "formats/LoomFile.h"
 
@@ -14,7 +16,10 @@
 #include <QtCore/QTemporaryDir>
 #include <QtWidgets/QAbstractItemView>
 #include <QtWidgets/QCompleter>
+#include <QtWidgets/QCheckBox>
+#include <QtWidgets/QComboBox>
 #include <QtWidgets/QLabel>
+#include <QtWidgets/QMenu>
 #include <QtWidgets/QToolButton>
 
 using namespace seedloom;
@@ -241,6 +246,153 @@ private Q_SLOTS:
         stroke(middle - QPoint(60, 0), middle + QPoint(60, 0));
         QCOMPARE(settings()["strokes"].size(), std::size_t(2));
         QVERIFY(!(stage()->camera().toEye() == before.toEye()));
+    }
+
+    void theLegendIsLockedByHand() {
+        openPlate("formula", {{"text", "height = position.x;"}});
+        stage()->setAttribute("height");
+        StageLegend* legend = stage()->legend();
+        QTRY_VERIFY(legend->isVisible() && legend->legend().high == 2);
+        QTest::mouseClick(legend->high(), Qt::LeftButton);
+        QTest::keyClicks(legend->high(), "1");
+        QTest::keyClick(legend->high(), Qt::Key_Return);
+        QTRY_COMPARE(legend->legend().high, 1.0);
+        QCOMPARE(legend->legend().low, -2.0);
+        QVERIFY(legend->lock()->isChecked());
+        QCOMPARE(stage()->mesh()->vertices[0].colour, scaleColour(ColourScale::even, 0));
+        // Locked, it stays when the values change.
+        document().apply(setSetting(loom(), "work", "text", "height = position.x * 3.0;"));
+        waitFresh();
+        QTRY_COMPARE(stage()->mesh()->legend.high, 1.0);
+        // Another attribute has a range of its own; this one's is kept.
+        stage()->setAttribute("uv");
+        QTRY_VERIFY(!legend->lock()->isChecked());
+        stage()->setAttribute("height");
+        QTRY_VERIFY(legend->lock()->isChecked());
+        QTest::mouseClick(legend->lock(), Qt::LeftButton);
+        QTRY_COMPARE(legend->legend().high, 6.0);
+        // Two-sided, with 0 in the middle.
+        legend->scale()->setFocus();
+        QTest::keyClick(legend->scale(), Qt::Key_Down);
+        QTRY_COMPARE(legend->legend().choice.scale, ColourScale::diverging);
+        QCOMPARE(legend->legend().low, -6.0);
+    }
+
+    void textsHaveAKey() {
+        openPlate("formula", {{"text", "part = position.x < 0.0 ? \"west\" : \"east\";"}});
+        stage()->setAttribute("part");
+        StageLegend* legend = stage()->legend();
+        QTRY_COMPARE(legend->legend().key.size(), std::size_t(2));
+        QCOMPARE(legend->legend().key[0].text, std::string("east"));
+        QVERIFY(legend->isVisible() && !legend->scale()->isVisible() && !legend->high()->isVisible());
+        stage()->tools()->setShading(Shading::clay);
+        QTRY_VERIFY(!legend->isVisible());
+    }
+
+    void theValueUnderThePointerIsShown() {
+        openPlate("formula", {{"text", "height = index * 1.0;"}});
+        run("from_above");
+        stage()->frameAll();
+        stage()->setAttribute("height");
+        QTRY_VERIFY(stage()->mesh()->values && stage()->mesh()->legend.high == 624);
+        const Index point = 312;  // the middle
+        const QPoint at = stage()->camera().project(stage()->mesh()->geometry.positions()[point] + Vec3{0.01f, 0, 0.01f}, stage()->size()).toPoint();
+        QTest::mouseMove(overlay(), at);
+        QTRY_COMPARE(stage()->hovered(), QString("height  312  ·  point 312"));
+        QTest::mouseMove(overlay(), QPoint(stage()->width() - 6, stage()->height() / 2));
+        QTRY_VERIFY(stage()->hovered().isEmpty());
+        stage()->tools()->setShading(Shading::clay);
+        QTRY_VERIFY(!stage()->mesh()->values);
+        QTest::mouseMove(overlay(), at);
+        QTest::qWait(200);
+        QVERIFY(stage()->hovered().isEmpty());
+    }
+
+    void differencesToTheNodeBefore() {
+        openPlate("transform", {{"move", {0, 0.25, 0}}});
+        QToolButton* button = nullptr;
+        for (QToolButton* each : stage()->tools()->findChildren<QToolButton*>())
+            if (each->text() == "Difference") button = each;
+        QVERIFY(button);
+        QTest::mouseClick(button, Qt::LeftButton);
+        QTRY_VERIFY(stage()->mesh()->shading == Shading::difference && stage()->mesh()->legend.problem.empty());
+        QTRY_COMPARE(stage()->mesh()->legend.high, 0.25);
+        QVERIFY(!stage()->comparing());
+        // It follows the model.
+        document().apply(setSetting(loom(), "work", "move", {0, 0.75, 0}));
+        waitFresh();
+        QTRY_COMPARE(stage()->mesh()->legend.high, 0.75);
+        // The first node has nothing before it, and that is said.
+        weave()->choose("plate");
+        QTRY_VERIFY(!stage()->mesh()->legend.problem.empty());
+        QVERIFY(stage()->legend()->isVisible());
+    }
+
+    void aFormulaForOneSettingIsWrittenInColours() {
+        openPlate("noise_displace", {{"amount", {{"formula", "0.1"}}}});
+        FormulaEditor* field = window_->settings()->row("amount")->formulaEditor();
+        QVERIFY(field);
+        const int oneLine = field->height();
+        QVERIFY2(oneLine < 36, qPrintable(QString::number(oneLine)));
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, "position.x * (2");
+        QVERIFY(!field->syntaxProblem().isEmpty());
+        QCOMPARE(field->extraSelections().size(), 1);
+        QCOMPARE(settings()["amount"]["formula"], Json("0.1"));
+        QTest::keyClicks(field, " - mi");
+        QTRY_VERIFY(field->completions()->popup()->isVisible());
+        QTest::keyClick(field->completions()->popup(), Qt::Key_Escape);
+        QTest::keyClicks(field, "n(uv.y, 1.0))");
+        // Return takes it, and makes no second line.
+        QTest::keyClick(field, Qt::Key_Return);
+        QCOMPARE(settings()["amount"]["formula"], Json("position.x * (2 - min(uv.y, 1.0))"));
+        QCOMPARE(field->blockCount(), 1);
+        weave()->setFocus();
+        undo();
+        QCOMPARE(settings()["amount"]["formula"], Json("0.1"));
+    }
+
+    void changingTheSourceKeepsTheValues() {
+        openPlate("noise_displace", {{"amount", {{"ramp", {{"over", "position.x"}, {"range", "auto"}, {"knots", {{0, 0.1}, {1, 0.5}}}}}}}});
+        QTimer::singleShot(200, this, [] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            if (!menu) return;
+            for (QAction* action : menu->actions())
+                if (action->text() == "Formula") action->trigger();
+            menu->close();
+        });
+        const auto before = output().positions();
+        QTest::mouseClick(window_->settings()->row("amount")->sourceButton(), Qt::LeftButton);
+        QTRY_VERIFY(settings()["amount"].contains("formula"));
+        waitFresh();
+        for (std::size_t i = 0; i < before.size(); ++i) QVERIFY(distance(before[i], output().positions()[i]) < 1e-4f);
+    }
+
+    void noiseIsSetInFull() {
+        openPlate("set_attribute", {{"value", {{"noise", {{"size", 0.5}, {"range", {0, 1}}}}}}});
+        SettingRow* row = window_->settings()->row("value");
+        QComboBox* kind = nullptr;
+        for (QComboBox* box : row->findChildren<QComboBox*>())
+            if (box->accessibleName() == "Kind of noise") kind = box;
+        QVERIFY(kind);
+        kind->setFocus();
+        QTest::keyClick(kind, Qt::Key_End);
+        QTRY_COMPARE(settings()["value"]["noise"]["kind"], Json("cell number"));
+        for (QCheckBox* box : window_->settings()->row("value")->findChildren<QCheckBox*>())
+            if (box->text() == "ridged") QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
+        QTRY_COMPARE(settings()["value"]["noise"]["ridged"], Json(true));
+        // One of three numbers is typed; the others are written with what they stood for.
+        for (NumberField* field : window_->settings()->row("value")->findChildren<NumberField*>())
+            if (field->accessibleName() == "y" && field->value() == 1) {
+                QTest::mouseClick(field, Qt::LeftButton);
+                QTest::keyClicks(field, "3");
+                QTest::keyClick(field, Qt::Key_Return);
+                break;
+            }
+        QTRY_COMPARE(settings()["value"]["noise"]["stretch"], Json({1.0, 3.0, 1.0}));
+        waitFresh();
+        QVERIFY(!window_->rebuilds().anyFailed());
     }
 };
 

@@ -1,4 +1,5 @@
 #include "geometry/Checkup.h"
+#include "geometry/Difference.h"
 #include "geometry/Digest.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
@@ -418,6 +419,58 @@ private Q_SLOTS:
         QVERIFY(std::abs(statisticsOf(Column(high), 0).deviation - 1) < 1e-9);
         const Statistics same = statisticsOf(Column(std::vector<float>(10, 0.5f)), 0, 4);
         QCOMPARE(std::accumulate(same.bars.begin(), same.bars.end(), std::size_t(0)), std::size_t(10));
+    }
+
+    void differencesMatchByNumberIdAndPlace() {
+        // The same faces: point for point.
+        Geometry moved = cube();
+        std::vector<Vec3> p = moved.positions();
+        p[3] += Vec3{0, 2, 0};
+        moved.setPositions(p);
+        const Difference same = differenceOf(cube(), moved);
+        QCOMPARE(same.matchedBy, MatchedBy::number);
+        QCOMPARE(same.movedCount, std::size_t(1));
+        QCOMPARE(same.moved[3], 2.0f);
+        QCOMPARE(same.farthest, 2.0f);
+        QVERIFY(same.removed.empty() && same.removedFaces.empty() && same.addedCount == 0);
+        // By place: one cube of two is left, and a new one stands elsewhere.
+        const Geometry both = combine({cube(), cube({3, 0, 0})}), other = combine({cube({9, 0, 0}), cube({3, 0, 0})});
+        const Difference fewer = differenceOf(both, cube({3, 0, 0}));
+        QCOMPARE(fewer.matchedBy, MatchedBy::place);
+        QCOMPARE(fewer.removed.size(), std::size_t(8));
+        QCOMPARE(fewer.removedFaces, (std::vector<Index>{0, 1, 2, 3, 4, 5}));
+        QCOMPARE(fewer.addedFaceCount, std::size_t(0));
+        const Difference more = differenceOf(cube({3, 0, 0}), both);
+        QCOMPARE(more.addedCount, std::size_t(8));
+        QCOMPARE(more.addedFaces, (std::vector<std::uint8_t>{1, 1, 1, 1, 1, 1, 0, 0, 0, 0, 0, 0}));
+        // As many points over the same faces count as the same ones, moved.
+        QCOMPARE(differenceOf(both, other).movedCount, std::size_t(8));
+        // Ids tell points apart where places and numbers do not.
+        Geometry before(std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}, {2, 0, 0}}), after(std::vector<Vec3>{{2, 1, 0}, {0, 0, 0}});
+        before.setColumn(Element::point, "id", Column(std::vector<std::int32_t>{10, 11, 12}));
+        after.setColumn(Element::point, "id", Column(std::vector<std::int32_t>{12, 10}));
+        const Difference byId = differenceOf(before, after);
+        QCOMPARE(byId.matchedBy, MatchedBy::id);
+        QCOMPARE(byId.moved, (std::vector<float>{1, 0}));
+        QCOMPARE(byId.removed, (std::vector<Index>{1}));
+        // Ids that stand twice say nothing.
+        after.setColumn(Element::point, "id", Column(std::vector<std::int32_t>{12, 12}));
+        QCOMPARE(differenceOf(before, after).matchedBy, MatchedBy::place);
+    }
+
+    void differencesTakeAnything() {
+        const Geometry none, dots(std::vector<Vec3>{{0, 0, 0}, {0, 0, 0}, {-0.0f, 0, 0}, {NAN, 0, 0}});
+        QCOMPARE(differenceOf(none, dots).addedCount, std::size_t(4));
+        QCOMPARE(differenceOf(dots, none).removed.size(), std::size_t(4));
+        // Three points at one place are three; what is no number never stays where it is.
+        const Difference fewer = differenceOf(dots, Geometry(std::vector<Vec3>{{0, 0, 0}, {0, 0, 0}, {NAN, 0, 0}}));
+        QCOMPARE(fewer.addedCount, std::size_t(1));
+        QCOMPARE(fewer.removed, (std::vector<Index>{2, 3}));
+        // A face that begins at another corner is the same face; turned over it is another.
+        const Geometry apart(std::vector<Vec3>{{7, 7, 7}});
+        const Geometry first = combine({face({{0, 0, 0}, {1, 0, 0}, {0, 0, 1}}), apart});
+        QCOMPARE(differenceOf(first, face({{1, 0, 0}, {0, 0, 1}, {0, 0, 0}})).addedFaceCount, std::size_t(0));
+        QCOMPARE(differenceOf(first, face({{0, 0, 1}, {1, 0, 0}, {0, 0, 0}})).addedFaceCount, std::size_t(1));
     }
 };
 

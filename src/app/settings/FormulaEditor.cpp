@@ -2,6 +2,7 @@
 
 #include "app/settings/FormulaColours.h"
 #include "app/shell/Theme.h"
+#include "fields/Formula.h"
 #include "fields/FormulaText.h"
 
 #include <QtCore/QStringListModel>
@@ -21,10 +22,13 @@ constexpr int kPauseMs = 350, kFewestLines = 5, kMostLines = 16, kLettersToOffer
 
 }  // namespace
 
-FormulaEditor::FormulaEditor(QWidget* parent) : QPlainTextEdit(parent), highlighter_(new FormulaColours(document())), completer_(new QCompleter(this)), words_(new QStringListModel(this)), pause_(new QTimer(this)) {
+FormulaEditor::FormulaEditor(FormulaForm form, QWidget* parent) : QPlainTextEdit(parent), form_(form), highlighter_(new FormulaColours(document())), completer_(new QCompleter(this)), words_(new QStringListModel(this)), pause_(new QTimer(this)) {
     setFont(numberFont(12));
     setTabChangesFocus(true);  // Tab leaves the field, as in all others
-    setPlaceholderText(tr("mask = along * 0.5;"));
+    setPlaceholderText(form == FormulaForm::statements ? tr("mask = along * 0.5;") : tr("along * 0.5"));
+    setVerticalScrollBarPolicy(form == FormulaForm::statements ? Qt::ScrollBarAsNeeded : Qt::ScrollBarAlwaysOff);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    if (form == FormulaForm::expression) document()->setDocumentMargin(1);
     completer_->setModel(words_);
     completer_->setWidget(this);
     completer_->setCaseSensitivity(Qt::CaseInsensitive);
@@ -47,8 +51,9 @@ FormulaEditor::FormulaEditor(QWidget* parent) : QPlainTextEdit(parent), highligh
 QSize FormulaEditor::sizeHint() const {
     int lines = 0;  // as wrapped
     for (QTextBlock block = document()->firstBlock(); block.isValid(); block = block.next()) lines += std::max(1, block.layout()->lineCount());
-    lines = std::clamp(lines, kFewestLines, kMostLines);
-    return {200, lines * fontMetrics().lineSpacing() + 2 * frameWidth() + px(14)};
+    const bool statements = form_ == FormulaForm::statements;
+    lines = std::clamp(lines, statements ? kFewestLines : 1, kMostLines);
+    return {statements ? 200 : 100, lines * fontMetrics().lineSpacing() + 2 * frameWidth() + px(statements ? 14 : 2)};
 }
 
 void FormulaEditor::setNames(const QStringList& names) {
@@ -56,7 +61,8 @@ void FormulaEditor::setNames(const QStringList& names) {
     words << QStringLiteral("normal") << QStringLiteral("position");
     highlighter_->setNames(words);
     for (const std::string& name : formulaFunctions()) words << QString::fromStdString(name);
-    for (const char* word : {"let", "dial", "index", "count", "time", "frame", "true", "false"}) words << QLatin1String(word);
+    if (form_ == FormulaForm::statements) words << QStringLiteral("let") << QStringLiteral("dial");
+    for (const char* word : {"index", "count", "time", "frame", "true", "false"}) words << QLatin1String(word);
     words.removeDuplicates();
     words.sort(Qt::CaseInsensitive);
     words_->setStringList(words);
@@ -83,10 +89,13 @@ void FormulaEditor::showText(const QString& text) {
 }
 
 void FormulaEditor::check() {
-    const auto parsed = parseFormulaText(toPlainText().toStdString());
-    problem_ = parsed ? QString() : QString::fromStdString(parsed.error().text);
-    problemLine_ = parsed ? 0 : parsed.error().line;
-    problemColumn_ = parsed ? 0 : parsed.error().column;
+    const std::string text = toPlainText().toStdString();
+    const auto keep = [this](const auto& parsed) {
+        problem_ = parsed ? QString() : QString::fromStdString(parsed.error().text);
+        problemLine_ = parsed ? 0 : parsed.error().line;
+        problemColumn_ = parsed ? 0 : parsed.error().column;
+    };
+    form_ == FormulaForm::statements ? keep(parseFormulaText(text)) : keep(parseFormula(text));
     paintMarks();
     Q_EMIT checked();
 }
@@ -159,7 +168,7 @@ void FormulaEditor::keyPressEvent(QKeyEvent* event) {
         }
     }
     const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
-    if (enter && event->modifiers() & Qt::ControlModifier) return settle();
+    if (enter && (event->modifiers() & Qt::ControlModifier || form_ == FormulaForm::expression)) return settle();
     if (event->key() == Qt::Key_Space && event->modifiers() & Qt::ControlModifier) return offerWords(true);
     QPlainTextEdit::keyPressEvent(event);
     if (!event->text().isEmpty() && (event->text()[0].isLetterOrNumber() || event->key() == Qt::Key_Backspace)) offerWords(false);

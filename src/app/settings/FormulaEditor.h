@@ -1,5 +1,5 @@
 #pragma once
-// Statements of the formula language, coloured, with completion, and with what is wrong marked at its place.
+// Text of the formula language, coloured, with completion, and with what is wrong marked at its place.
 #include <QtWidgets/QPlainTextEdit>
 
 class QCompleter;
@@ -9,11 +9,16 @@ namespace seedloom::app {
 
 class FormulaColours;
 
+enum class FormulaForm : unsigned char {
+    statements,
+    expression,  ///< one value: as high as its lines need, Enter takes it
+};
+
 class FormulaEditor : public QPlainTextEdit {
     Q_OBJECT
 
 public:
-    explicit FormulaEditor(QWidget* parent = nullptr);
+    explicit FormulaEditor(FormulaForm form, QWidget* parent = nullptr);
 
     /// Attributes and controls that can be read here; they are completed and coloured.
     void setNames(const QStringList& names);
@@ -48,6 +53,7 @@ private:
     void insertWord(const QString& word);
     QString wordBeforeCursor() const;
 
+    FormulaForm form_;
     FormulaColours* highlighter_;
     QCompleter* completer_;
     QStringListModel* words_;

@@ -166,16 +166,7 @@ void SettingRow::buildText() {
     head_->addWidget(field, 1);
 }
 
-void SettingRow::buildStatements() {
-    head_->addStretch();
-    formula_ = new FormulaEditor(this);
-    formula_->setAccessibleName(catalogueText(spec_.label));
-    formula_->setToolTip(tr("Ctrl+Space offers words; Ctrl+Enter takes the text at once"));
-    // One stay in the field is one step back.
-    connect(formula_, &FormulaEditor::editingStarted, this, [this] { startGesture(); });
-    connect(formula_, &FormulaEditor::editingEnded, this, [this] { endGesture(); });
-    connect(formula_, &FormulaEditor::settled, this, [this](const QString& text) { put(text.toStdString(), gesture_ != 0); });
-    body_->addWidget(formula_);
+void SettingRow::addSyntaxProblem() {
     auto* problem = new QLabel(this);
     problem->setWordWrap(true);
     problem->setFont(bodyFont(11));
@@ -187,6 +178,19 @@ void SettingRow::buildStatements() {
         notice_->setHidden(problem->isVisibleTo(this) || notice_->text().isEmpty());
     });
     body_->addWidget(problem);
+}
+
+void SettingRow::buildStatements() {
+    head_->addStretch();
+    formula_ = new FormulaEditor(FormulaForm::statements, this);
+    formula_->setAccessibleName(catalogueText(spec_.label));
+    formula_->setToolTip(tr("Ctrl+Space offers words; Ctrl+Enter takes the text at once"));
+    // One stay in the field is one step back.
+    connect(formula_, &FormulaEditor::editingStarted, this, [this] { startGesture(); });
+    connect(formula_, &FormulaEditor::editingEnded, this, [this] { endGesture(); });
+    connect(formula_, &FormulaEditor::settled, this, [this](const QString& text) { put(text.toStdString(), gesture_ != 0); });
+    body_->addWidget(formula_);
+    addSyntaxProblem();
     auto* names = new QLabel(this);
     names->setWordWrap(true);
     names->setFont(bodyFont(11));

@@ -6,7 +6,6 @@
 #include "app/settings/NumberField.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
-#include "fields/Evaluate.h"
 #include "graph/Controls.h"
 
 #include <QtCore/QMimeData>
@@ -20,8 +19,8 @@
 
 namespace seedloom::app {
 
-SettingRow::SettingRow(Document& document, RebuildService& rebuilds, std::vector<std::string> nodes, const SettingSpec& spec, QWidget* parent)
-    : QWidget(parent), document_(document), rebuilds_(rebuilds), nodes_(std::move(nodes)), node_(nodes_.back()), spec_(spec) {
+SettingRow::SettingRow(Document& document, RebuildService& rebuilds, Background& background, std::vector<std::string> nodes, const SettingSpec& spec, QWidget* parent)
+    : QWidget(parent), document_(document), rebuilds_(rebuilds), background_(background), nodes_(std::move(nodes)), node_(nodes_.back()), spec_(spec) {
     setAcceptDrops(true);
     setObjectName(QStringLiteral("setting_") + QString::fromStdString(spec.id));
     auto* column = new QVBoxLayout(this);
@@ -160,28 +159,6 @@ void SettingRow::openSourceMenu() {
     QAction* reset = menu->addAction(tr("Back to the default"));
     connect(reset, &QAction::triggered, this, [this] { put(Json()); });
     menu->popup(sourceButton_->mapToGlobal(QPoint(0, sourceButton_->height())));
-}
-
-void SettingRow::useSource(const std::string& kind) {
-    // The new source starts near the value that was there, so that the model does not jump.
-    Numbers numbers;
-    double v = numbersOf(value(), numbers) ? numbers.value[0] : 0;
-    if (v == 0 && !numbersOf(value(), numbers) && numbersOf(spec_.fallback, numbers)) v = numbers.value[0];
-    if (kind == "fixed") return put(spec_.fallback.is_number() ? Json(v != 0 ? v : spec_.fallback.get<double>()) : spec_.fallback);
-    if (kind == "control") return put({{"control", document_.loom().controls.front().id}});
-    if (kind == "formula") return put({{"formula", numbers.components > 1 ? "vec3(" + std::to_string(v) + ")" : numberText(v, false).toStdString()}});
-    if (kind == "attribute") {
-        const QStringList names = attributeNames();
-        const QString name = names.contains(QStringLiteral("mask")) ? QStringLiteral("mask") : names.contains(QStringLiteral("along")) ? QStringLiteral("along") : names.value(0, QStringLiteral("mask"));
-        return put({{"attribute", name.toStdString()}});
-    }
-    const double high = v != 0 ? v : 1;
-    if (kind == "ramp") {
-        const std::string over = attributeNames().contains(QStringLiteral("along")) ? "along" : "position.y";
-        return put({{"ramp", {{"over", over}, {"range", "auto"}, {"knots", {{0, 0, "smooth"}, {1, high}}}}}});
-    }
-    if (kind == "noise") return put({{"noise", {{"size", 0.3}, {"octaves", 1}, {"range", {0, high}}}}});
-    put({{"random", {{"range", {0, high}}, {"seed", 0}}}});
 }
 
 bool SettingRow::canBecomeControl() const { return kind_ == "fixed" && (spec_.numeric() || spec_.type == SettingType::choice || spec_.type == SettingType::text); }

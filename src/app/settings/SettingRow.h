@@ -1,11 +1,15 @@
 #pragma once
 // One setting of one node: name, value, slider, and the button that says where the value comes from.
+#include "app/settings/SourceValues.h"
+#include "app/shell/Background.h"
 #include "app/shell/Document.h"
 #include "app/shell/RebuildService.h"
-#include "geometry/Statistics.h"
 #include "operators/Spec.h"
 
+#include <QtCore/QPointer>
 #include <QtWidgets/QWidget>
+
+#include <atomic>
 
 class QVBoxLayout;
 class QHBoxLayout;
@@ -17,6 +21,7 @@ namespace seedloom::app {
 class DragName;
 class FormulaEditor;
 class NumberField;
+class RampEditor;
 class SourcePreview;
 class StrokesField;
 
@@ -25,7 +30,8 @@ class SettingRow : public QWidget {
 
 public:
     /// `nodes` are all of one kind; values are shown of the last and changed for all.
-    SettingRow(Document& document, RebuildService& rebuilds, std::vector<std::string> nodes, const SettingSpec& spec, QWidget* parent);
+    /// What a source gives is worked out on `background`, which must outlive the row.
+    SettingRow(Document& document, RebuildService& rebuilds, Background& background, std::vector<std::string> nodes, const SettingSpec& spec, QWidget* parent);
 
     const SettingSpec& spec() const { return spec_; }
     /// Shows the document's value; the source kind must be the one the row was made for.
@@ -84,6 +90,8 @@ private:
     void buildRange();
     void buildFormula();
     void buildStatements();
+    /// The problem that the language sees, below the field.
+    void addSyntaxProblem();
     void buildStrokes();
     void buildAttribute();
     void buildControl();
@@ -96,15 +104,20 @@ private:
     void openSourceMenu();
     void useSource(const std::string& kind);
     QStringList attributeNames() const;
-    std::vector<float> histogramOf(const std::string& over) const;
     std::optional<Geometry> incoming() const;
     Element elementNow() const;
-    Statistics valuesOf(const Source& source, const Geometry& geometry, std::size_t bars) const;
+    std::optional<SourceValues> sourceValues() const;
+    using Newest = std::shared_ptr<std::atomic<int>>;
+    void ask(Newest& newest, std::function<Background::Then()> work);
     void addPreview();
     void refreshPreview(const Json& value);
+    void refreshHistogram(RampEditor* editor, const std::string& over);
+    Json fixedWord() const;
 
     Document& document_;
     RebuildService& rebuilds_;
+    Background& background_;
+    Newest previewAsked_ = std::make_shared<std::atomic<int>>(0), histogramAsked_ = std::make_shared<std::atomic<int>>(0), changeAsked_ = std::make_shared<std::atomic<int>>(0);
     std::vector<std::string> nodes_;
     std::string node_;  ///< the last of them
     SettingSpec spec_;

@@ -1,5 +1,6 @@
 // The fields of a setting's row for sources: control, formula, attribute, ramp, noise, random.
 #include "app/settings/FieldParts.h"
+#include "app/settings/FormulaEditor.h"
 #include "app/settings/NumberField.h"
 #include "app/settings/RampEditor.h"
 #include "app/settings/SettingRow.h"
@@ -15,18 +16,21 @@
 namespace seedloom::app {
 
 void SettingRow::buildFormula() {
-    auto* field = new QLineEdit(this);
-    field->setFont(numberFont(12));
-    field->setAccessibleName(tr("Formula for %1").arg(catalogueText(spec_.label)));
-    field->setToolTip(tr("For example ctl.height * 0.5, or mix(0.1, 0.3, along)"));
-    connect(field, &QLineEdit::editingFinished, this, [this, field] {
-        const Json made{{"formula", field->text().toStdString()}};
-        if (made != value()) put(made);
+    formula_ = new FormulaEditor(FormulaForm::expression, this);
+    formula_->setAccessibleName(tr("Formula for %1").arg(catalogueText(spec_.label)));
+    formula_->setToolTip(tr("For example ctl.height * 0.5, or mix(0.1, 0.3, along). Ctrl+Space offers words; Enter takes the text at once."));
+    connect(formula_, &FormulaEditor::editingStarted, this, [this] { startGesture(); });
+    connect(formula_, &FormulaEditor::editingEnded, this, [this] { endGesture(); });
+    connect(formula_, &FormulaEditor::settled, this, [this](const QString& text) { put({{"formula", text.toStdString()}}, gesture_ != 0); });
+    refreshers_.push_back([this](const Json& v) {
+        if (!v.is_object() || !v.contains("formula")) return;
+        if (!formula_->hasFocus()) formula_->showText(QString::fromStdString(v["formula"].get<std::string>()));
+        QStringList names = attributeNames();
+        for (const Control& control : document_.loom().controls) names << QStringLiteral("ctl.") + QString::fromStdString(control.id);
+        formula_->setNames(names);
     });
-    refreshers_.push_back([field](const Json& v) {
-        if (v.is_object() && v.contains("formula") && !field->hasFocus()) field->setText(QString::fromStdString(v["formula"].get<std::string>()));
-    });
-    head_->addWidget(field, 1);
+    head_->addWidget(formula_, 1);
+    addSyntaxProblem();
 }
 
 void SettingRow::buildControl() {
@@ -53,13 +57,15 @@ void SettingRow::addPart(QHBoxLayout* row, const QString& label, const char* sou
         if (it == in.end()) return fallback;
         return element < 0 ? it->get<double>() : (*it)[std::size_t(element)].get<double>();
     };
-    connect(field, &NumberField::edited, this, [this, source, key, whole, element](double number, bool gesture) {
+    connect(field, &NumberField::edited, this, [this, source, key, fallback, whole, element](double number, bool gesture) {
         Json now = value();
         Json& in = source ? now[source] : now;
         if (element < 0) {
             in[key] = numberJson(number, whole);
         } else {
-            if (!in.contains(key)) in[key] = Json::array({0.0, 1.0});
+            // Written out whole: what was not there yet stood for its default.
+            const bool range = std::string_view(key) == "range";
+            if (!in.contains(key)) in[key] = range ? Json::array({std::string_view(source) == "noise" ? -1.0 : 0.0, 1.0}) : Json::array({fallback, fallback, fallback});
             in[key][std::size_t(element)] = number;
         }
         put(now, gesture);
@@ -108,7 +114,7 @@ void SettingRow::buildRampSource() {
     refreshers_.push_back([this, editor](const Json& v) {
         if (!v.is_object() || !v.contains("ramp")) return;
         if (const auto ramp = rampFromJson(v["ramp"])) editor->setRamp(*ramp);
-        editor->setHistogram(histogramOf(v["ramp"].value("over", std::string("along"))));
+        refreshHistogram(editor, v["ramp"].value("over", std::string("along")));
     });
     body_->addWidget(editor);
     QHBoxLayout* line = addLine();
@@ -140,7 +146,18 @@ void SettingRow::buildRampSource() {
 }
 
 void SettingRow::buildNoise() {
-    head_->addStretch(1);
+    auto* kind = new QComboBox(this);
+    kind->setAccessibleName(tr("Kind of noise"));
+    for (const std::string_view name : kNoiseKinds) kind->addItem(QString::fromUtf8(name.data(), int(name.size())));
+    connect(kind, &QComboBox::activated, this, [this, kind] {
+        Json now = value();
+        now["noise"]["kind"] = kind->currentText().toStdString();
+        put(now);
+    });
+    refreshers_.push_back([kind](const Json& v) {
+        if (v.is_object() && v.contains("noise")) kind->setCurrentText(QString::fromStdString(v["noise"].value("kind", std::string("gradient"))));
+    });
+    head_->addWidget(kind, 1);
     QHBoxLayout* first = addLine();
     addPart(first, tr("size"), "noise", "size", 1);
     addPart(first, tr("layers"), "noise", "octaves", 1, true);
@@ -149,6 +166,23 @@ void SettingRow::buildNoise() {
     addPart(second, tr("from"), "noise", "range", -1, false, 0);
     addPart(second, tr("to"), "noise", "range", 1, false, 1);
     addPart(second, tr("rough"), "noise", "roughness", 0.5);
+    QHBoxLayout* third = addLine();
+    third->addWidget(smallLabel(tr("stretch"), this));
+    for (int c = 0; c < 3; ++c) addPart(third, QString(QChar('x' + c)), "noise", "stretch", 1, false, c);
+    QHBoxLayout* fourth = addLine();
+    fourth->addWidget(smallLabel(tr("offset"), this));
+    for (int c = 0; c < 3; ++c) addPart(fourth, QString(QChar('x' + c)), "noise", "offset", 0, false, c);
+    auto* ridged = new QCheckBox(tr("ridged"), this);
+    ridged->setToolTip(tr("Folds each layer at its middle, which gives sharp ridges"));
+    connect(ridged, &QCheckBox::clicked, this, [this](bool on) {
+        Json now = value();
+        now["noise"]["ridged"] = on;
+        put(now);
+    });
+    refreshers_.push_back([ridged](const Json& v) {
+        if (v.is_object() && v.contains("noise")) ridged->setChecked(v["noise"].value("ridged", false));
+    });
+    fourth->addWidget(ridged);
 }
 
 void SettingRow::buildRandom() {

@@ -1,7 +1,8 @@
 // What comes into a setting's node: the attributes it can read, and the values that its source gives there.
+#include "app/settings/RampEditor.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/SourcePreview.h"
-#include "fields/Evaluate.h"
+#include "fields/SourceChange.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Statistics.h"
 
@@ -11,7 +12,6 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr std::size_t kMostRows = 20000;  // The interface thread must not stall on a large model.
 constexpr std::size_t kRampBars = 32, kPreviewBars = 40;
 
 }  // namespace
@@ -46,19 +46,21 @@ Element SettingRow::elementNow() const {
     return known ? written : spec_.element;
 }
 
-/// How the values of a source are spread over a geometry, with the controls and the time of the newest rebuild. Throws FieldError.
-Statistics SettingRow::valuesOf(const Source& source, const Geometry& geometry, std::size_t bars) const {
-    FieldContext context;
-    context.geometry = &geometry;
-    context.element = elementNow();
-    context.perElement = true;
-    context.controls = &rebuilds_.controls();
-    context.time = rebuilds_.time();
-    context.frame = rebuilds_.frame();
-    Numbers numbers = evaluate(source, context);
-    std::vector<float>& values = numbers.columns[0];
-    if (numbers.uniform) values.assign(std::max<std::size_t>(1, geometry.count(context.element)), float(numbers.value[0]));
-    return statisticsOf(Column(std::move(values)), 0, bars);
+std::optional<SourceValues> SettingRow::sourceValues() const {
+    auto geometry = incoming();
+    if (!geometry) return {};
+    return SourceValues{std::move(*geometry), elementNow(), rebuilds_.controls(), rebuilds_.time(), rebuilds_.frame()};
+}
+
+/// The newest question of a kind is answered, older ones that still wait are dropped.
+void SettingRow::ask(Newest& newest, std::function<Background::Then()> work) {
+    const int mine = ++*newest;
+    background_.start([newest, mine, work = std::move(work), row = QPointer<SettingRow>(this)]() -> Background::Then {
+        if (*newest != mine) return {};
+        return [newest, mine, row, then = work()] {
+            if (row && *newest == mine && then) then();
+        };
+    });
 }
 
 void SettingRow::addPreview() {
@@ -70,29 +72,93 @@ void SettingRow::addPreview() {
 void SettingRow::refreshPreview(const Json& v) {
     const auto source = sourceFromJson(v);
     if (!source) return preview_->showReason(tr("This source can't be read."));
-    const auto geometry = incoming();
-    if (!geometry) return preview_->showReason(tr("Nothing has come in yet."));
-    if (geometry->count(elementNow()) > kMostRows) return preview_->showReason(tr("Too many elements for a live preview; see Data."));
-    try {
-        preview_->show(valuesOf(*source, *geometry, kPreviewBars));
-    } catch (const FieldError& error) {
-        preview_->showReason(QString::fromUtf8(error.what()));
+    auto values = sourceValues();
+    if (!values) return preview_->showReason(tr("Nothing has come in yet."));
+    ask(previewAsked_, [preview = preview_, source = *source, values = std::move(*values)]() -> Background::Then {
+        try {
+            return [preview, found = values.statistics(source, kPreviewBars)] { preview->show(found); };
+        } catch (const FieldError& error) {
+            return [preview, reason = QString::fromUtf8(error.what())] { preview->showReason(reason); };
+        }
+    });
+}
+
+void SettingRow::refreshHistogram(RampEditor* editor, const std::string& over) {
+    auto values = sourceValues();
+    if (!values) return editor->setHistogram({});
+    ask(histogramAsked_, [editor, over, values = std::move(*values)]() -> Background::Then {
+        std::vector<float> heights;
+        try {
+            const Statistics found = values.statistics(FormulaSource{over}, kRampBars);
+            if (found.most > found.least) {
+                const auto most = float(*std::max_element(found.bars.begin(), found.bars.end()));
+                for (std::size_t bar : found.bars) heights.push_back(float(bar) / most);
+            }
+        } catch (const FieldError&) {
+            // The preview below the ramp tells why.
+        }
+        return [editor, heights = std::move(heights)] { editor->setHistogram(heights); };
+    });
+}
+
+namespace {
+
+/// One number or a few of a setting, as a source.
+Source valueSource(const Json& value, const Json& fallback) {
+    if (const auto source = sourceFromJson(value)) return *source;
+    return FixedSource{fallback};
+}
+
+void fillRange(const Numbers& numbers, SourceSurroundings& around) {
+    around.components = numbers.components;
+    for (int c = 0; c < numbers.components; ++c) {
+        const auto at = std::size_t(c);
+        around.least[at] = around.mean[at] = around.most[at] = numbers.value[at];
+        if (numbers.uniform || numbers.columns[at].empty()) continue;
+        const Statistics found = statisticsOf(Column(numbers.columns[at]), 0, 1);
+        around.least[at] = found.least, around.mean[at] = found.mean, around.most[at] = found.most;
     }
 }
 
-std::vector<float> SettingRow::histogramOf(const std::string& over) const {
-    const auto geometry = incoming();
-    if (!geometry || geometry->count(elementNow()) > kMostRows) return {};
-    try {
-        const Statistics found = valuesOf(FormulaSource{over}, *geometry, kRampBars);
-        if (!(found.most > found.least)) return {};
-        const auto most = float(*std::max_element(found.bars.begin(), found.bars.end()));
-        std::vector<float> out;
-        for (std::size_t bar : found.bars) out.push_back(float(bar) / most);
-        return out;
-    } catch (const FieldError&) {
-        return {};
-    }
+/// The present value where nothing has come in, or what is there cannot be worked out.
+void fillFallback(const Source& from, const Json& fallback, SourceSurroundings& around) {
+    const auto* fixed = std::get_if<FixedSource>(&from);
+    Numbers numbers;
+    if ((fixed && numbersOf(fixed->value, numbers)) || numbersOf(fallback, numbers)) fillRange(numbers, around);
+}
+
+}  // namespace
+
+void SettingRow::useSource(const std::string& kind) {
+    const Json before = value();
+    if (!spec_.numeric()) return put(kind == "control" ? Json{{"control", document_.loom().controls.front().id}} : fixedWord());
+    SourceSurroundings around;
+    around.fallback = spec_.fallback;
+    for (const QString& name : attributeNames()) around.attributes.push_back(name.toStdString());
+    for (const Control& control : document_.loom().controls) around.controls.push_back(control.id);
+    auto values = sourceValues().value_or(SourceValues{});
+    values.controls = rebuilds_.controls();
+    if (!spec_.perElement) values.geometry = Geometry(std::vector<Vec3>(1));
+    ask(changeAsked_, [this, kind, before, fallback = spec_.fallback, around, values = std::move(values)]() mutable -> Background::Then {
+        const Source from = valueSource(before, fallback);
+        try {
+            fillRange(values.values(from), around);
+        } catch (const FieldError&) {
+            fillFallback(from, fallback, around);
+        }
+        around.rangeOf = [&values](const std::string& over) { return values.range(over); };
+        return [this, before, made = changedSource(from, kind, around)] {
+            if (value() == before) put(made);
+        };
+    });
+}
+
+/// What a control that chose a word or a text says now.
+Json SettingRow::fixedWord() const {
+    const Json now = value();
+    if (!now.is_object() || !now.contains("control")) return spec_.fallback;
+    const auto it = rebuilds_.controls().find(now["control"].get<std::string>());
+    return it == rebuilds_.controls().end() ? spec_.fallback : it->second;
 }
 
 }  // namespace seedloom::app

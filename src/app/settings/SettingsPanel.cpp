@@ -160,7 +160,7 @@ void SettingsPanel::build() {
             column->addWidget(heading);
             sections_.push_back({heading, {}});
         }
-        auto* row = new SettingRow(document_, rebuilds_, nodes_, s, page);
+        auto* row = new SettingRow(document_, rebuilds_, background_, nodes_, s, page);
         connect(row, &SettingRow::controlWanted, this, [this, row](const QString& node, const QString& setting) { Q_EMIT controlWanted(node, row->proposedControl(), setting); });
         connect(row, &SettingRow::brushChanged, this, &SettingsPanel::brushChanged);
         rows_.push_back(row);

@@ -52,6 +52,7 @@ private:
     QLabel* title_ = nullptr;
     QLineEdit* search_ = nullptr;
     std::vector<std::pair<QLabel*, std::vector<SettingRow*>>> sections_;
+    Background background_;  ///< what sources give
 };
 
 }  // namespace seedloom::app

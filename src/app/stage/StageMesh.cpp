@@ -70,7 +70,11 @@ std::vector<Vec3> differenceColours(const Geometry& g, const Geometry* given, St
     const bool faces = g.faceCount() > 0;
     const Column moved(difference.moved);
     mesh.values = faces ? gather(moved, g.topology().cornerPoint()) : moved;
+    // What has not moved has the lowest colour, also where nothing moved at all.
+    const auto locked = mesh.legend.choice.range;
+    if (!locked) mesh.legend.choice.range = {0.0, difference.farthest > 0 ? double(difference.farthest) : 0.001};
     std::vector<Vec3> out = coloursOf(*mesh.values, mesh.legend);
+    mesh.legend.choice.range = locked;
     countDifference(difference, faces, mesh.legend);
     if (faces) {
         for (Index f = 0; f < g.faceCount(); ++f)
