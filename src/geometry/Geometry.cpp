@@ -66,10 +66,6 @@ std::size_t Geometry::count(Element element) const {
     return 0;
 }
 
-const std::vector<Vec3>& Geometry::positions() const {
-    return *values<Vec3>(Element::point, "position");
-}
-
 const Column* Geometry::column(Element element, std::string_view name) const {
     const Table& found = table(element);
     const auto it = found.find(name);
@@ -78,8 +74,9 @@ const Column* Geometry::column(Element element, std::string_view name) const {
 
 void Geometry::setColumn(Element element, std::string name, Column values) {
     if (values.size() != count(element)) throw std::invalid_argument("Geometry: a column's length must be its element's count");
-    if (element == Element::point && name == "position" && values.type() != ColumnType::vec3)
-        throw std::invalid_argument("Geometry: position must be vec3");
+    const bool isPosition = element == Element::point && name == "position";
+    if (isPosition && values.type() != ColumnType::vec3) throw std::invalid_argument("Geometry: position must be vec3");
+    if (isPosition) positions_ = values.as<Vec3>();
     auto changed = std::make_shared<Table>(table(element));
     changed->insert_or_assign(std::move(name), std::move(values));
     tables_[static_cast<int>(element)] = std::move(changed);

@@ -48,7 +48,7 @@ public:
     std::size_t copyCount() const { return copies_ ? copies_->place.size() : 0; }
     bool empty() const { return pointCount() == 0 && copyCount() == 0; }
 
-    const std::vector<Vec3>& positions() const;
+    const std::vector<Vec3>& positions() const { return *positions_; }
     const Topology& topology() const { return *topology_; }
     const std::shared_ptr<const Topology>& sharedTopology() const { return topology_; }
     const Copies* copies() const { return copies_.get(); }
@@ -76,6 +76,7 @@ private:
     std::shared_ptr<const Topology> topology_;
     std::array<std::shared_ptr<const Table>, kElementKinds> tables_;
     std::shared_ptr<const Copies> copies_;
+    const std::vector<Vec3>* positions_ = nullptr;  ///< held by the point table, which copies share: asked for once an element in many loops
 };
 
 }  // namespace seedloom

@@ -59,8 +59,8 @@ namespace {
 
 float cornerAngle(std::span<const Index> face, std::size_t i, std::span<const Vec3> positions) {
     const Vec3 at = positions[face[i]];
-    const Vec3 a = positions[face[(i + 1) % face.size()]] - at;
-    const Vec3 b = positions[face[(i + face.size() - 1) % face.size()]] - at;
+    const Vec3 a = positions[face[i + 1 == face.size() ? 0 : i + 1]] - at;
+    const Vec3 b = positions[face[i == 0 ? face.size() - 1 : i - 1]] - at;
     return std::atan2(length(cross(a, b)), dot(a, b));
 }
 

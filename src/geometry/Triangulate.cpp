@@ -12,9 +12,12 @@ namespace {
 constexpr std::size_t kMostEarCorners = 4096;
 
 bool convex(std::span<const Index> face, std::span<const Vec3> positions, Vec3 normal) {
+    // From edge to edge, without the divisions of a remainder: this runs for every face of every model.
+    Vec3 before = positions[face.front()] - positions[face.back()];
     for (std::size_t i = 0, n = face.size(); i < n; ++i) {
-        const Vec3 a = positions[face[i]], b = positions[face[(i + 1) % n]], c = positions[face[(i + 2) % n]];
-        if (dot(cross(b - a, c - b), normal) < 0) return false;
+        const Vec3 edge = positions[face[i + 1 == n ? 0 : i + 1]] - positions[face[i]];
+        if (dot(cross(before, edge), normal) < 0) return false;
+        before = edge;
     }
     return true;
 }

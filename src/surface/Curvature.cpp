@@ -35,22 +35,40 @@ struct Bend {
     double a = 0, b = 0, c = 0;
 };
 
-/// Turns `from` about the shortest way so that its normal becomes `to`'s, then reads the bend in `to`'s directions.
-Bend carried(const Bend& bend, const Frame& from, const Frame& to) {
-    Vec3d u = from.u, v = from.v;
-    const double along = dot(from.n, to.n);
-    if (along <= -1 + 1e-12) {
-        u = u * -1, v = v * -1;
-    } else {
-        const Vec3d perpendicular = to.n - from.n * along, mean = (from.n + to.n) * (1 / (1 + along));
+/// A triangle's bend as a tensor in space, which needs no frame to be read; floats, as a million of them pass through memory.
+struct Piece {
+    float xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
+    Vec3 normal;
+    std::array<float, 3> area{};
+
+    void setBend(const Bend& bend, const Frame& f) {
+        const auto entry = [&](double Vec3d::*i, double Vec3d::*j) {
+            return float(bend.a * (f.u.*i) * (f.u.*j) + bend.b * ((f.u.*i) * (f.v.*j) + (f.v.*i) * (f.u.*j)) + bend.c * (f.v.*i) * (f.v.*j));
+        };
+        xx = entry(&Vec3d::x, &Vec3d::x), xy = entry(&Vec3d::x, &Vec3d::y), xz = entry(&Vec3d::x, &Vec3d::z);
+        yy = entry(&Vec3d::y, &Vec3d::y), yz = entry(&Vec3d::y, &Vec3d::z), zz = entry(&Vec3d::z, &Vec3d::z);
+        normal = {float(f.n.x), float(f.n.y), float(f.n.z)};
+    }
+    Vec3d times(Vec3d v) const {
+        return {double(xx) * v.x + double(xy) * v.y + double(xz) * v.z, double(xy) * v.x + double(yy) * v.y + double(yz) * v.z,
+                double(xz) * v.x + double(yz) * v.y + double(zz) * v.z};
+    }
+};
+
+/// The bend in the directions of `to`, after both are turned the shortest way until their normals agree.
+Bend carried(const Piece& piece, const Frame& to) {
+    Vec3d u = to.u, v = to.v;
+    const Vec3d n(piece.normal);
+    const double along = dot(to.n, n);
+    if (along > -1 + 1e-12) {
+        const Vec3d perpendicular = n - to.n * along, mean = (to.n + n) * (1 / (1 + along));
         u = u - mean * dot(u, perpendicular);
         v = v - mean * dot(v, perpendicular);
+    } else {
+        u = u * -1, v = v * -1;
     }
-    const auto read = [&](Vec3d p, Vec3d q) {
-        const double pu = dot(p, u), pv = dot(p, v), qu = dot(q, u), qv = dot(q, v);
-        return pu * qu * bend.a + (pu * qv + pv * qu) * bend.b + pv * qv * bend.c;
-    };
-    return {read(to.u, to.u), read(to.u, to.v), read(to.v, to.v)};
+    const Vec3d bentU = piece.times(u), bentV = piece.times(v);
+    return {dot(u, bentU), dot(v, bentU), dot(v, bentV)};
 }
 
 struct Triangle {
@@ -124,21 +142,40 @@ bool frameOfTriangle(const Triangle& t, Frame& frame) {
     return true;
 }
 
+/// Normals at points, each triangle weighted by the sine of its corner over the lengths of the two sides there, which is exact on a
+/// ball and needs no angle (Max, "Weights for Computing Vertex Normals from Facet Normals", 1999).
+std::vector<Vec3> normalsOf(const Geometry& g, const Fans& fans, const RunContext& run) {
+    std::vector<Vec3> out(g.pointCount());
+    forEach(out.size(), run, [&](std::size_t p) {
+        Vec3d sum(0, 0, 0);
+        const Vec3d at(g.positions()[p]);
+        for (Index corner : fans.ofPoint[p]) {
+            const Index first = corner - corner % 3;
+            const auto place = [&](Index k) { return Vec3d(g.positions()[g.topology().cornerPoint()[fans.triangles.corners[first + (corner + k) % 3]]]); };
+            const Vec3d a = place(1) - at, b = place(2) - at;
+            const double lengths = dot(a, a) * dot(b, b);
+            if (lengths > 0 && std::isfinite(lengths)) sum = sum + cross(a, b) * (1 / lengths);
+        }
+        const double length = size(sum);
+        if (length > 0) out[p] = {float(sum.x / length), float(sum.y / length), float(sum.z / length)};
+    });
+    return out;
+}
+
 }  // namespace
 
 std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
     const Fans fans(g);
-    const std::vector<Vec3> normals = pointNormals(g);
-    struct Piece {
-        Bend bend;
-        Frame frame;
-        std::array<double, 3> area{};
-    };
+    const std::vector<Vec3> normals = normalsOf(g, fans, run);
     std::vector<Piece> pieces(fans.triangles.count());
     forEach(pieces.size(), run, [&](std::size_t i) {
         const Triangle t = triangleOf(g, fans.triangles, i);
-        Piece& piece = pieces[i];
-        if (frameOfTriangle(t, piece.frame) && bendOf(t, normals, piece.frame, piece.bend)) piece.area = cornerAreas(t);
+        Frame frame;
+        Bend bend;
+        if (!frameOfTriangle(t, frame) || !bendOf(t, normals, frame, bend)) return;
+        pieces[i].setBend(bend, frame);
+        const auto areas = cornerAreas(t);
+        std::copy(areas.begin(), areas.end(), pieces[i].area.begin());
     });
     std::vector<Curvature> out(g.pointCount());
     forEach(out.size(), run, [&](std::size_t p) {
@@ -147,9 +184,9 @@ std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
         double area = 0;
         for (Index corner : fans.ofPoint[p]) {
             const Piece& piece = pieces[corner / 3];
-            const double w = piece.area[corner % 3];
+            const double w = double(piece.area[corner % 3]);
             if (!(w > 0)) continue;
-            const Bend bend = carried(piece.bend, piece.frame, frame);
+            const Bend bend = carried(piece, frame);
             sum.a += w * bend.a, sum.b += w * bend.b, sum.c += w * bend.c;
             area += w;
         }

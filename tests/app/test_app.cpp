@@ -242,19 +242,19 @@ private Q_SLOTS:
 
     void insertingOnALinkAndDeletingClosesTheStrand() {
         const Link link = loom().links[3];
-        QCOMPARE(link.to, std::string("wall"));
+        QCOMPARE(link.to, std::string("rubbed"));
         QTest::mouseDClick(weave(), Qt::LeftButton, {}, weave()->linkMiddle(link).toPoint());
         QuickAdd* add = weave()->quickAdd();
         QTRY_VERIFY(add->isVisible());
         QTest::keyClicks(add->field(), "transform");
         QTest::keyClick(add->field(), Qt::Key_Return);
         QCOMPARE(weave()->chosen(), std::string("transform"));
-        QCOMPARE(loom().node("wall")->cell.column, 5);
+        QCOMPARE(loom().node("rubbed")->cell.column, 5);
         weave()->setFocus();
         QTest::keyClick(weave(), Qt::Key_Delete);
         QVERIFY(!loom().node("transform"));
-        QCOMPARE(loom().node("wall")->cell.column, 4);
-        QVERIFY(std::any_of(loom().links.begin(), loom().links.end(), [](const Link& l) { return l.from == "body" && l.to == "wall"; }));
+        QCOMPARE(loom().node("rubbed")->cell.column, 4);
+        QVERIFY(std::any_of(loom().links.begin(), loom().links.end(), [](const Link& l) { return l.from == "body" && l.to == "rubbed"; }));
         QCOMPARE(document().history().undoText(), QStringLiteral("Delete Transform"));
     }
 
@@ -268,6 +268,9 @@ private Q_SLOTS:
         QVERIFY(output().faceCount() < 10000);
         QTest::keyClick(weave(), Qt::Key_K);
         QVERIFY(!loom().node("wall")->skipped);
+        QTest::keyClick(weave(), Qt::Key_Left);
+        QCOMPARE(weave()->chosen(), std::string("dents"));
+        QTest::keyClick(weave(), Qt::Key_Left);
         QTest::keyClick(weave(), Qt::Key_Left);
         QCOMPARE(weave()->chosen(), std::string("body"));
         QTest::keyClick(weave(), Qt::Key_F2);

@@ -119,7 +119,7 @@ private Q_SLOTS:
             const auto mean = floats(made("measure", {{"of", "curvature"}}, {g}), "curvature");
             const auto gaussian = floats(made("measure", {{"of", "curvature"}, {"curvature", "gaussian"}}, {g}), "curvature");
             const double error = worst(mean, 0.5);
-            QVERIFY2(error < before && error < 0.6 / rings, qPrintable(QString::number(error)));
+            QVERIFY2((error < before || error < 1e-5) && error < 0.6 / rings, qPrintable(QString::number(error)));
             QVERIFY(worst(gaussian, 0.25) < 0.7 / rings);
             before = error;
         }

@@ -384,7 +384,7 @@ private Q_SLOTS:
         const auto solid = wallThickness(cube());
         QVERIFY(solid);
         QVERIFY(std::abs(solid->least - 1) < 1e-4 && std::abs(solid->mean - 1) < 1e-4);
-        QCOMPARE(solid->samples, 6u);
+        QCOMPARE(solid->samples, 12u);
         // A slab: thin one way, thick the others.
         Geometry slab = cube();
         std::vector<Vec3> places = slab.positions();
@@ -471,6 +471,17 @@ private Q_SLOTS:
         const Geometry first = combine({face({{0, 0, 0}, {1, 0, 0}, {0, 0, 1}}), apart});
         QCOMPARE(differenceOf(first, face({{1, 0, 0}, {0, 0, 1}, {0, 0, 0}})).addedFaceCount, std::size_t(0));
         QCOMPARE(differenceOf(first, face({{0, 0, 1}, {1, 0, 0}, {0, 0, 0}})).addedFaceCount, std::size_t(1));
+    }
+
+    void wallsOfBentFacesAreMeasured() {
+        // The middle of a face that is not flat lies off its triangles; a ray from there would meet the face itself.
+        Geometry bent = cube();
+        std::vector<Vec3> p = bent.positions();
+        for (Vec3& at : p) at.y += at.x > 0.5f && at.z > 0.5f ? 0.2f : 0.0f;
+        bent.setPositions(p);
+        const auto wall = wallThickness(bent);
+        QVERIFY(wall && wall->least > 0.8);
+        QCOMPARE(wall->samples, std::size_t(12));
     }
 };
 

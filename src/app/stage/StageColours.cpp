@@ -18,7 +18,7 @@ struct Lab {
 };
 
 // Ink-indigo over moss to sand; the lightness rises by the same amount in each stretch.
-constexpr Lab kEven[] = {{0.30f, 0.005f, -0.085f}, {0.46f, -0.055f, -0.030f}, {0.62f, -0.055f, 0.060f}, {0.78f, 0.015f, 0.110f}, {0.94f, 0.010f, 0.045f}};
+constexpr Lab kEven[] = {{0.38f, 0.000f, -0.095f}, {0.52f, -0.055f, -0.040f}, {0.66f, -0.055f, 0.060f}, {0.80f, 0.012f, 0.110f}, {0.94f, 0.010f, 0.045f}};
 // Indigo, light linen, madder; the two ends are equally dark.
 constexpr Lab kDiverging[] = {{0.42f, 0.000f, -0.105f}, {0.68f, -0.020f, -0.065f}, {0.95f, 0.004f, 0.016f}, {0.68f, 0.095f, 0.070f}, {0.42f, 0.130f, 0.075f}};
 

@@ -1,0 +1,40 @@
+#pragma once
+// Geometry and operators for measuring, without graph or memo around them.
+#include "fields/Evaluate.h"
+#include "graph/Rebuild.h"
+#include "operators/Catalogue.h"
+#include "operators/OperatorCall.h"
+
+namespace seedloom {
+
+inline Geometry built(const char* op, Json settings) {
+    Loom loom;
+    Node node;
+    node.id = "n";
+    node.op = op;
+    node.settings = std::move(settings);
+    loom.nodes.push_back(std::move(node));
+    RebuildRequest request;
+    request.loom = std::make_shared<const Loom>(std::move(loom));
+    Memo memo;
+    return *rebuild(request, memo).geometry("n");
+}
+
+/// One operator on its own, without graph or memo.
+inline Geometry runAlone(const char* op, const Json& settings, std::vector<Geometry> in) {
+    const auto spec = operatorFor(op, settings);
+    OperatorInput input;
+    input.ports.resize(spec->inputs.size());
+    if (!input.ports.empty()) input.ports[0] = std::move(in);
+    for (const SettingSpec& s : spec->settings) input.settings.emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
+    return runOperator(*spec, input, RunContext()).geometry;
+}
+
+inline Geometry gridOf(int cells) { return built("grid", {{"cells", {cells, cells}}}); }
+
+inline Geometry ballOf(std::size_t points) {
+    const int rings = int(std::sqrt(double(points) / 2));
+    return runAlone("sphere", {{"sides", rings * 2}, {"rings", rings}}, {});
+}
+
+}  // namespace seedloom
