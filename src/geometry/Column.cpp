@@ -1,6 +1,8 @@
 #include "geometry/Column.h"
 
+#include <algorithm>
 #include <array>
+#include <bit>
 
 namespace seedloom {
 
@@ -60,6 +62,33 @@ Column gather(const Column& column, const std::vector<std::uint32_t>& rows) {
             std::vector<T> out(rows.size());
             for (std::size_t i = 0; i < rows.size(); ++i) out[i] = (*shared)[rows[i]];
             return Column(std::move(out));
+        },
+        column.data());
+}
+
+std::size_t firstNonFinite(const Column& column, std::size_t from) {
+    return std::visit(
+        [&](const auto& shared) -> std::size_t {
+            using T = typename std::decay_t<decltype(*shared)>::value_type;
+            if constexpr (std::is_integral_v<T> || std::is_same_v<T, std::string>) {
+                return shared->size();
+            } else {
+                constexpr std::size_t kWidth = sizeof(T) / sizeof(float), kBlock = 1024;
+                static_assert(sizeof(T) % sizeof(float) == 0);
+                const float* values = reinterpret_cast<const float*>(shared->data());
+                // All exponent bits set: infinite or no number. A block without one is passed over in wide steps.
+                const auto odd = [](float v) { return (std::bit_cast<std::uint32_t>(v) & 0x7F800000u) == 0x7F800000u; };
+                const std::size_t count = shared->size() * kWidth;
+                for (std::size_t begin = from * kWidth; begin < count; begin += kBlock) {
+                    const std::size_t end = std::min(count, begin + kBlock);
+                    std::uint32_t found = 0;
+                    for (std::size_t i = begin; i < end; ++i) found |= odd(values[i]);
+                    if (!found) continue;
+                    for (std::size_t i = begin; i < end; ++i)
+                        if (odd(values[i])) return i / kWidth;
+                }
+                return shared->size();
+            }
         },
         column.data());
 }

@@ -64,6 +64,8 @@ private:
 
 /// Gathers rows: result[i] = column[rows[i]].
 Column gather(const Column& column, const std::vector<std::uint32_t>& rows);
+/// The first row from `from` on with a component that is infinite or no number; the number of rows where there is none. Cost: the memory's speed.
+std::size_t firstNonFinite(const Column& column, std::size_t from = 0);
 /// `count` rows of the type's zero value.
 Column zeros(ColumnType type, std::size_t count);
 

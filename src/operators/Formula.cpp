@@ -115,12 +115,17 @@ bool finiteAt(const Column& column, std::size_t row) {
     return true;
 }
 
+/// The first row that the formula itself made no finite number.
+std::size_t firstSpoilt(const Column* before, const Column& now) {
+    std::size_t row = firstNonFinite(now);
+    while (before && row < now.size() && !finiteAt(*before, row)) row = firstNonFinite(now, row + 1);
+    return row;
+}
+
 /// A position that is no number would spoil all that follows: an error at its place. Elsewhere it is a notice. What was no number before
 /// is not the formula's doing.
 void judge(OperatorCall& call, const FormulaProgram& program, const FormulaProgram::Output& out, const Column* before, const Column& now) {
-    if (now.type() == ColumnType::text || now.type() == ColumnType::integer || now.type() == ColumnType::boolean) return;
-    std::size_t row = 0;
-    while (row < now.size() && (finiteAt(now, row) || (before && !finiteAt(*before, row)))) ++row;
+    const std::size_t row = firstSpoilt(before, now);
     if (row == now.size()) return;
     const FormulaPlace place = program.placeOfNonFinite(row).value_or(out.place);
     const Error error{"formula.not_finite",

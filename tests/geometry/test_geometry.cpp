@@ -483,6 +483,19 @@ private Q_SLOTS:
         QVERIFY(wall && wall->least > 0.8);
         QCOMPARE(wall->samples, std::size_t(12));
     }
+
+    void theFirstNonFiniteRowIsFound() {
+        std::vector<Vec3> places(5000, Vec3{1, -2e38f, 0});
+        QCOMPARE(firstNonFinite(Column(places)), std::size_t(5000));
+        places[4321].z = NAN;
+        places[4999].x = -INFINITY;
+        QCOMPARE(firstNonFinite(Column(places)), std::size_t(4321));
+        QCOMPARE(firstNonFinite(Column(places), 4321), std::size_t(4321));
+        QCOMPARE(firstNonFinite(Column(places), 4322), std::size_t(4999));
+        QCOMPARE(firstNonFinite(Column(places), 5000), std::size_t(5000));
+        QCOMPARE(firstNonFinite(Column(std::vector<std::string>{"quay"})), std::size_t(1));
+        QCOMPARE(firstNonFinite(Column(std::vector<float>{})), std::size_t(0));
+    }
 };
 
 QTEST_APPLESS_MAIN(TestGeometry)
