@@ -6,7 +6,7 @@
 #include "graph/Controls.h"
 #include "graph/Edit.h"
 #include "graph/Rebuild.h"
-#include "operators/SubdivideKernel.h"
+#include "operators/surface/SubdivideKernel.h"
 
 #include <benchmark/benchmark.h>
 #include <opensubdiv/far/primvarRefiner.h>

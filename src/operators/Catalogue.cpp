@@ -8,10 +8,10 @@ namespace seedloom {
 
 const std::vector<OperatorSpec>& catalogue() {
     static const std::vector<OperatorSpec> all{
-        pointListOperator(), lineOperator(), polygonOperator(), gridOperator(), boxOperator(), sphereOperator(),
+        pointListOperator(), lineOperator(), polygonOperator(), gridOperator(), boxOperator(), cylinderOperator(), sphereOperator(), geodesicSphereOperator(), solidOperator(), torusOperator(), spiralOperator(),
         resampleOperator(), smoothCurveOperator(), curveDirectionsOperator(), revolveOperator(),
-        thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), normalsOperator(),
-        transformOperator(), noiseDisplaceOperator(),
+        thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), orientOperator(), deleteOperator(), separateOperator(), mirrorOperator(), fillHolesOperator(), triangulateOperator(), smoothOperator(), normalsOperator(),
+        transformOperator(), fitOperator(), bendOperator(), taperOperator(), twistOperator(), profileScaleOperator(), movePointsOperator(), noiseDisplaceOperator(),
         setAttributeOperator(), paintMaskOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
         randomAttributeOperator(), transferOperator(), changeElementOperator(), renameAttributeOperator(), removeAttributeOperator(), statisticsOperator(),
         mergeOperator(), splitOperator(), switchOperator(), outputOperator(),

@@ -131,6 +131,20 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     window.settings()->strokes()->setPainting(false);
 }
 
+/// A model of many operators: a dome of single panels.
+void takeDome(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/radar-dome.loom"));
+    settle(window);
+    window.weave()->choose("out");
+    window.weave()->togglePin();
+    window.weave()->choose("seams");
+    settle(window);
+    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("dome"));
+    window.weave()->pin({});
+}
+
 void takeNight(MainWindow& window, const QString& folder) {
     setAppearance(ThemeName::night, 1);
     window.rebuildInterface();
@@ -200,11 +214,13 @@ int main(int argc, char** argv) {
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--attributes"))) {
         takeAttributes(window, folder);
+        takeDome(window, folder);
         return 0;
     }
     takeTour(window, folder);
     takeDrawers(window, folder);
     takeAttributes(window, folder);
+    takeDome(window, folder);
     takeNight(window, folder);
     return 0;
 }

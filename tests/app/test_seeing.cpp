@@ -301,9 +301,16 @@ private Q_SLOTS:
         QTRY_COMPARE(stage()->hovered(), QString("height  312  ·  point 312"));
         QTest::mouseMove(overlay(), QPoint(stage()->width() - 6, stage()->height() / 2));
         QTRY_VERIFY(stage()->hovered().isEmpty());
+        // It is read anew under a pointer that rests while the model changes, and goes with the shading.
+        QTest::mouseMove(overlay(), at);
+        QTRY_COMPARE(stage()->hovered(), QString("height  312  ·  point 312"));
+        document().apply(setSetting(loom(), "work", "text", "height = index * 2.0;"));
+        waitFresh();
+        QTRY_COMPARE(stage()->hovered(), QString("height  624  ·  point 312"));
         stage()->tools()->setShading(Shading::clay);
         QTRY_VERIFY(!stage()->mesh()->values);
-        QTest::mouseMove(overlay(), at);
+        QTRY_VERIFY(stage()->hovered().isEmpty());
+        QTest::mouseMove(overlay(), at + QPoint(2, 0));
         QTest::qWait(200);
         QVERIFY(stage()->hovered().isEmpty());
     }

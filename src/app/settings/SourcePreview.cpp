@@ -51,7 +51,9 @@ void SourcePreview::paintEvent(QPaintEvent*) {
     painter.drawText(line, Qt::AlignLeft, text(statistics_.least));
     painter.drawText(line, Qt::AlignRight, text(statistics_.most));
     painter.setPen(c.chosen);
-    painter.drawText(line, Qt::AlignHCenter, tr("mean %1").arg(text(statistics_.mean)));
+    // What is left of numbers that cancel out is no value to read.
+    const double range = std::max(std::abs(statistics_.least), std::abs(statistics_.most));
+    painter.drawText(line, Qt::AlignHCenter, tr("mean %1").arg(text(std::abs(statistics_.mean) < 1e-7 * range ? 0 : statistics_.mean)));
 }
 
 }  // namespace seedloom::app

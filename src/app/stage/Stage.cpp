@@ -136,6 +136,7 @@ void Stage::takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh) {
     if (canvas_) main ? canvas_->setMesh(side.mesh) : canvas_->setOther(comparing() ? side.mesh : nullptr);
     if (main) {
         legend_->show(side.mesh ? side.mesh->legend : Legend());
+        hoverMoved(hoverAt_);  // what was read there was of the mesh before
         layOut();
         refreshMarks();
         if (frameNext_ && side.mesh && !side.mesh->bounds.empty) {

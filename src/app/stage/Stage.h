@@ -171,7 +171,7 @@ private:
     QPointF last_, pressedAt_, dragOffset_;
     Qt::MouseButton button_ = Qt::NoButton;
     QTimer settle_, hover_;
-    QPointF hoverAt_;
+    QPointF hoverAt_{-1, -1};
     QString hovered_;
     int hoverWish_ = 0;
     // Last: they stop before what they write to goes.

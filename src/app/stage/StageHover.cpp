@@ -14,7 +14,7 @@ void Stage::hoverMoved(QPointF at) {
         overlay_->update();
     }
     const bool shows = shown_.mesh && shown_.mesh->values && shown_.mesh->legend.problem.empty();
-    if (shows && button_ == Qt::NoButton && !painting_) hover_.start();
+    if (shows && rect().contains(at.toPoint()) && button_ == Qt::NoButton && !painting_) hover_.start();
     else hover_.stop();
 }
 

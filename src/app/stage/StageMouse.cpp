@@ -52,6 +52,7 @@ bool Stage::eventFilter(QObject* watched, QEvent* event) {
             moving();
             return true;
         }
+        case QEvent::Leave: hoverMoved({-1, -1}); return QWidget::eventFilter(watched, event);
         default: return QWidget::eventFilter(watched, event);
     }
 }

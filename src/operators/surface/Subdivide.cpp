@@ -2,7 +2,7 @@
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
 #include "operators/AllOperators.h"
-#include "operators/SubdivideKernel.h"
+#include "operators/surface/SubdivideKernel.h"
 
 #include <fmt/format.h>
 

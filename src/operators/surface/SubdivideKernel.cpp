@@ -1,4 +1,4 @@
-#include "operators/SubdivideKernel.h"
+#include "operators/surface/SubdivideKernel.h"
 
 #include "geometry/Digest.h"
 
