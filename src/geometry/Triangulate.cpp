@@ -11,12 +11,18 @@ namespace {
 // Above this many corners a face is fanned: quadratic ear cutting would stall on a hostile file.
 constexpr std::size_t kMostEarCorners = 4096;
 
+// A corner that turns by less counts as straight: a fan over it would have triangles without area, which cross their neighbours.
+constexpr double kLeastTurn = 1e-10;  // the sine, squared
+
+/// Every corner turns the same way, and none is straight.
 bool convex(std::span<const Index> face, std::span<const Vec3> positions, Vec3 normal) {
     // From edge to edge, without the divisions of a remainder: this runs for every face of every model.
+    const auto size = double(dot(normal, normal));
     Vec3 before = positions[face.front()] - positions[face.back()];
     for (std::size_t i = 0, n = face.size(); i < n; ++i) {
         const Vec3 edge = positions[face[i + 1 == n ? 0 : i + 1]] - positions[face[i]];
-        if (dot(cross(before, edge), normal) < 0) return false;
+        const double turn = double(dot(cross(before, edge), normal));
+        if (turn <= 0 || turn * turn <= kLeastTurn * double(dot(before, before)) * double(dot(edge, edge)) * size) return false;
         before = edge;
     }
     return true;
@@ -52,16 +58,28 @@ private:
             const Index a = at(i + n - 1), b = at(i), c = at(i + 1);
             const double size = area(flat_[a], flat_[b], flat_[c]);
             if (size > bestArea) bestArea = size, best = i;
-            if (size > 0 && clear(a, b, c)) return i;
+            if (turns(a, b, c, size) && clear(a, b, c)) return i;
         }
         return best;  // A polygon that crosses itself has no clean ear: cut the largest corner.
+    }
+    /// So little that the way from a over b to c counts as straight.
+    bool straight(Index a, Index b, Index c, double size) const {
+        const auto squared = [&](Index from, Index to) {
+            const double x = double(flat_[to].x) - double(flat_[from].x), y = double(flat_[to].y) - double(flat_[from].y);
+            return x * x + y * y;
+        };
+        return size * size <= kLeastTurn * squared(a, b) * squared(b, c);
+    }
+    bool turns(Index a, Index b, Index c, double size) const { return size > 0 && !straight(a, b, c, size); }
+    /// On the line through a and b, or left of it: a point on a side would be left over without area.
+    bool within(Index a, Index b, Index p) const {
+        const double size = area(flat_[a], flat_[b], flat_[p]);
+        return size >= 0 || straight(a, b, p, size);
     }
     bool clear(Index a, Index b, Index c) const {
         for (Index p : left_) {
             if (p == a || p == b || p == c || flat_[p] == flat_[a] || flat_[p] == flat_[b] || flat_[p] == flat_[c]) continue;
-            if (area(flat_[a], flat_[b], flat_[p]) >= 0 && area(flat_[b], flat_[c], flat_[p]) >= 0 &&
-                area(flat_[c], flat_[a], flat_[p]) >= 0)
-                return false;
+            if (within(a, b, p) && within(b, c, p) && within(c, a, p)) return false;
         }
         return true;
     }

@@ -27,6 +27,7 @@ OperatorSpec orientOperator();
 OperatorSpec deleteOperator();
 OperatorSpec separateOperator();
 OperatorSpec mirrorOperator();
+OperatorSpec planeCutOperator();
 OperatorSpec fillHolesOperator();
 OperatorSpec triangulateOperator();
 OperatorSpec smoothOperator();

@@ -496,6 +496,27 @@ private Q_SLOTS:
         QCOMPARE(firstNonFinite(Column(std::vector<std::string>{"quay"})), std::size_t(1));
         QCOMPARE(firstNonFinite(Column(std::vector<float>{})), std::size_t(0));
     }
+
+    /// Corners in the middle of a straight side, wherever the face begins: no triangle without area.
+    void straightCornersGiveNoEmptyTriangles() {
+        std::vector<Vec3> outline{{0, 0, 0}, {0.3f, 0, 0}, {0.7f, 0, 0}, {1, 0, 0}, {1, 0, -0.5f}, {1, 0, -1}, {0.5f, 0, -1}, {0, 0, -1}, {0, 0, -0.25f}};
+        for (std::size_t turn = 0; turn < outline.size(); ++turn) {
+            std::rotate(outline.begin(), outline.begin() + 1, outline.end());
+            std::vector<Vec3> lifted;
+            for (Vec3 p : outline) lifted.push_back(rotateAbout(p, normalized(Vec3{1, 2, 3}), 0.7f) + Vec3{5, 6, 7});
+            const Geometry g = face(lifted);
+            const Triangles triangles = triangulate(g);
+            QCOMPARE(triangles.count(), outline.size() - 2);
+            double area = 0;
+            for (std::size_t t = 0; t < triangles.count(); ++t) {
+                const Vec3 a = lifted[triangles.corners[3 * t]], b = lifted[triangles.corners[3 * t + 1]], c = lifted[triangles.corners[3 * t + 2]];
+                const double size = double(length(cross(b - a, c - a))) / 2;
+                QVERIFY(size > 1e-4);
+                area += size;
+            }
+            QVERIFY(std::abs(area - 1) < 1e-5);
+        }
+    }
 };
 
 QTEST_APPLESS_MAIN(TestGeometry)

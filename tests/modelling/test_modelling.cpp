@@ -394,6 +394,96 @@ private Q_SLOTS:
         // Two holes that touch at one point are two holes; the rim of the sheet is a ring as well.
         QCOMPARE(tagged(made("fill_holes", {}, {made("delete", {{"where", {{"formula", "index == 6 || index == 12 ? 1.0 : 0.0"}}}}, {made("grid", {{"cells", {5, 5}}})})}), "filled"), std::size_t(3));
     }
+
+    void planeCutsKeepVolumes_data() {
+        QTest::addColumn<QString>("shape");
+        for (const char* shape : {"box", "ball", "torus", "tube", "star", "football"}) QTest::newRow(shape) << QString(shape);
+    }
+    void planeCutsKeepVolumes() {
+        QFETCH(QString, shape);
+        const Geometry solid = shape == "box"     ? made("box", {{"cells", {4, 4, 4}}, {"anchor", "middle"}})
+                               : shape == "ball"  ? made("geodesic_sphere", {{"frequency", 9}})
+                               : shape == "torus" ? made("torus", {{"sides", 40}, {"tube_sides", 13}})
+                               : shape == "tube"  ? made("thicken", {{"thickness", 0.1}}, {made("cylinder", {{"bottom", false}, {"top", false}, {"anchor", "middle"}})})
+                               : shape == "star"  ? made("thicken", {{"thickness", 0.5}, {"side", "both"}}, {made("point_list", {{"join", "filled"}, {"points", {{0, 0, 0}, {2, 0, 0}, {2, 0, -2}, {1, 0, -0.5}, {0, 0, -2}}}})})
+                                                  : made("solid", {{"kind", "truncated icosahedron"}});
+        const double whole = signedVolume(solid);
+        const Vec3 middle = boundsOf(solid.positions()).centre();
+        const std::vector<Json> normals{{0, 1, 0}, {1, 0, 0}, {0.3, 1, 0.2}, {-1, 0.1, 2}, {0, 0, 1}};
+        for (const Json& normal : normals)
+            for (double shift : {0.0, 0.07, -0.11}) {
+                Json settings{{"normal", normal}, {"origin", {middle.x + shift, middle.y + shift, middle.z + shift}}};
+                const Geometry above = made("plane_cut", settings, {solid});
+                settings["keep"] = "below";
+                const Geometry below = made("plane_cut", settings, {solid});
+                for (const Geometry* part : {&above, &below}) {
+                    const Checkup c = checkupOf(*part);
+                    QVERIFY2(c.closed && c.consistentWinding, qPrintable(QString::fromStdString(settings.dump())));
+                    QVERIFY(tagged(*part, "cut") >= 1);
+                }
+                QVERIFY2(near(signedVolume(above) + signedVolume(below), whole, 1e-5 * std::max(whole, 1.0)), qPrintable(QString::fromStdString(settings.dump())));
+                // Every point lies on its side, and those of the cut exactly on the plane.
+                const Vec3 n = normalized({normal[0].get<float>(), normal[1].get<float>(), normal[2].get<float>()}), at = middle + Vec3{float(shift), float(shift), float(shift)};
+                for (Vec3 p : above.positions()) QVERIFY(dot(p - at, n) > -2e-6f);
+                for (Vec3 p : below.positions()) QVERIFY(dot(p - at, n) < 2e-6f);
+                settings["keep"] = "both";
+                QVERIFY(near(signedVolume(made("plane_cut", settings, {solid})), whole, 1e-5 * std::max(whole, 1.0)));
+            }
+    }
+
+    void planeCutsKeepAttributes() {
+        const Geometry box = made("box", {{"anchor", "middle"}, {"size", {2, 2, 2}}});
+        Geometry marked = box;
+        std::vector<float> height;
+        for (Vec3 p : box.positions()) height.push_back(p.y * 3);
+        marked.setColumn(Element::point, "height", Column(height));
+        const Geometry top = made("plane_cut", {{"origin", {0, 0.25, 0}}}, {marked});
+        QCOMPARE(top.faceCount(), std::size_t(6));
+        QCOMPARE(top.pointCount(), std::size_t(8));
+        QCOMPARE(tagged(top, "top"), std::size_t(1));
+        QCOMPARE(boundsOf(top.positions()).min.y, 0.25f);
+        for (std::size_t p = 0; p < top.pointCount(); ++p) QVERIFY(near(double((*top.values<float>(Element::point, "height"))[p]), double(top.positions()[p].y) * 3, 1e-5));
+        // uv on the sides runs on; what was not cut is there bit for bit.
+        const auto& uv = *top.values<Vec2>(Element::corner, "uv");
+        for (std::size_t f = 0; f < top.faceCount(); ++f)
+            if ((*top.values<std::uint8_t>(Element::face, "front"))[f] && !(*top.values<std::uint8_t>(Element::face, "cut"))[f])
+                for (Index c = top.topology().faceStart()[f]; c < top.topology().faceStart()[f + 1]; ++c)
+                    QVERIFY(near(double(uv[c].y), (double(top.positions()[top.topology().cornerPoint()[c]].y) + 1) / 2, 1e-6));
+        // A face in the plane closes the side it belongs to, and the other side has nothing.
+        QCOMPARE(made("plane_cut", {{"origin", {0, -1, 0}}}, {box}).faceCount(), std::size_t(6));
+        QCOMPARE(made("plane_cut", {{"origin", {0, -1, 0}}, {"keep", "below"}}, {box}).faceCount(), std::size_t(0));
+        QCOMPARE(made("plane_cut", {{"origin", {0, 9, 0}}}, {box}).pointCount(), std::size_t(0));
+        // Unfilled it is open; an open sheet cannot be closed, and that is said only where a ring is missing.
+        QCOMPARE(openEdges(made("plane_cut", {{"fill", false}}, {box})), std::size_t(4));
+        QCOMPARE(lastCode(runOp("plane_cut", {{"normal", {1, 0, 0}}}, {made("grid")})), std::string("plane_cut.open"));
+        QCOMPARE(lastCode(runOp("plane_cut", {{"normal", {0, 0, 0}}}, {box})), std::string("plane_cut.normal"));
+    }
+
+    void planeCutsHoldCurves() {
+        const Geometry ring = made("polygon", {{"sides", 32}, {"radius", 1}});
+        const Geometry half = made("plane_cut", {{"normal", {1, 0, 0}}, {"origin", {0.01, 0, 0}}}, {ring});
+        QCOMPARE(half.curveCount(), std::size_t(1));
+        QVERIFY(!half.topology().curveClosed(0));
+        QVERIFY(near(curveLength(half, 0) + curveLength(made("plane_cut", {{"normal", {-1, 0, 0}}, {"origin", {0.01, 0, 0}}}, {ring}), 0), curveLength(ring, 0), 1e-4));
+        // A wave that is cut along its middle falls into pieces.
+        const Geometry wave = made("move_points", {{"by", {{"formula", "vec3(0.0, sin(position.x * 20.0 + 0.3), 0.0)"}}}}, {made("line", {{"direction", {1, 0, 0}}, {"length", 2}, {"points", 400}})});
+        const std::size_t up = made("plane_cut", {}, {wave}).curveCount(), down = made("plane_cut", {{"keep", "below"}}, {wave}).curveCount();
+        QVERIFY(up >= 6 && down >= 6 && std::max(up, down) - std::min(up, down) <= 1);
+    }
+
+    void cutsThroughNestedRingsAreFilled() {
+        // A tube in a tube: rings in rings, each with a hole; nothing is filled between them.
+        const auto tube = [](double radius) { return made("thicken", {{"thickness", 0.1}}, {made("cylinder", {{"bottom", false}, {"top", false}, {"radius_bottom", radius}, {"radius_top", radius}, {"sides", 24}})}); };
+        const Geometry nested = combine({tube(1), tube(0.5)});
+        const Geometry cut = made("plane_cut", {{"origin", {0, 0.5, 0}}}, {nested});
+        const Checkup c = checkupOf(cut);
+        QVERIFY(c.closed && c.consistentWinding);
+        QVERIFY(near(signedVolume(cut), signedVolume(nested) / 2, 1e-4));
+        double area = 0;
+        for (std::size_t f = 0; f < cut.faceCount(); ++f)
+            if ((*cut.values<std::uint8_t>(Element::face, "cut"))[f]) area += double(length(areaVector(cut.topology().face(f), cut.positions())));
+        QVERIFY(near(area, signedVolume(nested), 1e-3));  // it is 1 m high
+    }
 };
 
 QTEST_APPLESS_MAIN(TestModelling)
