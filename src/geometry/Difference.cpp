@@ -10,8 +10,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
-
 bool sameConnection(const Geometry& a, const Geometry& b) {
     if (a.sharedTopology() == b.sharedTopology()) return true;
     const Topology &s = a.topology(), &t = b.topology();
@@ -43,14 +41,14 @@ std::vector<Index> matchByPlace(const Geometry& before, const Geometry& after) {
     // Points at one place are a chain, first one first.
     std::unordered_map<Vec3, Index, PlaceHash> first;
     first.reserve(before.pointCount());
-    std::vector<Index> next(before.pointCount(), kNone), out(after.pointCount(), kNone);
+    std::vector<Index> next(before.pointCount(), kNoRow), out(after.pointCount(), kNoRow);
     for (Index i = static_cast<Index>(before.pointCount()); i-- > 0;) {
         const auto [it, fresh] = first.try_emplace(before.positions()[i], i);
         if (!fresh) next[i] = it->second, it->second = i;
     }
     for (Index i = 0; i < after.pointCount(); ++i) {
         const auto it = first.find(after.positions()[i]);
-        if (it == first.end() || it->second == kNone) continue;
+        if (it == first.end() || it->second == kNoRow) continue;
         out[i] = it->second;
         it->second = next[it->second];
     }
@@ -70,7 +68,7 @@ std::vector<Index> match(const Geometry& before, const Geometry& after, MatchedB
         const auto& ids = *after.values<std::int32_t>(Element::point, "id");
         for (std::size_t i = 0; i < out.size(); ++i) {
             const auto it = old->find(ids[i]);
-            out[i] = it == old->end() ? kNone : it->second;
+            out[i] = it == old->end() ? kNoRow : it->second;
         }
         return out;
     }
@@ -101,12 +99,13 @@ void compareFaces(const Geometry& before, const Geometry& after, const std::vect
     for (Index f = 0; f < before.faceCount(); ++f) old[faceKey(before.topology().face(f), nullptr)].push_back(f);
     for (Index f = 0; f < after.faceCount(); ++f) {
         const auto face = after.topology().face(f);
-        const bool known = std::none_of(face.begin(), face.end(), [&](Index p) { return was[p] == kNone; });
+        const bool known = std::none_of(face.begin(), face.end(), [&](Index p) { return was[p] == kNoRow; });
         const auto it = known ? old.find(faceKey(face, &was)) : old.end();
         if (it == old.end() || it->second.empty()) {
             out.addedFaces[f] = 1;
             ++out.addedFaceCount;
         } else {
+            out.wasFace[f] = it->second.back();
             it->second.pop_back();
         }
     }
@@ -118,13 +117,14 @@ void compareFaces(const Geometry& before, const Geometry& after, const std::vect
 
 Difference differenceOf(const Geometry& before, const Geometry& after) {
     Difference out;
-    const std::vector<Index> was = match(before, after, out.matchedBy);
+    out.was = match(before, after, out.matchedBy);
+    const std::vector<Index>& was = out.was;
     out.moved.resize(after.pointCount(), 0);
     out.added.resize(after.pointCount(), 0);
     out.addedFaces.resize(after.faceCount(), 0);
     std::vector<std::uint8_t> kept(before.pointCount(), 0);
     for (std::size_t i = 0; i < was.size(); ++i) {
-        if (was[i] == kNone) {
+        if (was[i] == kNoRow) {
             out.added[i] = 1;
             ++out.addedCount;
             continue;
@@ -136,7 +136,10 @@ Difference differenceOf(const Geometry& before, const Geometry& after) {
     }
     for (Index i = 0; i < kept.size(); ++i)
         if (!kept[i]) out.removed.push_back(i);
+    out.wasFace.resize(after.faceCount(), kNoRow);
     if (out.matchedBy != MatchedBy::number) compareFaces(before, after, was, out);
+    else
+        for (Index f = 0; f < out.wasFace.size(); ++f) out.wasFace[f] = f;
     return out;
 }
 

@@ -11,8 +11,12 @@ enum class MatchedBy : std::uint8_t {
     place,   ///< points that stayed where they are, bit for bit; of several at one place each once, in their order
 };
 
+/// For elements without a counterpart.
+inline constexpr Index kNoRow = ~Index{0};
+
 struct Difference {
     MatchedBy matchedBy = MatchedBy::number;
+    std::vector<Index> was, wasFace;    ///< for points and faces of `after` the row in `before`, or kNoRow
     std::vector<float> moved;           ///< metres, one a point of `after`; 0 for added ones
     std::vector<std::uint8_t> added;    ///< 1 for points of `after` that `before` lacks
     std::vector<Index> removed;         ///< points of `before` that `after` lacks

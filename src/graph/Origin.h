@@ -25,4 +25,10 @@ struct Origin {
 std::vector<Origin> originsOf(const Loom& loom, const std::string& node, const std::string& attribute,
                               const std::function<std::shared_ptr<const NodeOutcome>(const std::string&)>& outcomeOf);
 
+/// The nodes that made or changed (moved) one point or face of `node`'s result, from the node that made it on, in the loom's order of
+/// nodes. Elements are followed upstream as differences match them (geometry/Difference); a node whose inputs lack the element made it.
+/// Nothing for other kinds of elements, and for rows that do not exist. Cost: O(points + corners) for each node on the way.
+std::vector<Origin> elementOriginsOf(const Loom& loom, const std::string& node, Element element, Index row,
+                                     const std::function<std::shared_ptr<const NodeOutcome>(const std::string&)>& outcomeOf);
+
 }  // namespace seedloom

@@ -199,6 +199,17 @@ private Q_SLOTS:
         QTRY_VERIFY(weave()->origins().empty());
     }
 
+    void theWeaveTellsWhereAnElementComesFrom() {
+        openPlate("transform", {{"move", {0, 0.5, 0}}});
+        run("from_above");
+        stage()->frameAll();
+        QTest::mouseClick(overlay(), Qt::LeftButton, {}, QPoint(stage()->width() / 2 + 30, stage()->height() / 2 + 20));
+        QCOMPARE(stage()->marks().rows.size(), std::size_t(1));
+        QTRY_COMPARE(weave()->origins(), (std::vector<Origin>{{"plate", OriginKind::made}, {"work", OriginKind::changed}}));
+        QTest::mouseClick(overlay(), Qt::LeftButton, {}, QPoint(20, stage()->height() / 2));
+        QTRY_VERIFY(weave()->origins().empty());
+    }
+
     void paintingOnTheStage() {
         openPlate("paint_mask");
         run("from_above");

@@ -282,6 +282,28 @@ private Q_SLOTS:
         for (const auto& [id, report] : one.nodes) QCOMPARE(digestOf(report.outcome->geometry), digestOf(*many.geometry(id)));
     }
 
+    void originsOfElementsAreFollowedUpstream() {
+        Loom loom;
+        loom.nodes = {node("plate", "grid", {0, 0}, {{"cells", {4, 4}}}), node("lift", "transform", {1, 0}, {{"move", {0, 1, 0}}}), node("mask", "set_attribute", {2, 0}), node("block", "box", {0, 1}),
+                      node("both", "merge", {3, 0}), node("bump", "move_points", {4, 0}, {{"by", {0, 0.5, 0}}, {"where", {{"formula", "index == 0 ? 1.0 : 0.0"}}}}), node("cut", "triangulate", {5, 0}, {{"where", {{"formula", "index == 3 ? 1.0 : 0.0"}}}})};
+        loom.links = {linked("plate", "lift"), linked("lift", "mask"), linked("mask", "both"), linked("block", "both"), linked("both", "bump"), linked("bump", "cut")};
+        Memo memo;
+        const RebuildResult result = run(loom, memo);
+        QVERIFY(!result.failed());
+        const auto outcomeOf = [&](const std::string& id) { return result.nodes.at(id).outcome; };
+        const auto of = [&](const char* at, Element element, Index row) { return elementOriginsOf(loom, at, element, row, outcomeOf); };
+        // A point of the plate: made there, lifted, and the first one bumped; the mask did not move it.
+        QCOMPARE(of("cut", Element::point, 0), (std::vector<Origin>{{"plate", OriginKind::made}, {"lift", OriginKind::changed}, {"bump", OriginKind::changed}}));
+        QCOMPARE(of("cut", Element::point, 7), (std::vector<Origin>{{"plate", OriginKind::made}, {"lift", OriginKind::changed}}));
+        // A point of the block came in at the second port.
+        QCOMPARE(of("cut", Element::point, 26), (std::vector<Origin>{{"block", OriginKind::made}}));
+        // Faces: one that was cut is made by the cut, the one beside it is as old as the plate.
+        QCOMPARE(of("cut", Element::face, 3), (std::vector<Origin>{{"cut", OriginKind::made}}));
+        QCOMPARE(of("cut", Element::face, 9), (std::vector<Origin>{{"plate", OriginKind::made}, {"lift", OriginKind::changed}}));
+        QCOMPARE(of("cut", Element::face, 18), (std::vector<Origin>{{"block", OriginKind::made}}));
+        QVERIFY(of("cut", Element::face, 99999).empty() && of("cut", Element::corner, 0).empty());
+    }
+
     void originsTellWhoMadeAndChangedAnAttribute() {
         Loom loom;
         loom.nodes = {node("plate", "grid", {0, 0}, {{"cells", {4, 4}}}), node("mask", "set_attribute", {1, 0}, {{"value", {{"formula", "position.x"}}}}), node("move", "transform", {2, 0}, {{"move", {1, 0, 0}}}),

@@ -106,6 +106,7 @@ void MainWindow::connectPanels() {
     });
     connect(data_, &DataDrawer::rowsChosen, this, [this](Element element, const std::vector<Index>& rows) { stage_->setMarks({element, rows, {}}); });
     connect(data_, &DataDrawer::columnChosen, stage_, &Stage::setAttribute);
+    connect(stage_, &Stage::marksChanged, this, &MainWindow::showOrigins);
     connect(stage_->tools(), &StageTools::lookChanged, this, [this] {
         showOrigins();
         showStage();  // differences need what the node is compared with
@@ -227,22 +228,28 @@ void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
     document_.apply(setSetting(document_.loom(), node->id, "strokes", strokes), handleGesture_);
 }
 
-/// While the stage shows an attribute, the weave tells where that comes from. Columns are compared behind the interface.
+/// While the stage shows an attribute, or one element is marked, the weave tells where that comes from. Geometry is compared behind the interface.
 void MainWindow::showOrigins() {
     const StageLook look = stage_->tools()->look();
+    const StageMarks& marks = stage_->marks();
     const std::string& shown = weave_->pinned().empty() ? weave_->chosen() : weave_->pinned();
     const int wish = ++originWish_;
-    if (look.shading != Shading::attribute || look.attribute.empty() || shown.empty()) return weave_->setOrigins({}, {});
+    const bool byAttribute = look.shading == Shading::attribute && !look.attribute.empty();
+    const bool byElement = !byAttribute && marks.edges.empty() && marks.rows.size() == 1 && (marks.element == Element::point || marks.element == Element::face);
+    if (shown.empty() || (!byAttribute && !byElement)) return weave_->setOrigins({}, {});
+    const Index row = byElement ? marks.rows.front() : 0;
+    const QString what = byAttribute ? QString::fromStdString(look.attribute) : marks.element == Element::point ? tr("point %1").arg(row) : tr("face %1").arg(row);
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes;
     for (const Node& node : document_.loom().nodes) outcomes[node.id] = rebuilds_.outcome(node.id);
     origins_.clear();
-    origins_.start([this, wish, loom = document_.snapshot(), shown, attribute = look.attribute, outcomes = std::move(outcomes)]() -> Background::Then {
-        auto origins = originsOf(*loom, shown, attribute, [&](const std::string& id) {
+    origins_.start([this, wish, what, byAttribute, element = marks.element, row, loom = document_.snapshot(), shown, attribute = look.attribute, outcomes = std::move(outcomes)]() -> Background::Then {
+        const auto outcomeOf = [&](const std::string& id) {
             const auto it = outcomes.find(id);
             return it == outcomes.end() ? nullptr : it->second;
-        });
-        return [this, wish, attribute, origins = std::move(origins)] {
-            if (wish == originWish_) weave_->setOrigins(QString::fromStdString(attribute), origins);
+        };
+        auto origins = byAttribute ? originsOf(*loom, shown, attribute, outcomeOf) : elementOriginsOf(*loom, shown, element, row, outcomeOf);
+        return [this, wish, what, origins = std::move(origins)] {
+            if (wish == originWish_) weave_->setOrigins(what, origins);
         };
     });
 }

@@ -155,6 +155,7 @@ void Stage::setMarks(const StageMarks& marks) {
     if (marks == marks_) return;
     marks_ = marks;
     refreshMarks();
+    Q_EMIT marksChanged();
 }
 
 void Stage::refreshMarks() {

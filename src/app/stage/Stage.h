@@ -90,6 +90,7 @@ Q_SIGNALS:
     void handleMoved(int index, Vec3 to, int gesturePhase);  ///< phase 0 starts a drag, 1 goes on, 2 ends it
     void directionSettled(double yaw, double pitch);
     void meshShown();
+    void marksChanged();
     /// A click on an element of the shown geometry, or beside all of them (`hit` false).
     void picked(bool hit, Element element, Index row, bool extend);
     void compareWanted(bool on);
