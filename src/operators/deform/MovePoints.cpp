@@ -31,7 +31,7 @@ OperatorSpec movePointsOperator() {
     spec.family = Family::deform;
     spec.sentence = "Moves each point by a way, or to a place, that may differ from point to point.";
     spec.help = "By and To take any source with three components, such as normal * 0.1 or an attribute with stored places.";
-    spec.synonyms = {"offset", "displace", "set position", "push", "shift"};
+    spec.synonyms = {"offset", "displace", "place points", "push", "shift"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
         choiceSetting("mode", "Mode", {"by", "to"}, "by").helped("By a way from where it is, or to a place."),
