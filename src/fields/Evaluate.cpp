@@ -104,6 +104,12 @@ struct Evaluator {
     Numbers operator()(const FormulaSource& source) const { return evaluateFormula(source.text, context); }
 
     Numbers operator()(const AttributeSource& source) const {
+        if (context.words)
+            if (const auto word = context.words->find(source.name); word != context.words->end()) {
+                Numbers out = word->second;
+                mapNumbers(out, context, [&](double v) { return v * source.scale + source.add; });
+                return out;
+            }
         const auto column = visibleColumn(context, source.name);
         if (!column) {
             if (!context.geometry)

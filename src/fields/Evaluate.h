@@ -12,6 +12,10 @@ namespace seedloom {
 /// Control values by id: number, true/false, text, or list of numbers.
 using ControlValues = std::map<std::string, Json>;
 
+struct Numbers;
+/// Values that a container gives to what is inside it, by name: number, turn, centre …
+using SurroundingWords = std::map<std::string, Numbers>;
+
 /// What a source may read. Without a geometry only single values can be had.
 struct FieldContext {
     const Geometry* geometry = nullptr;
@@ -19,6 +23,7 @@ struct FieldContext {
     bool perElement = false;
     double time = 0, frame = 0;
     const ControlValues* controls = nullptr;
+    const SurroundingWords* words = nullptr;  ///< these come before attributes of the same name
     const RunContext* run = nullptr;
 };
 

@@ -98,6 +98,12 @@ bool GeometryScope::resolveName(const std::string& name, FormulaInput& input) {
                          : context_.geometry ? double(context_.geometry->count(context_.element)) : 0;
         return true;
     }
+    if (context_.words)
+        if (const auto word = context_.words->find(name); word != context_.words->end()) {
+            input.components = word->second.components;
+            input.value = word->second.value;
+            return true;
+        }
     auto column = visibleColumn(context_, name);
     if (!column && name == "id") column = visibleColumn(context_, "index");
     if (!column) return false;
@@ -126,6 +132,8 @@ bool GeometryScope::resolveControl(const std::string& id, FormulaInput& input) {
 std::vector<std::string> GeometryScope::knownNames() const {
     std::vector<std::string> known = context_.geometry ? attributeNames(*context_.geometry) : std::vector<std::string>{};
     for (const auto& [name, value] : surroundings_.dials) known.push_back(name);
+    if (context_.words)
+        for (const auto& [name, value] : *context_.words) known.push_back(name);
     for (const char* word : {"time", "frame"}) known.emplace_back(word);
     return known;
 }

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <set>
+
 namespace seedloom::items {
 
 static const Json& member(const Json& from, const char* key, const std::string& where) {
@@ -76,6 +78,8 @@ template <> Preset read<Preset>(const Json& from, const std::string& where) {
     return p;
 }
 
+template <> Loom read<Loom>(const Json& from, const std::string& where);
+
 template <> Node read<Node>(const Json& from, const std::string& where) {
     needObject(from, where);
     Node n;
@@ -89,7 +93,8 @@ template <> Node read<Node>(const Json& from, const std::string& where) {
         n.skipped = from["skip"].get<bool>();
     }
     if (const auto tint = numberOr(from, "tint", where)) n.tint = static_cast<int>(std::clamp(*tint, 0.0, double(kTints)));
-    n.extra = others(from, {"id", "op", "label", "cell", "settings", "skip", "tint"});
+    if (from.contains("graph")) n.graph = InnerGraph(read<Loom>(from["graph"], where + ".graph"));
+    n.extra = others(from, {"id", "op", "label", "cell", "settings", "skip", "tint", "graph"});
     return n;
 }
 
@@ -118,6 +123,52 @@ template <> Note read<Note>(const Json& from, const std::string& where) {
     if (const auto columns = numberOr(from, "columns", where)) n.columns = static_cast<int>(std::clamp(*columns, 1.0, 100.0));
     n.extra = others(from, {"id", "text", "cell", "columns"});
     return n;
+}
+
+namespace {
+
+const Json& listOr(const Json& from, const char* key, const std::string& where) {
+    static const Json none = Json::array();
+    const auto it = from.find(key);
+    if (it == from.end()) return none;
+    if (!it->is_array()) throw Wrong{where + key, "a list [ ] was expected"};
+    return *it;
+}
+
+template <class T> std::vector<T> readList(const Json& from, const char* key, const std::string& where) {
+    std::vector<T> out;
+    const Json& list = listOr(from, key, where);
+    for (std::size_t i = 0; i < list.size(); ++i) out.push_back(read<T>(list[i], fmt::format("{}{}[{}]", where, key, i)));
+    return out;
+}
+
+template <class T> void needUnique(const std::vector<T>& items, const std::string& what, auto&& idOf) {
+    std::set<std::string> seen;
+    for (const T& item : items)
+        if (!seen.insert(idOf(item)).second) throw Wrong{what, fmt::format("'{}' is there twice", idOf(item))};
+}
+
+}  // namespace
+
+template <> Loom read<Loom>(const Json& from, const std::string& where) {
+    needObject(from, where);
+    const std::string in = where.empty() ? std::string() : where + ".";
+    Loom loom;
+    loom.name = textOr(from, "name", where);
+    loom.controls = readList<Control>(from, "controls", in);
+    if (from.contains("values")) needObject(from["values"], in + "values"), loom.values = from["values"];
+    loom.presets = readList<Preset>(from, "presets", in);
+    loom.nodes = readList<Node>(from, "nodes", in);
+    loom.links = readList<Link>(from, "links", in);
+    loom.notes = readList<Note>(from, "notes", in);
+    // Edits name notes by their ids.
+    for (std::size_t i = 0; i < loom.notes.size(); ++i)
+        for (int k = 1; loom.notes[i].id.empty() || loom.note(loom.notes[i].id) != &loom.notes[i]; ++k) loom.notes[i].id = fmt::format("note_{}", k);
+    loom.output = textOr(from, "output", where);
+    loom.extra = others(from, {"seedloom", "name", "controls", "values", "presets", "nodes", "links", "notes", "output"});
+    needUnique(loom.nodes, in + "nodes", [](const Node& n) { return n.id; });
+    needUnique(loom.controls, in + "controls", [](const Control& c) { return c.id; });
+    return loom;
 }
 
 static void addOthers(Json& to, const Json& extra) {
@@ -167,6 +218,26 @@ Json toJson(const Node& n) {
     if (n.tint > 0) out["tint"] = n.tint;
     addOthers(out, n.extra);
     out["settings"] = n.settings;
+    if (n.graph) out["graph"] = toJson(*n.graph);
+    return out;
+}
+
+Json toJson(const Loom& inner) {
+    Json out = Json::object();
+    const auto list = [&](const char* key, const auto& items, bool always) {
+        if (items.empty() && !always) return;
+        Json& to = out[key] = Json::array();
+        for (const auto& item : items) to.push_back(toJson(item));
+    };
+    if (!inner.name.empty()) out["name"] = inner.name;
+    list("controls", inner.controls, false);
+    if (!inner.values.empty()) out["values"] = inner.values;
+    list("presets", inner.presets, false);
+    list("nodes", inner.nodes, true);
+    list("links", inner.links, true);
+    list("notes", inner.notes, false);
+    out["output"] = inner.output;
+    addOthers(out, inner.extra);
     return out;
 }
 

@@ -15,7 +15,7 @@ void needObject(const Json& value, const std::string& where);
 /// Members whose keys are not among `known`.
 Json others(const Json& from, std::initializer_list<const char*> known);
 
-/// One of Control, Preset, Node, Link, Note. Throws Wrong.
+/// One of Control, Preset, Node, Link, Note, or Loom (a document, or the graph inside a node). Throws Wrong.
 template <class T> T read(const Json& from, const std::string& where);
 
 Json toJson(const Control& control);
@@ -23,5 +23,7 @@ Json toJson(const Preset& preset);
 Json toJson(const Node& node);
 Json toJson(const Link& link);
 Json toJson(const Note& note);
+/// The graph inside a node.
+Json toJson(const Loom& inner);
 
 }  // namespace seedloom::items

@@ -4,12 +4,13 @@
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
 #include "graph/Rebuild.h"
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <set>
 
 namespace seedloom {
 
@@ -17,7 +18,9 @@ namespace {
 
 class Validator {
 public:
-    explicit Validator(const Loom& loom) : loom_(loom) {}
+    explicit Validator(const Loom& loom, std::string path = {}, std::set<std::string> outerControls = {}) : loom_(loom), path_(std::move(path)), controls_(std::move(outerControls)) {
+        for (const Control& control : loom.controls) controls_.insert(control.id);
+    }
 
     std::vector<LoomProblem> run() {
         for (const Node& node : loom_.nodes) checkNode(node);
@@ -27,12 +30,12 @@ public:
         for (const Preset& preset : loom_.presets)
             for (const auto& [id, value] : preset.values.items()) checkValue(fmt::format("preset '{}'", preset.name), id, value);
         for (const auto& [id, value] : loom_.values.items()) checkValue("values", id, value);
-        if (const auto values = controlValues(loom_); !values) add("", values.error().code, values.error().text);
+        if (const auto values = path_.empty() ? controlValues(loom_) : ControlValues(); !values) add("", values.error().code, values.error().text);
         return std::move(problems_);
     }
 
 private:
-    void add(const std::string& node, std::string code, std::string text) { problems_.push_back({node, std::move(code), std::move(text)}); }
+    void add(const std::string& node, std::string code, std::string text) { problems_.push_back({path_ + node, std::move(code), std::move(text)}); }
 
     void checkValue(const std::string& where, const std::string& id, const Json& value) {
         const Control* control = loom_.control(id);
@@ -41,7 +44,7 @@ private:
     }
 
     void checkNode(const Node& node) {
-        const auto spec = operatorFor(node.op, node.settings);
+        const auto spec = specOf(node);
         if (!spec) {
             std::vector<std::string> known;
             for (const OperatorSpec& s : catalogue()) known.push_back(s.id);
@@ -57,12 +60,19 @@ private:
             }
             checkSetting(node, *setting, value);
         }
+        if (!node.graph) {
+            if (isContainer(node.op)) add(node.id, "container.empty", fmt::format("{} has no graph inside. Write its steps under 'graph'.", spec->label));
+            return;
+        }
+        if (!isContainer(node.op)) return;
+        if (!node.graph->node(node.graph->output)) add(node.id, "container.output", fmt::format("{} has no output inside.", spec->label));
+        for (LoomProblem& problem : Validator(*node.graph, path_ + node.id + "/", controls_).run()) problems_.push_back(std::move(problem));
     }
 
     void checkSetting(const Node& node, const SettingSpec& setting, const Json& value) {
         const auto source = sourceFromJson(value);
         if (!source) return add(node.id, source.error().code, fmt::format("{}: {}", setting.label, source.error().text));
-        if (const auto* control = std::get_if<ControlSource>(&*source); control && !loom_.control(control->control))
+        if (const auto* control = std::get_if<ControlSource>(&*source); control && !controls_.count(control->control))
             add(node.id, "setting.unknown_control", fmt::format("{} reads the control '{}', which does not exist.", setting.label, control->control));
         std::string text;
         if (const auto* formula = std::get_if<FormulaSource>(&*source)) text = formula->text;
@@ -77,23 +87,25 @@ private:
         const auto formula = parseFormula(text);
         if (!formula) return add(node.id, formula.error().code, fmt::format("{}: {}", setting.label, formula.error().text));
         for (const std::string& id : namesIn(**formula).controls)
-            if (!loom_.control(id)) add(node.id, "setting.unknown_control", fmt::format("{} reads the control '{}', which does not exist.", setting.label, id));
+            if (!controls_.count(id)) add(node.id, "setting.unknown_control", fmt::format("{} reads the control '{}', which does not exist.", setting.label, id));
     }
 
     void checkLink(const Link& link) {
         for (const std::string& end : {link.from, link.to})
             if (!loom_.node(end)) add(end == link.from ? link.to : link.from, "link.nowhere", fmt::format("a link from '{}' to '{}' names '{}', which does not exist.", link.from, link.to, end));
         const Node* to = loom_.node(link.to);
-        const OperatorSpec* spec = to ? findOperator(to->op) : nullptr;
+        const auto spec = to ? specOf(*to) : nullptr;
         if (spec && (link.in.empty() ? spec->inputs.empty() : !spec->input(link.in)))
             add(link.to, "link.port", fmt::format("{} has no input '{}'.", spec->label, link.in.empty() ? "in" : link.in));
         const Node* from = loom_.node(link.from);
-        const OperatorSpec* giver = from ? findOperator(from->op) : nullptr;
+        const auto giver = from ? specOf(*from) : nullptr;
         if (giver && !link.out.empty() && std::none_of(giver->outputs.begin(), giver->outputs.end(), [&](const PortSpec& p) { return p.id == link.out; }))
             add(link.from, "link.port", fmt::format("{} has no output '{}'.", giver->label, link.out));
     }
 
     const Loom& loom_;
+    std::string path_;  ///< of the container around, with a slash at its end
+    std::set<std::string> controls_;
     std::vector<LoomProblem> problems_;
 };
 

@@ -32,9 +32,22 @@ std::string inlineText(const Json& value) {
     return out;
 }
 
+/// Every line but the first moved in, so that an inner graph reads like a document.
+std::string movedIn(const std::string& text) {
+    std::string out;
+    for (char c : text) {
+        out += c;
+        if (c == '\n') out += "      ";
+    }
+    return out;
+}
+
+std::string graphText(const Loom& inner);
+
 std::string nodeText(const Node& n) {
     Json head = items::toJson(n);
     head.erase("settings");
+    head.erase("graph");
     std::string out = inlineText(head);
     out.pop_back();
     out += ", \"settings\": {";
@@ -44,7 +57,9 @@ std::string nodeText(const Node& n) {
         first = false;
         out += "      " + inlineText(Json(key)) + ": " + inlineText(value);
     }
-    return out + (first ? "}}" : "\n    }}");
+    out += first ? "}" : "\n    }";
+    if (n.graph) out += ",\n      \"graph\": " + movedIn(graphText(*n.graph));
+    return out + "}";
 }
 
 class Document {
@@ -57,28 +72,44 @@ public:
         for (std::size_t i = 0; i < items.size(); ++i) text += (i ? ",\n    " : "\n    ") + write(items[i]);
         field(key, text + (items.empty() ? "]" : "\n  ]"));
     }
-    std::string finish() const { return text_ + "\n}\n"; }
+    std::string finish() const { return text_ + "\n}"; }
 
 private:
     std::string text_ = "{\n";
 };
 
+std::string oneLine(const auto& item) { return inlineText(items::toJson(item)); }
+
+/// What documents and inner graphs have in common, in this order.
+void addGraph(Document& out, const Loom& loom) {
+    out.list("nodes", loom.nodes, nodeText);
+    out.list("links", loom.links, oneLine<Link>);
+    if (!loom.notes.empty()) out.list("notes", loom.notes, oneLine<Note>);
+    out.field("output", inlineText(loom.output));
+    for (const auto& [key, value] : loom.extra.items()) out.keyed(inlineText(Json(key)), inlineText(value));
+}
+
+std::string graphText(const Loom& inner) {
+    Document out;
+    if (!inner.name.empty()) out.field("name", inlineText(inner.name));
+    if (!inner.controls.empty()) out.list("controls", inner.controls, oneLine<Control>);
+    if (!inner.values.empty()) out.field("values", inlineText(inner.values));
+    if (!inner.presets.empty()) out.list("presets", inner.presets, oneLine<Preset>);
+    addGraph(out, inner);
+    return out.finish();
+}
+
 }  // namespace
 
 std::string loomToText(const Loom& loom) {
     Document out;
-    const auto oneLine = [](const auto& item) { return inlineText(items::toJson(item)); };
     out.field("seedloom", std::to_string(kLoomFormat));
     out.field("name", inlineText(loom.name));
-    out.list("controls", loom.controls, oneLine);
+    out.list("controls", loom.controls, oneLine<Control>);
     if (!loom.values.empty()) out.field("values", inlineText(loom.values));
-    out.list("presets", loom.presets, oneLine);
-    out.list("nodes", loom.nodes, nodeText);
-    out.list("links", loom.links, oneLine);
-    if (!loom.notes.empty()) out.list("notes", loom.notes, oneLine);
-    out.field("output", inlineText(loom.output));
-    for (const auto& [key, value] : loom.extra.items()) out.keyed(inlineText(Json(key)), inlineText(value));
-    return out.finish();
+    out.list("presets", loom.presets, oneLine<Preset>);
+    addGraph(out, loom);
+    return out.finish() + "\n";
 }
 
 }  // namespace seedloom

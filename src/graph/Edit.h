@@ -78,8 +78,9 @@ Edit addNote(const Loom& loom, Cell cell, const std::string& text, std::string* 
 Edit changeNote(const Loom& loom, const Note& note);
 Edit removeNote(const Loom& loom, const std::string& id);
 
-/// A control made from a setting's fixed value, with the setting linked to it. Its id is `control.id`, or with a number behind it.
-Edit makeControl(const Loom& loom, const std::string& node, const std::string& setting, Control control);
+/// A control made from a setting's fixed value, with the setting linked to it. Its id is `control.id`, or with a number behind it. `path` leads to the
+/// container around the node; empty outside.
+Edit makeControl(const Loom& loom, const std::vector<std::string>& path, const std::string& node, const std::string& setting, Control control);
 /// Replaces the control with the same id; its value in use is held inside the new range.
 Edit changeControl(const Loom& loom, const Control& control);
 /// Takes a control away; settings that used it keep its value as a fixed one. Formulas that name it are left, and will say so.

@@ -1,6 +1,7 @@
 // Edits of controls and presets.
 #include "graph/Controls.h"
 #include "graph/Draft.h"
+#include "graph/InnerEdits.h"
 
 #include <fmt/format.h>
 
@@ -29,27 +30,37 @@ Json heldInRange(const Control& control, const Json& value) {
     return v == value.get<double>() ? value : control.type == "integer" ? Json(std::int64_t(std::llround(v))) : Json(v);
 }
 
-/// Puts `value` wherever a setting takes its value from the control.
+/// The node with `value` wherever a setting of it, or of what is inside, takes its value from the control.
+Node withoutUses(Node node, const Json& use, const Json& value) {
+    for (auto& [id, setting] : node.settings.items())
+        if (setting == use) setting = value;
+    // A container's own setting of that name hides the control.
+    if (!node.graph || node.graph->control(use["control"].get<std::string>())) return node;
+    Loom inner = *node.graph;
+    for (Node& inside : inner.nodes) inside = withoutUses(std::move(inside), use, value);
+    if (!(inner == *node.graph)) node.graph = InnerGraph(std::move(inner));
+    return node;
+}
+
 void replaceUses(Draft& draft, const std::string& control, const Json& value) {
-    const Json use{{"control", control}};
-    for (std::size_t i = 0; i < draft.loom().nodes.size(); ++i) {
-        Node node = draft.loom().nodes[i];
-        for (auto& [id, setting] : node.settings.items())
-            if (setting == use) setting = value;
-        draft.replace(&Loom::nodes, i, std::move(node));
-    }
+    for (std::size_t i = 0; i < draft.loom().nodes.size(); ++i)
+        draft.replace(&Loom::nodes, i, withoutUses(draft.loom().nodes[i], Json{{"control", control}}, value));
 }
 
 }  // namespace
 
-Edit makeControl(const Loom& loom, const std::string& node, const std::string& setting, Control control) {
+Edit makeControl(const Loom& loom, const std::vector<std::string>& path, const std::string& node, const std::string& setting, Control control) {
     const std::string wanted = control.id;
     for (int i = 2; loom.control(control.id); ++i) control.id = fmt::format("{}_{}", wanted, i);
     Draft draft(loom, fmt::format("Make {} a control", nameOfControl(control)));
     const Json use{{"control", control.id}};
     draft.add(&Loom::controls, std::move(control));
-    draft.changeNode(node, [&](Node& n) { n.settings[setting] = use; });
-    return draft.finish();
+    Edit edit = draft.finish();
+    const Loom* inside = loomAt(draft.loom(), path);
+    if (!inside) return {};
+    const Edit linked = lifted(draft.loom(), path, setSetting(*inside, node, setting, use));
+    edit.changes.insert(edit.changes.end(), linked.changes.begin(), linked.changes.end());
+    return edit;
 }
 
 Edit changeControl(const Loom& loom, const Control& control) {

@@ -1,6 +1,6 @@
 // The edits for what people do in the weave and in the panels.
 #include "graph/Draft.h"
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <fmt/format.h>
 
@@ -16,17 +16,24 @@ Node newNode(const Loom& loom, const std::string& op, Cell cell) {
     node.op = op;
     node.id = loom.freeNodeId(op);
     node.cell = cell;
+    if (isContainer(op)) node.graph = newInnerGraph();
     return node;
 }
 
-const PortSpec* portOf(const Loom& loom, const Link& link) {
+/// Nothing where there is no such port.
+std::optional<PortSpec> portOf(const Loom& loom, const Link& link) {
     const Node* to = loom.node(link.to);
-    const OperatorSpec* spec = to ? findOperator(to->op) : nullptr;
-    if (!spec || spec->inputs.empty()) return nullptr;
-    return link.in.empty() ? &spec->inputs.front() : spec->input(link.in);
+    const auto spec = to ? specOf(*to) : nullptr;
+    if (!spec || spec->inputs.empty()) return {};
+    const PortSpec* port = link.in.empty() ? &spec->inputs.front() : spec->input(link.in);
+    return port ? std::optional<PortSpec>(*port) : std::nullopt;
 }
 
-bool samePort(const Loom& loom, const Link& a, const Link& b) { return a.to == b.to && portOf(loom, a) == portOf(loom, b); }
+bool samePort(const Loom& loom, const Link& a, const Link& b) {
+    if (a.to != b.to) return false;
+    const auto one = portOf(loom, a), other = portOf(loom, b);
+    return one.has_value() == other.has_value() && (!one || one->id == other->id);
+}
 
 bool takesInput(const std::string& op) {
     const OperatorSpec* spec = findOperator(op);
@@ -109,7 +116,7 @@ Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const 
     std::string label;
     for (const std::string& id : nodes) {
         const Node* found = draft.loom().node(id);
-        const auto spec = found ? operatorFor(found->op, found->settings) : nullptr;
+        const auto spec = found ? specOf(*found) : nullptr;
         const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
         if (label.empty()) label = fmt::format("Change {} of {}", declared ? declared->label : setting, namesOf(loom, nodes));
         draft.changeNode(id, [&](Node& n) {
@@ -261,7 +268,7 @@ Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes) {
 
 Edit addLink(const Loom& loom, const Link& link) {
     Draft draft(loom, fmt::format("Link {} to {}", nameOf(loom, link.from), nameOf(loom, link.to)));
-    const PortSpec* port = portOf(loom, link);
+    const auto port = portOf(loom, link);
     if (!port || !loom.node(link.from) || reaches(loom, link.to, link.from)) return draft.finish();
     for (const Link& old : loom.links)
         if (old.from == link.from && old.out == link.out && samePort(loom, old, link)) return draft.finish();

@@ -1,6 +1,6 @@
 #include "graph/Loom.h"
 
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <algorithm>
 
@@ -14,6 +14,12 @@ template <class T, class Key> const T* findBy(const std::vector<T>& items, Key&&
 }
 
 }  // namespace
+
+InnerGraph::InnerGraph(Loom loom) : loom_(std::make_shared<const Loom>(std::move(loom))) {}
+
+bool InnerGraph::operator==(const InnerGraph& other) const {
+    return loom_ == other.loom_ || (loom_ && other.loom_ && *loom_ == *other.loom_);
+}
 
 const Node* Loom::node(std::string_view id) const {
     return findBy(nodes, [&](const Node& n) { return n.id == id; });
@@ -39,13 +45,13 @@ std::string Loom::freeNodeId(const std::string& wanted) const {
 
 std::size_t outputOf(const Loom& loom, const Link& link) {
     const Node* from = loom.node(link.from);
-    const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
+    const auto spec = from ? specOf(*from) : nullptr;
     return spec ? spec->outputIndex(link.out).value_or(0) : 0;
 }
 
 std::string displayName(const Node& node) {
     if (!node.label.empty()) return node.label;
-    const OperatorSpec* spec = findOperator(node.op);
+    const auto spec = specOf(node);
     return spec ? spec->label : node.op;
 }
 

@@ -3,6 +3,7 @@
 // not know is kept in `extra` and written back as it was.
 #include "fields/Source.h"
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -36,6 +37,24 @@ struct Cell {
 /// How many ink tints a card can have; 0 is none.
 inline constexpr int kTints = 6;
 
+struct Loom;
+
+/// The graph inside a container node: a loom of its own, shared between documents and copied only when it is changed. Its controls are the
+/// container's own settings. Equal where the contents are.
+class InnerGraph {
+public:
+    InnerGraph() = default;
+    explicit InnerGraph(Loom loom);
+    const Loom* get() const { return loom_.get(); }
+    const Loom* operator->() const { return loom_.get(); }
+    const Loom& operator*() const { return *loom_; }
+    explicit operator bool() const { return loom_ != nullptr; }
+    bool operator==(const InnerGraph& other) const;
+
+private:
+    std::shared_ptr<const Loom> loom_;
+};
+
 struct Node {
     std::string id, op;
     std::string label;              ///< own name; empty shows the operator's
@@ -43,6 +62,7 @@ struct Node {
     Json settings = Json::object();  ///< setting id → plain value or source
     bool skipped = false;
     int tint = 0;                    ///< 0 none, 1–6
+    InnerGraph graph;                ///< of a container; empty in all other nodes
     Json extra = Json::object();
     bool operator==(const Node&) const = default;
 };

@@ -17,6 +17,7 @@ struct NodeOutcome {
     std::vector<Notice> notices;
     bool failed = false;
     double ms = 0;  ///< time of the computation
+    int parts = 0;  ///< of a container: how many parts or turns it ran
 
     /// Of an output by its place; empty where there is none.
     const Geometry& output(std::size_t i) const {

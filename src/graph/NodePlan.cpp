@@ -2,7 +2,7 @@
 
 #include "fields/FormulaText.h"
 #include "geometry/ElementTransfer.h"
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -20,6 +20,7 @@ template <class Formula> void noteNames(NodePlan& plan, const Result<std::shared
     const FormulaNames names = namesIn(**formula);
     plan.usesTime |= names.time;
     plan.usedControls.insert(names.controls.begin(), names.controls.end());
+    plan.usedNames.insert(names.attributes.begin(), names.attributes.end());
 }
 
 void readSettings(NodePlan& plan, const OperatorSpec& spec) {
@@ -32,6 +33,7 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
             source = Source(FixedSource{setting.fallback});
         }
         if (const auto* control = std::get_if<ControlSource>(&*source)) plan.usedControls.insert(control->control);
+        if (const auto* attribute = std::get_if<AttributeSource>(&*source)) plan.usedNames.insert(attribute->name);
         if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteNames(plan, parseFormula(formula->text));
         if (const auto* ramp = std::get_if<RampSource>(&*source)) noteNames(plan, parseFormula(ramp->over));
         if (setting.type == SettingType::formula && written.is_string()) noteNames(plan, parseFormulaText(written.get<std::string>()));
@@ -47,6 +49,25 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
     }
 }
 
+/// What the nodes inside read is read by the container, but for its own settings; and its digest holds all of them.
+void addInside(NodePlan& plan, const Loom& inner, PlanCache& plans, const std::string& path, Digester& digester) {
+    std::set<std::string> own;
+    for (const Control& control : inner.controls) own.insert(control.id), digester.add(std::string_view(control.id));
+    for (const Node& node : inner.nodes) {
+        const auto inside = plans.of(node, path);
+        plan.usesTime |= inside->usesTime;
+        plan.usedNames.insert(inside->usedNames.begin(), inside->usedNames.end());
+        for (const std::string& id : inside->usedControls)
+            if (!own.count(id)) plan.usedControls.insert(id);
+        digester.add(std::string_view(node.id));
+        digester.add(std::uint64_t(node.skipped));
+        digester.add(inside->digest);
+    }
+    for (const Link& link : inner.links)
+        for (const std::string* text : {&link.from, &link.out, &link.to, &link.in}) digester.add(std::string_view(*text));
+    digester.add(std::string_view(inner.output));
+}
+
 Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
     Digester digester;
     digester.add(std::string_view(plan.op));
@@ -60,11 +81,12 @@ Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
 
 }  // namespace
 
-NodePlan planOf(const Node& node) {
+static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& path) {
     NodePlan plan;
+    plan.graph = node.graph;
     plan.op = node.op;
     plan.written = node.settings;
-    plan.spec = operatorFor(node.op, node.settings);
+    plan.spec = specOf(node);
     const OperatorSpec* spec = plan.spec.get();
     if (spec) {
         readSettings(plan, *spec);
@@ -73,19 +95,26 @@ NodePlan planOf(const Node& node) {
                                         fmt::format("This version has no operator '{}'. The node is kept as it is; its first input passes through.", node.op)));
     }
     plan.digest = digestOf(plan, spec);
+    if (node.graph && isContainer(node.op)) {
+        Digester digester;
+        digester.add(plan.digest);
+        addInside(plan, *node.graph, plans, path + node.id + "/", digester);
+        plan.digest = digester.finish();
+    }
     return plan;
 }
 
-std::shared_ptr<const NodePlan> PlanCache::of(const Node& node) {
+std::shared_ptr<const NodePlan> PlanCache::of(const Node& node, const std::string& path) {
+    const std::string id = path + node.id;
     {
         const std::lock_guard lock(mutex_);
-        const auto it = plans_.find(node.id);
-        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings) return it->second;
+        const auto it = plans_.find(id);
+        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings && it->second->graph.get() == node.graph.get()) return it->second;
     }
-    auto plan = std::make_shared<const NodePlan>(planOf(node));
+    auto plan = std::make_shared<const NodePlan>(planOf(node, *this, path));
     const std::lock_guard lock(mutex_);
     if (plans_.size() > kMost) plans_.clear();
-    plans_[node.id] = plan;
+    plans_[id] = plan;
     return plan;
 }
 

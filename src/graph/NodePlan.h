@@ -16,19 +16,20 @@ struct NodePlan {
     std::string op;
     std::shared_ptr<const OperatorSpec> spec;   ///< with the settings that the node declares itself; nullptr for an unknown operator
     Json written;                               ///< the settings that it was made from
+    InnerGraph graph;                           ///< the inner graph that it was made from
     std::map<std::string, Source> settings;     ///< complete: defaults filled in
     std::vector<Notice> problems;               ///< settings that can't be read or do not exist
     bool usesTime = false;
     std::set<std::string> usedControls;
-    Digest digest;                              ///< of operator, version, settings
+    std::set<std::string> usedNames;            ///< names that formulas and sources read: attributes, or words of a container
+    Digest digest;                              ///< of operator, version, settings, and all that is inside
 };
 
-NodePlan planOf(const Node& node);
-
-/// Plans by node id; thread-safe.
+/// Plans by node id and path of the container; thread-safe.
 class PlanCache {
 public:
-    std::shared_ptr<const NodePlan> of(const Node& node);
+    /// `path` is that of the container around, with a slash at its end.
+    std::shared_ptr<const NodePlan> of(const Node& node, const std::string& path = {});
 
 private:
     static constexpr std::size_t kMost = 50000;

@@ -2,22 +2,13 @@
 // Computes the nodes of a loom: each once, independent branches side by side, from the memo where nothing changed.
 #include "graph/Loom.h"
 #include "graph/Memo.h"
+#include "graph/NodeReport.h"
+#include "graph/Steps.h"
 
 #include <functional>
 #include <set>
 
 namespace seedloom {
-
-enum class NodeState : unsigned char { waiting, rebuilding, fresh, failed, skipped };
-std::string_view stateName(NodeState state);
-
-struct NodeReport {
-    NodeState state = NodeState::waiting;
-    std::shared_ptr<const NodeOutcome> outcome;  ///< set when done
-    Digest key;
-    double ms = 0;          ///< spent now; 0 where it came from the memo
-    bool remembered = false;
-};
 
 struct RebuildRequest {
     std::shared_ptr<const Loom> loom;
@@ -26,6 +17,7 @@ struct RebuildRequest {
     std::vector<std::string> targets;  ///< nodes wanted; all where empty
     std::set<std::string> deferred;    ///< nodes that are only looked up in the memo, not computed; they and their followers may stay waiting
     Limits limits;
+    Watch watch;                       ///< the container that is looked into
     int threads = 0;                   ///< 0: as many as the machine has
     const std::atomic<bool>* cancel = nullptr;
     /// Called from any thread as nodes start and end; must be quick.
@@ -35,7 +27,7 @@ struct RebuildRequest {
 struct RebuildResult {
     bool cancelled = false;
     bool incomplete = false;                  ///< nodes were deferred and are still waiting
-    std::map<std::string, NodeReport> nodes;  ///< the wanted nodes and all they need
+    std::map<std::string, NodeReport> nodes;  ///< the wanted nodes and all they need; those inside of watched containers as container/node
     double ms = 0;
 
     /// Notices in the loom's order of nodes, with the node's id filled in.
@@ -46,8 +38,5 @@ struct RebuildResult {
 
 /// Never throws. The result depends on loom, control values, time and frame only, not on threads or memo.
 RebuildResult rebuild(const RebuildRequest& request, Memo& memo);
-
-/// Rings of links, each as the path of node ids that ends where it starts.
-std::vector<std::vector<std::string>> linkCycles(const Loom& loom);
 
 }  // namespace seedloom

@@ -19,6 +19,15 @@ OperatorSpec resampleOperator();
 OperatorSpec smoothCurveOperator();
 OperatorSpec curveDirectionsOperator();
 OperatorSpec revolveOperator();
+OperatorSpec sweepOperator();
+OperatorSpec edgeRodsOperator();
+OperatorSpec roundCornersOperator();
+OperatorSpec offsetCurveOperator();
+OperatorSpec fillCurveOperator();
+OperatorSpec joinCurvesOperator();
+OperatorSpec cutCurveOperator();
+OperatorSpec featureCurvesOperator();
+OperatorSpec extrudeOperator();
 OperatorSpec thickenOperator();
 OperatorSpec subdivideOperator();
 OperatorSpec weldOperator();
@@ -58,6 +67,10 @@ OperatorSpec paintMaskOperator();
 OperatorSpec mergeOperator();
 OperatorSpec splitOperator();
 OperatorSpec switchOperator();
+OperatorSpec eachPieceOperator();
+OperatorSpec repeatOperator();
+OperatorSpec nestOperator();
+OperatorSpec innerInputOperator();
 OperatorSpec outputOperator();
 
 }  // namespace seedloom

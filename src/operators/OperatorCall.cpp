@@ -18,7 +18,7 @@ const SettingSpec& OperatorCall::specOf(std::string_view id) const { return *spe
 const Source& OperatorCall::source(std::string_view id) const { return input_.settings.find(std::string(id))->second; }
 
 FieldContext OperatorCall::context(const Geometry* geometry, Element element, bool perElement) const {
-    return {geometry, element, perElement, input_.time, input_.frame, &input_.controls, &run_};
+    return {geometry, element, perElement, input_.time, input_.frame, &input_.controls, input_.words.empty() ? nullptr : &input_.words, &run_};
 }
 
 void OperatorCall::tell(NoticeLevel level, std::string code, std::string text, std::string setting) {

@@ -16,6 +16,7 @@ struct OperatorInput {
     std::map<std::string, Source> settings;    ///< complete: defaults filled in
     double time = 0, frame = 0;
     ControlValues controls;
+    SurroundingWords words;                    ///< given by the containers around it
 };
 
 class OperatorCall {

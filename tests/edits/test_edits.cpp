@@ -75,7 +75,7 @@ Edit randomEdit(const Loom& now, std::mt19937& random) {
             Control control;
             control.id = "width";
             control.fallback = 0.5;
-            return now.controls.size() > 6 || a.empty() ? Edit{} : makeControl(now, a, "distance", control);
+            return now.controls.size() > 6 || a.empty() ? Edit{} : makeControl(now, {}, a, "distance", control);
         }
         case 16: return now.controls.size() < 2 ? Edit{} : removeControl(now, now.controls.back().id);
         case 17: return now.controls.empty() ? Edit{} : moveControl(now, now.controls[random() % now.controls.size()].id, random() % now.controls.size(), random() % 2 ? "Body" : "Wear");
@@ -162,7 +162,7 @@ private Q_SLOTS:
         control.label = "Sides";
         control.fallback = 12;
         control.type = "integer";
-        loom = after(loom, makeControl(loom, "body", "sides", control));
+        loom = after(loom, makeControl(loom, {}, "body", "sides", control));
         QCOMPARE(loom.controls.back().id, std::string("height_2"));
         QCOMPARE(loom.node("body")->settings["sides"], (Json{{"control", "height_2"}}));
         loom = after(loom, setControlValue(loom, "height_2", 30));

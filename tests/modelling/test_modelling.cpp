@@ -1,6 +1,7 @@
 // What the makers of solids, the deformers and the surface tools promise.
 #include "geometry/Rows.h"
 #include "support/Run.h"
+#include "support/Sound.h"
 
 #include <set>
 
@@ -9,16 +10,6 @@ using namespace seedloom::test;
 
 namespace {
 
-void verifySolid(const Geometry& g) {
-    const Checkup c = checkupOf(g);
-    QVERIFY2(c.closed, "closed");
-    QVERIFY2(c.manifold, "manifold");
-    QVERIFY2(c.consistentWinding, "winding");
-    QCOMPARE(c.degenerateFaces, 0u);
-    QCOMPARE(c.doubledPoints, 0u);
-    QVERIFY2(c.volume > 0, "volume");
-}
-
 /// How far a face's points lie from its plane, at most.
 double outOfPlane(const Geometry& g) {
     double worst = 0;
@@ -26,11 +17,6 @@ double outOfPlane(const Geometry& g) {
     for (std::size_t f = 0; f < g.faceCount(); ++f)
         for (Index p : g.topology().face(f)) worst = std::max(worst, std::abs(double(dot(g.positions()[p] - centres[f], normals[f]))));
     return worst;
-}
-
-std::size_t tagged(const Geometry& g, const char* tag) {
-    const auto* values = g.values<std::uint8_t>(Element::face, tag);
-    return values ? std::size_t(std::count(values->begin(), values->end(), 1)) : ~std::size_t(0);
 }
 
 std::size_t openEdges(const Geometry& g) {

@@ -279,7 +279,7 @@ void ControlsPanel::askForNew(const std::string& node, const std::string& settin
     connect(form_, &ControlForm::done, this, [this, node, setting](bool take) {
         const Control control = form_->control();
         endForm();
-        if (take) document_.apply(makeControl(document_.loom(), node, setting, control));
+        if (take) document_.apply(makeControl(document_.loom(), document_.place().path, node, setting, control));
     });
     form_->show();
     form_->name()->setFocus();

@@ -33,7 +33,7 @@ SettingRow::SettingRow(Document& document, RebuildService& rebuilds, Background&
     name_->setWordWrap(true);
     name_->setToolTip(tip());
     connect(name_, &DragName::clicked, this, [this] {
-        const Node* node = document_.loom().node(node_);
+        const Node* node = document_.shown().node(node_);
         if (node && node->settings.contains(spec_.id)) put(Json());
     });
     connect(name_, &DragName::menuWanted, this, [this] {
@@ -54,19 +54,19 @@ SettingRow::SettingRow(Document& document, RebuildService& rebuilds, Background&
 }
 
 Json SettingRow::value() const {
-    const Node* node = document_.loom().node(node_);
+    const Node* node = document_.shown().node(node_);
     if (!node) return spec_.fallback;
     const auto it = node->settings.find(spec_.id);
     return it == node->settings.end() ? spec_.fallback : *it;
 }
 
 void SettingRow::put(const Json& value, bool gesture) {
-    document_.apply(setSettings(document_.loom(), nodes_, spec_.id, value), gesture ? gesture_ : 0);
+    document_.applyShown(setSettings(document_.shown(), nodes_, spec_.id, value), gesture ? gesture_ : 0);
 }
 
 bool SettingRow::mixed() const {
     const auto of = [this](const std::string& id) {
-        const Node* node = document_.loom().node(id);
+        const Node* node = document_.shown().node(id);
         return node && node->settings.contains(spec_.id) ? node->settings[spec_.id] : spec_.fallback;
     };
     return std::any_of(nodes_.begin(), nodes_.end(), [&](const std::string& id) { return of(id) != of(node_); });
@@ -119,7 +119,7 @@ void SettingRow::build() {
 }
 
 void SettingRow::refresh() {
-    const Node* node = document_.loom().node(node_);
+    const Node* node = document_.shown().node(node_);
     const bool changed = node && node->settings.contains(spec_.id);
     QFont font = bodyFont(12, changed ? QFont::DemiBold : QFont::Normal);
     font.setItalic(mixed());
@@ -149,7 +149,7 @@ void SettingRow::openSourceMenu() {
     for (const auto& [kind, text] : kinds) {
         if (!spec_.numeric() && std::string_view(kind) != "fixed" && std::string_view(kind) != "control") continue;
         QAction* action = menu->addAction(icon(QLatin1String(kind)), text);
-        action->setEnabled(kind_ != kind && (std::string_view(kind) != "control" || !document_.loom().controls.empty()));
+        action->setEnabled(kind_ != kind && (std::string_view(kind) != "control" || !document_.visibleControls().empty()));
         connect(action, &QAction::triggered, this, [this, kind = std::string(kind)] { useSource(kind); });
     }
     menu->addSeparator();

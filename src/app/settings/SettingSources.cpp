@@ -26,7 +26,7 @@ void SettingRow::buildFormula() {
         if (!v.is_object() || !v.contains("formula")) return;
         if (!formula_->hasFocus()) formula_->showText(QString::fromStdString(v["formula"].get<std::string>()));
         QStringList names = attributeNames();
-        for (const Control& control : document_.loom().controls) names << QStringLiteral("ctl.") + QString::fromStdString(control.id);
+        for (const Control& control : document_.visibleControls()) names << QStringLiteral("ctl.") + QString::fromStdString(control.id);
         formula_->setNames(names);
     });
     head_->addWidget(formula_, 1);
@@ -40,7 +40,7 @@ void SettingRow::buildControl() {
     refreshers_.push_back([this, box](const Json& v) {
         const QSignalBlocker blocker(box);
         box->clear();
-        for (const Control& c : document_.loom().controls) box->addItem(icon(QStringLiteral("control"), colours().chosen), QString::fromStdString(c.label), QString::fromStdString(c.id));
+        for (const Control& c : document_.visibleControls()) box->addItem(icon(QStringLiteral("control"), colours().chosen), QString::fromStdString(c.label), QString::fromStdString(c.id));
         if (v.is_object() && v.contains("control")) box->setCurrentIndex(box->findData(QString::fromStdString(v["control"].get<std::string>())));
     });
     head_->addWidget(box, 1);

@@ -18,27 +18,29 @@ constexpr std::size_t kRampBars = 32, kPreviewBars = 40;
 
 QStringList SettingRow::attributeNames() const {
     QStringList out;
-    for (const Link& link : document_.loom().links)
+    for (const Link& link : document_.shown().links)
         if (link.to == node_)
             if (const auto outcome = rebuilds_.outcome(link.from))
-                for (const std::string& name : seedloom::attributeNames(outcome->output(outputOf(document_.loom(), link)))) out << QString::fromStdString(name);
+                for (const std::string& name : seedloom::attributeNames(outcome->output(outputOf(document_.shown(), link)))) out << QString::fromStdString(name);
+    if (const auto words = rebuilds_.report(node_).words)
+        for (const auto& [name, value] : *words) out << QString::fromStdString(name);
     out.removeDuplicates();
     return out;
 }
 
 /// What flows into the node first.
 std::optional<Geometry> SettingRow::incoming() const {
-    for (const Link& link : document_.loom().links) {
+    for (const Link& link : document_.shown().links) {
         if (link.to != node_) continue;
         const auto outcome = rebuilds_.outcome(link.from);
-        return outcome ? std::optional(outcome->output(outputOf(document_.loom(), link))) : std::nullopt;
+        return outcome ? std::optional(outcome->output(outputOf(document_.shown(), link))) : std::nullopt;
     }
     return {};
 }
 
 /// The operator may work on another kind of element than the setting's usual one.
 Element SettingRow::elementNow() const {
-    const Node* node = document_.loom().node(node_);
+    const Node* node = document_.shown().node(node_);
     const auto it = node->settings.find("element");
     if (it == node->settings.end() || !it->is_string()) return spec_.element;
     bool known = true;
@@ -49,7 +51,7 @@ Element SettingRow::elementNow() const {
 std::optional<SourceValues> SettingRow::sourceValues() const {
     auto geometry = incoming();
     if (!geometry) return {};
-    return SourceValues{std::move(*geometry), elementNow(), rebuilds_.controls(), rebuilds_.time(), rebuilds_.frame()};
+    return SourceValues{std::move(*geometry), elementNow(), rebuilds_.controls(), rebuilds_.time(), rebuilds_.frame(), rebuilds_.report(node_).words};
 }
 
 /// The newest question of a kind is answered, older ones that still wait are dropped.
@@ -131,11 +133,11 @@ void fillFallback(const Source& from, const Json& fallback, SourceSurroundings& 
 
 void SettingRow::useSource(const std::string& kind) {
     const Json before = value();
-    if (!spec_.numeric()) return put(kind == "control" ? Json{{"control", document_.loom().controls.front().id}} : fixedWord());
+    if (!spec_.numeric()) return put(kind == "control" ? Json{{"control", document_.visibleControls().front().id}} : fixedWord());
     SourceSurroundings around;
     around.fallback = spec_.fallback;
     for (const QString& name : attributeNames()) around.attributes.push_back(name.toStdString());
-    for (const Control& control : document_.loom().controls) around.controls.push_back(control.id);
+    for (const Control& control : document_.visibleControls()) around.controls.push_back(control.id);
     auto values = sourceValues().value_or(SourceValues{});
     values.controls = rebuilds_.controls();
     if (!spec_.perElement) values.geometry = Geometry(std::vector<Vec3>(1));

@@ -5,7 +5,7 @@
 #include "app/settings/SwapPage.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <QtGui/QDragEnterEvent>
 #include <QtWidgets/QHBoxLayout>
@@ -33,9 +33,9 @@ SettingsPanel::SettingsPanel(Document& document, RebuildService& rebuilds, QWidg
 void SettingsPanel::setNodes(const std::vector<std::string>& nodes) {
     const std::string before = node_;
     node_ = nodes.empty() ? std::string() : nodes.back();
-    const Node* last = document_.loom().node(node_);
+    const Node* last = document_.shown().node(node_);
     const bool alike = last && std::all_of(nodes.begin(), nodes.end(), [&](const std::string& id) {
-        const Node* node = document_.loom().node(id);
+        const Node* node = document_.shown().node(id);
         return node && node->op == last->op;
     });
     nodes_ = alike ? nodes : last ? std::vector<std::string>{node_} : std::vector<std::string>();
@@ -57,8 +57,8 @@ void SettingsPanel::focusFirst() {
 
 bool SettingsPanel::shown(const SettingSpec& spec) const {
     if (spec.shownWhenSetting.empty()) return true;
-    const Node* node = document_.loom().node(node_);
-    const auto op = operatorFor(node->op, node->settings);
+    const Node* node = document_.shown().node(node_);
+    const auto op = specOf(*node);
     const auto it = node->settings.find(spec.shownWhenSetting);
     const Json& value = it == node->settings.end() ? op->setting(spec.shownWhenSetting)->fallback : *it;
     if (!value.is_string()) return true;
@@ -67,8 +67,8 @@ bool SettingsPanel::shown(const SettingSpec& spec) const {
 
 /// Which rows there are and how they are built; while it stays the same, rows are only refreshed (so a drag is never interrupted).
 std::string SettingsPanel::shape() const {
-    const Node* node = document_.loom().node(node_);
-    const auto spec = node ? operatorFor(node->op, node->settings) : nullptr;
+    const Node* node = document_.shown().node(node_);
+    const auto spec = node ? specOf(*node) : nullptr;
     if (!spec) return node ? "unknown" : "none";
     std::string out;
     for (const std::string& id : nodes_) out += id + ",";
@@ -87,7 +87,7 @@ std::string SettingsPanel::shape() const {
 void SettingsPanel::refresh() {
     if (shape() != built_) return build();
     for (SettingRow* row : rows_) row->refresh();
-    if (const Node* node = document_.loom().node(node_); node && title_) title_->setText(nodes_.size() > 1 ? tr("%n nodes together", nullptr, int(nodes_.size())) : QString::fromStdString(displayName(*node)));
+    if (const Node* node = document_.shown().node(node_); node && title_) title_->setText(nodes_.size() > 1 ? tr("%n nodes together", nullptr, int(nodes_.size())) : QString::fromStdString(displayName(*node)));
 }
 
 void SettingsPanel::build() {
@@ -111,8 +111,8 @@ void SettingsPanel::build() {
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(16, 12, 12, 12);
     column->setSpacing(7);
-    const Node* node = document_.loom().node(node_);
-    const auto spec = node ? operatorFor(node->op, node->settings) : nullptr;
+    const Node* node = document_.shown().node(node_);
+    const auto spec = node ? specOf(*node) : nullptr;
     const auto sentence = [&](const QString& text) {
         auto* label = new QLabel(text, page);
         label->setWordWrap(true);

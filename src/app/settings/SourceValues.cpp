@@ -10,6 +10,7 @@ Numbers SourceValues::values(const Source& source) const {
     context.controls = &controls;
     context.time = time;
     context.frame = frame;
+    context.words = words.get();
     return evaluate(source, context);
 }
 

@@ -10,6 +10,7 @@ struct SourceValues {
     Element element = Element::point;
     ControlValues controls;
     double time = 0, frame = 0;
+    std::shared_ptr<const SurroundingWords> words;  ///< given by containers around; none outside
 
     /// One value an element, or one for all. Throws FieldError.
     Numbers values(const Source& source) const;

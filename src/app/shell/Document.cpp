@@ -1,6 +1,8 @@
 #include "app/shell/Document.h"
 
 #include "formats/LoomFile.h"
+#include "graph/InnerEdits.h"
+#include "graph/NodeSpec.h"
 
 #include <QtCore/QUuid>
 
@@ -43,7 +45,7 @@ private:
     int gesture_;
 };
 
-Document::Document(QObject* parent) : QObject(parent), loom_(std::make_shared<const Loom>()) {
+Document::Document(QObject* parent) : QObject(parent), loom_(std::make_shared<const Loom>()), shown_(loom_) {
     // Far more than a person goes back, and no growth without end.
     history_.setUndoLimit(2000);
     startNew();
@@ -53,8 +55,57 @@ Document::~Document() { dropJournal(); }
 
 void Document::install(Loom loom) {
     loom_ = std::make_shared<const Loom>(std::move(loom));
+    // An undo may have taken away the container that is looked into.
+    const std::size_t depth = place_.path.size();
+    place_.path = validPath(*loom_, std::move(place_.path));
+    place_.parts.resize(place_.path.size());
+    shown_ = {loom_, loomAt(*loom_, place_.path)};
     Q_EMIT changed();
+    if (place_.path.size() != depth) Q_EMIT placeChanged();
 }
+
+void Document::moveTo(Watch place) {
+    if (place == place_) return;
+    place_ = std::move(place);
+    shown_ = {loom_, loomAt(*loom_, place_.path)};
+    Q_EMIT placeChanged();
+}
+
+void Document::enter(const std::string& container) {
+    const Node* node = shown().node(container);
+    if (!node || !node->graph || !isContainer(node->op)) return;
+    Watch place = place_;
+    place.path.push_back(container);
+    place.parts.push_back(0);
+    moveTo(std::move(place));
+}
+
+void Document::leave(std::size_t levels) {
+    Watch place = place_;
+    place.path.resize(place.path.size() - std::min(levels, place.path.size()));
+    place.parts.resize(place.path.size());
+    moveTo(std::move(place));
+}
+
+void Document::setPart(int part) {
+    if (!inside()) return;
+    Watch place = place_;
+    place.parts.back() = std::max(part, 0);
+    moveTo(std::move(place));
+}
+
+std::vector<Control> Document::visibleControls() const {
+    std::vector<Control> out;
+    const auto add = [&](const std::vector<Control>& controls) {
+        for (const Control& control : controls)
+            if (std::none_of(out.begin(), out.end(), [&](const Control& c) { return c.id == control.id; })) out.push_back(control);
+    };
+    for (std::vector<std::string> path = place_.path; !path.empty(); path.pop_back()) add(loomAt(*loom_, path)->controls);
+    add(loom_->controls);
+    return out;
+}
+
+void Document::applyShown(const Edit& edit, int gesture) { apply(lifted(loom(), place_.path, edit), gesture); }
 
 void Document::run(const Edit& edit) {
     auto next = applied(loom(), edit);
@@ -102,6 +153,7 @@ void Document::replaceBy(Loom loom, const std::filesystem::path& file) {
     fileTime_ = timeOf(file);
     recovered_ = gestureRuns_ = false;
     view_ = Json();
+    place_ = {};
     history_.clear();
     install(std::move(loom));
     startJournal();

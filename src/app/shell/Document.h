@@ -2,6 +2,7 @@
 // The open loom with its history and its journal. Widgets ask for changes as edits; everything that is shown follows from changed().
 #include "formats/Journal.h"
 #include "graph/Edit.h"
+#include "graph/NodeReport.h"
 
 #include <QtCore/QLockFile>
 #include <QtCore/QObject>
@@ -24,6 +25,23 @@ public:
     QUndoStack& history() { return history_; }
     const QUndoStack& history() const { return history_; }
 
+    /// The graph that is worked on: the document's own, or the one inside of the container that was entered.
+    const Loom& shown() const { return *shown_; }
+    std::shared_ptr<const Loom> shownSnapshot() const { return shown_; }
+    /// Where that is, and which part of each container is looked at.
+    const Watch& place() const { return place_; }
+    bool inside() const { return !place_.path.empty(); }
+    /// Goes into a container of the shown graph; nothing happens where it is none.
+    void enter(const std::string& container);
+    /// Goes out of the innermost containers.
+    void leave(std::size_t levels = 1);
+    /// Another part of the innermost container.
+    void setPart(int part);
+    /// The settings of containers around, from the inside out, then the document's controls: what a setting here can read.
+    std::vector<Control> visibleControls() const;
+
+    /// An edit of the shown graph.
+    void applyShown(const Edit& edit, int gesture = 0);
     /// Applies an edit as one step of the history. Edits of one gesture (same number, not 0) become one step. Empty edits do nothing.
     void apply(const Edit& edit, int gesture = 0);
     /// A number for a new gesture, such as the drag of a slider; it runs until endGesture.
@@ -60,6 +78,8 @@ Q_SIGNALS:
     /// Another document is shown; choices and views start afresh.
     void replaced();
     void gestureEnded();
+    /// Another graph, or another part, is looked at.
+    void placeChanged();
     /// The journal could not be written; the document itself is untouched.
     void journalFailed(const QString& reason);
 
@@ -68,10 +88,12 @@ private:
     void install(Loom loom);
     void replaceBy(Loom loom, const std::filesystem::path& file);
     void run(const Edit& edit);
+    void moveTo(Watch place);
     void startJournal();
     void dropJournal();
 
-    std::shared_ptr<const Loom> loom_;
+    std::shared_ptr<const Loom> loom_, shown_;  ///< shown_ lies within loom_ and keeps it alive
+    Watch place_;
     QUndoStack history_;
     std::filesystem::path file_;
     std::optional<std::filesystem::file_time_type> fileTime_;

@@ -9,9 +9,11 @@
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
+#include "app/weave/Trail.h"
 #include "app/weave/Weave.h"
 #include "graph/Controls.h"
-#include "operators/Catalogue.h"
+#include "graph/InnerEdits.h"
+#include "operators/flow/Containers.h"
 
 #include <QtGui/QKeyEvent>
 #include <QtWidgets/QListWidget>
@@ -34,6 +36,7 @@ MainWindow::MainWindow() {
     rest_.setInterval(kRestMs);
     connect(&rest_, &QTimer::timeout, this, [this] { rebuildNow(RebuildService::Mode::full); });
     connect(&document_, &Document::changed, this, &MainWindow::documentChanged);
+    connect(&document_, &Document::placeChanged, this, &MainWindow::placeChanged);
     connect(&document_, &Document::gestureEnded, this, [this] {
         if (rest_.isActive() || rebuilds_.incomplete()) rebuildNow(RebuildService::Mode::full);
     });
@@ -83,7 +86,7 @@ void MainWindow::connectPanels() {
     connect(stage_, &Stage::handleMoved, this, &MainWindow::moveHandle);
     connect(settings_, &SettingsPanel::brushChanged, this, [this] {
         const StrokesField* strokes = settings_->strokes();
-        const Node* node = document_.loom().node(weave_->chosen());
+        const Node* node = document_.shown().node(weave_->chosen());
         // Whoever begins to paint wants to see the mask.
         if (node && strokes && strokes->painting() && !stage_->brush()) stage_->setAttribute(QString::fromStdString(node->settings.value("name", std::string("mask"))));
         stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : std::nullopt);
@@ -119,14 +122,14 @@ void MainWindow::connectPanels() {
     });
     connect(checkup_, &CheckupDrawer::fixWanted, this, [this](const QString& op) {
         std::string id;
-        const Loom& loom = document_.loom();
+        const Loom& loom = document_.shown();
         const Node* node = loom.node(weave_->chosen());
         Edit edit;
         // Behind the node; before it where nothing may come behind.
         for (const Link& link : loom.links)
             if (node && node->op == "output" && link.to == node->id) edit = insertOnLink(loom, op.toStdString(), link, &id);
         if (node && edit.empty()) edit = addNodeAfter(loom, op.toStdString(), node->id, &id);
-        document_.apply(edit);
+        document_.applyShown(edit);
         if (!id.empty()) weave_->choose(id);
     });
     connect(checkup_, &CheckupDrawer::verdictChanged, this, [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });
@@ -146,10 +149,59 @@ void MainWindow::connectPanels() {
     });
     connect(notices_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
         const std::string node = item->data(Qt::UserRole).toString().toStdString();
+        // Notices are those of the document's own nodes; what went wrong inside is told by the container.
+        document_.leave(document_.place().path.size());
         if (!node.empty()) weave_->choose(node);
     });
+    connect(weave_, &Weave::openWanted, this, &MainWindow::openChosen);
+    connect(trail_, &Trail::surroundingsChanged, this, &MainWindow::showStage);
     weave_->installEventFilter(this);
     stage_->installEventFilter(this);
+}
+
+/// Another graph or part: the panels speak of its nodes, and the rebuild reports them; most of it is in the memo.
+void MainWindow::placeChanged() {
+    settings_->setNodes({});
+    settings_->setNodes(weave_->chosenAll());
+    stage_->setMarks({});
+    rebuildNow(RebuildService::Mode::full);
+    showChosen();
+}
+
+/// The finished container around what is looked at.
+Stage::Subject MainWindow::surroundings() const {
+    if (!document_.inside() || !trail_->surroundings()) return {};
+    std::string full;
+    for (const std::string& id : document_.place().path) full += (full.empty() ? "" : "/") + id;
+    return {{}, rebuilds_.outcomeOf(full)};
+}
+
+void MainWindow::openChosen() {
+    const Node* node = document_.shown().node(weave_->chosen());
+    if (!node || !node->graph) return showMessage(tr("Only containers can be opened: Each piece, Repeat and Nest."));
+    document_.enter(node->id);
+    weave_->setFocus();
+}
+
+void MainWindow::goOut() {
+    if (!document_.inside()) return;
+    document_.leave();
+    weave_->setFocus();
+}
+
+void MainWindow::foldChosen() {
+    if (const auto problem = foldProblem(document_.shown(), weave_->chosenAll())) return showMessage(QString::fromStdString(problem->text));
+    std::string id;
+    document_.applyShown(foldIntoNest(document_.shown(), weave_->chosenAll(), &id));
+    weave_->choose(id);
+}
+
+void MainWindow::unfoldChosen() {
+    const Node* node = document_.shown().node(weave_->chosen());
+    if (!node || node->op != kNest) return showMessage(tr("Choose a nest to unfold."));
+    std::vector<std::string> ids;
+    document_.applyShown(unfoldNest(document_.shown(), node->id, &ids));
+    if (!ids.empty()) weave_->chooseAll(std::move(ids));
 }
 
 void MainWindow::documentChanged() {
@@ -168,19 +220,20 @@ void MainWindow::rebuildNow(RebuildService::Mode mode) {
         showMessage(QString::fromStdString(values.error().text));
         values = ControlValues();
     }
+    rebuilds_.setPlace(document_.place());
     rebuilds_.request(document_.snapshot(), std::move(*values), time_->frame(), TimeDrawer::kFramesPerSecond, mode);
 }
 
 QString MainWindow::nameOf(const std::string& id) const {
-    const Node* node = document_.loom().node(id);
+    const Node* node = document_.shown().node(id);
     return node ? QString::fromStdString(displayName(*node)) : QString();
 }
 
 Stage::Subject MainWindow::subjectOf(const std::string& node, std::size_t output) const { return {nameOf(node), rebuilds_.outcome(node), output}; }
 
 Stage::Subject MainWindow::inputOf(const std::string& id) const {
-    for (const Link& link : document_.loom().links)
-        if (link.to == id) return subjectOf(link.from, outputOf(document_.loom(), link));
+    for (const Link& link : document_.shown().links)
+        if (link.to == id) return subjectOf(link.from, outputOf(document_.shown(), link));
     return {};
 }
 
@@ -189,7 +242,7 @@ MainWindow::Compared MainWindow::compared() const {
     const std::string &pinned = weave_->pinned(), &last = weave_->chosen();
     if (chosen.size() == 2) return {chosen[0], chosen[1], subjectOf(chosen[0]), subjectOf(chosen[1])};
     if (!pinned.empty() && pinned != last) return {pinned, last, subjectOf(pinned), subjectOf(last)};
-    for (const Link& link : document_.loom().links)
+    for (const Link& link : document_.shown().links)
         if (link.to == last) return {link.from, last, inputOf(last), subjectOf(last)};
     return {};
 }
@@ -204,7 +257,7 @@ void MainWindow::toggleCompare(bool on) {
 void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
     if (phase == 0) handleGesture_ = document_.newGesture();
     if (phase == 2) return document_.endGesture();
-    const Node* node = document_.loom().node(weave_->chosen());
+    const Node* node = document_.shown().node(weave_->chosen());
     if (!node || !stage_->brush()) return;
     const Brush& brush = *stage_->brush();
     Json strokes = node->settings.contains("strokes") && node->settings["strokes"].is_array() ? node->settings["strokes"] : Json::array();
@@ -225,7 +278,7 @@ void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
         if (double(distance(before, at)) < brush.radius / 5) return;
     }
     points.push_back({plain(double(at.x)), plain(double(at.y)), plain(double(at.z)), plain(double(normal.x)), plain(double(normal.y)), plain(double(normal.z))});
-    document_.apply(setSetting(document_.loom(), node->id, "strokes", strokes), handleGesture_);
+    document_.applyShown(setSetting(document_.shown(), node->id, "strokes", strokes), handleGesture_);
 }
 
 /// While the stage shows an attribute, or one element is marked, the weave tells where that comes from. Geometry is compared behind the interface.
@@ -240,9 +293,9 @@ void MainWindow::showOrigins() {
     const Index row = byElement ? marks.rows.front() : 0;
     const QString what = byAttribute ? QString::fromStdString(look.attribute) : marks.element == Element::point ? tr("point %1").arg(row) : tr("face %1").arg(row);
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes;
-    for (const Node& node : document_.loom().nodes) outcomes[node.id] = rebuilds_.outcome(node.id);
+    for (const Node& node : document_.shown().nodes) outcomes[node.id] = rebuilds_.outcome(node.id);
     origins_.clear();
-    origins_.start([this, wish, what, byAttribute, element = marks.element, row, loom = document_.snapshot(), shown, attribute = look.attribute, outcomes = std::move(outcomes)]() -> Background::Then {
+    origins_.start([this, wish, what, byAttribute, element = marks.element, row, loom = document_.shownSnapshot(), shown, attribute = look.attribute, outcomes = std::move(outcomes)]() -> Background::Then {
         const auto outcomeOf = [&](const std::string& id) {
             const auto it = outcomes.find(id);
             return it == outcomes.end() ? nullptr : it->second;
@@ -262,6 +315,7 @@ void MainWindow::peek(bool on) {
 
 /// What the stage shows follows the rebuild at once; everything else waits for its end.
 void MainWindow::showStage() {
+    stage_->setGhost(surroundings());
     const std::string& pinned = weave_->pinned();
     const std::string shown = pinned.empty() ? weave_->chosen() : pinned;
     if (peeking_) {
@@ -285,7 +339,7 @@ void MainWindow::showChosen() {
     stage_->setHandles(handlesOf(weave_->chosen()));
     showOrigins();
     if (data_->isVisible()) {
-        const std::string node = data_->pinnedTo().empty() || !document_.loom().node(data_->pinnedTo()) ? weave_->chosen() : data_->pinnedTo();
+        const std::string node = data_->pinnedTo().empty() || !document_.shown().node(data_->pinnedTo()) ? weave_->chosen() : data_->pinnedTo();
         data_->show(nameOf(node), node, rebuilds_.outcome(node));
     }
     if (checkup_->isVisible()) checkup_->show(nameOf(weave_->chosen()), rebuilds_.outcome(weave_->chosen()));
@@ -298,6 +352,10 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
             if (!key->isAutoRepeat()) peek(event->type() == QEvent::KeyPress);
             return true;
         }
+        if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && watched == weave_ && document_.inside() && !stage_->brush()) {
+            goOut();
+            return true;
+        }
         if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->strokes()) {
             settings_->strokes()->setPainting(false);
             return true;
@@ -308,7 +366,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 }
 
 std::vector<Vec3> MainWindow::handlesOf(const std::string& node) const {
-    const Node* found = document_.loom().node(node);
+    const Node* found = document_.shown().node(node);
     std::vector<Vec3> out;
     if (!found || found->op != "point_list" || found->skipped) return out;
     const auto it = found->settings.find("points");
@@ -325,13 +383,13 @@ void MainWindow::moveHandle(int index, Vec3 to, int phase) {
     if (phase == 0) handleGesture_ = document_.newGesture();
     if (phase == 2) document_.endGesture();
     if (phase != 1) return;
-    const Node* node = document_.loom().node(weave_->chosen());
+    const Node* node = document_.shown().node(weave_->chosen());
     if (!node || !node->settings.contains("points")) return;
     Json points = node->settings["points"];
     // Shortest decimals of the float, so that files stay readable.
     const auto plain = [](float v) { return std::round(double(v) * 1e6) / 1e6; };
     points[std::size_t(index)] = {plain(to.x), plain(to.y), plain(to.z)};
-    document_.apply(setSetting(document_.loom(), node->id, "points", points), handleGesture_);
+    document_.applyShown(setSetting(document_.shown(), node->id, "points", points), handleGesture_);
 }
 
 Json MainWindow::viewState() const {
@@ -339,8 +397,8 @@ Json MainWindow::viewState() const {
     const auto plain = [](double v) { return std::round(v * 1e4) / 1e4; };
     Json out{{"camera", {{"yaw", plain(c.yaw)}, {"pitch", plain(c.pitch)}, {"distance", plain(c.distance)},
                          {"target", {plain(double(c.target.x)), plain(double(c.target.y)), plain(double(c.target.z))}}, {"flat", c.flat}}},
-             {"chosen", weave_->chosen()}, {"frames", {time_->first(), time_->last()}}};
-    if (!weave_->pinned().empty()) out["pinned"] = weave_->pinned();
+             {"chosen", document_.inside() ? document_.place().path.front() : weave_->chosen()}, {"frames", {time_->first(), time_->last()}}};
+    if (!weave_->pinned().empty() && !document_.inside()) out["pinned"] = weave_->pinned();
     return out;
 }
 
@@ -362,8 +420,8 @@ void MainWindow::takeViewState(const Json& view) {
         stage_->setCamera(c);
     }
     const auto node = [&](const char* key) { return view.contains(key) && view[key].is_string() ? view[key].get<std::string>() : std::string(); };
-    if (document_.loom().node(node("chosen"))) weave_->choose(node("chosen"));
-    if (document_.loom().node(node("pinned"))) weave_->pin(node("pinned"));
+    if (document_.shown().node(node("chosen"))) weave_->choose(node("chosen"));
+    if (document_.shown().node(node("pinned"))) weave_->pin(node("pinned"));
     Numbers frames;
     if (view.contains("frames") && numbersOf(view["frames"], frames) && frames.components == 2 && std::abs(frames.value[0]) < 1e6 && std::abs(frames.value[1]) < 1e6)
         time_->setRange(int(frames.value[0]), int(frames.value[1]));
@@ -373,8 +431,9 @@ void MainWindow::showNotices() {
     notices_->clear();
     int shown = 0;
     for (const Notice& notice : rebuilds_.notices()) {
+        const Node* of = document_.loom().node(notice.node);
         const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
-        auto* item = new QListWidgetItem(QStringLiteral("%1  ·  %2  ·  %3").arg(level, nameOf(notice.node), QString::fromStdString(notice.text)), notices_);
+        auto* item = new QListWidgetItem(QStringLiteral("%1  ·  %2  ·  %3").arg(level, of ? QString::fromStdString(displayName(*of)) : QString(), QString::fromStdString(notice.text)), notices_);
         item->setData(Qt::UserRole, QString::fromStdString(notice.node));
         item->setForeground(notice.level == NoticeLevel::error ? colours().chosen : notice.level == NoticeLevel::warning ? colours().warning : colours().ink);
         ++shown;

@@ -28,6 +28,7 @@ class DataDrawer;
 class Finder;
 class SettingsPanel;
 class TimeDrawer;
+class Trail;
 class Weave;
 
 class MainWindow : public QMainWindow {
@@ -41,6 +42,7 @@ public:
     RebuildService& rebuilds() { return rebuilds_; }
     Stage* stage() const { return stage_; }
     Weave* weave() const { return weave_; }
+    Trail* trail() const { return trail_; }
     SettingsPanel* settings() const { return settings_; }
     ControlsPanel* controls() const { return controls_; }
     DataDrawer* data() const { return data_; }
@@ -118,6 +120,12 @@ private:
 
     void rebuildNow(RebuildService::Mode mode);
     void documentChanged();
+    void placeChanged();
+    Stage::Subject surroundings() const;
+    void openChosen();
+    void goOut();
+    void foldChosen();
+    void unfoldChosen();
     void showChosen();
     void showStage();
     void showOrigins();
@@ -161,6 +169,7 @@ private:
     Pictures pictures_;
     Stage* stage_ = nullptr;
     Weave* weave_ = nullptr;
+    Trail* trail_ = nullptr;
     SettingsPanel* settings_ = nullptr;
     ControlsPanel* controls_ = nullptr;
     DataDrawer* data_ = nullptr;

@@ -7,6 +7,7 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/Weave.h"
+#include "operators/flow/Containers.h"
 
 #include <QtGui/QPainter>
 #include <QtWidgets/QApplication>
@@ -105,6 +106,11 @@ void MainWindow::makeNodeActions() {
     for (int i = 0; i <= kTints; ++i)
         weaveActions_ << addAction(tintMenu_, QByteArray("tint_" + QByteArray::number(i)).constData(), names[i], QKeySequence(QStringLiteral("Ctrl+Shift+%1").arg(i)), [this, i] { weave_->tintChosen(i); });
     nodeMenu_->addSeparator();
+    here("open_container", tr("&Open the container"), QKeySequence(QStringLiteral("Ctrl+Return")), [this] { openChosen(); });
+    here("go_out", tr("&Go out of the container"), QKeySequence(QStringLiteral("Ctrl+Backspace")), [this] { goOut(); });
+    here("fold", tr("&Fold into a nest"), QKeySequence(QStringLiteral("Ctrl+J")), [this] { foldChosen(); });
+    here("unfold", tr("&Unfold the nest"), QKeySequence(QStringLiteral("Ctrl+Shift+J")), [this] { unfoldChosen(); });
+    nodeMenu_->addSeparator();
     here("note", tr("Add a n&ote"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { weave_->addNoteHere(); });
     here("tidy", tr("T&idy the weave"), QKeySequence(QStringLiteral("Ctrl+T")), [this] { weave_->tidyAll(); });
 }
@@ -150,6 +156,11 @@ void MainWindow::fillContextMenu(QMenu* menu) {
     if (!weave_->chosen().empty()) {
         menu->addActions({action(QStringLiteral("rename")), action(QStringLiteral("skip")), action(QStringLiteral("pin"))});
         menu->addMenu(tintMenu_);
+        menu->addSeparator();
+        const Node* node = document_.shown().node(weave_->chosen());
+        if (node && node->graph) menu->addAction(action(QStringLiteral("open_container")));
+        if (node && node->op == kNest) menu->addAction(action(QStringLiteral("unfold")));
+        menu->addAction(action(QStringLiteral("fold")));
         menu->addSeparator();
         menu->addActions({action(QStringLiteral("cut")), action(QStringLiteral("copy")), action(QStringLiteral("duplicate"))});
     }
@@ -217,12 +228,12 @@ QString MainWindow::statistics() const {
     std::size_t bytes = 0, skipped = 0;
     for (const Node& node : loom.nodes) {
         skipped += node.skipped;
-        if (const auto outcome = rebuilds_.outcome(node.id)) ms += outcome->ms, bytes += outcome->geometry.byteSize();
+        if (const auto outcome = rebuilds_.outcomeOf(node.id)) ms += outcome->ms, bytes += outcome->geometry.byteSize();
     }
     QStringList lines{tr("Nodes: %1 (%2 skipped) · links: %3 · notes: %4").arg(countText(loom.nodes.size()), countText(skipped), countText(loom.links.size()), countText(loom.notes.size())),
                       tr("Controls: %1 · presets: %2").arg(countText(loom.controls.size()), countText(loom.presets.size())),
                       tr("Steps to undo: %1").arg(document_.history().index())};
-    if (const auto outcome = rebuilds_.outcome(loom.output)) {
+    if (const auto outcome = rebuilds_.outcomeOf(loom.output)) {
         const Geometry& g = outcome->geometry;
         lines << tr("Result: %1 points · %2 faces · %3 copies").arg(countText(g.pointCount()), countText(g.faceCount()), countText(g.copyCount()));
     }

@@ -73,7 +73,7 @@ bool MainWindow::saveTo(const QString& file) {
 void MainWindow::keepPicture() {
     if (pictureWanted_.isEmpty()) return;
     const std::string& output = document_.loom().output;
-    const NodeReport report = rebuilds_.report(output);
+    const NodeReport report = rebuilds_.reportOf(output);
     const QPixmap picture = pictures_.ofNode(output, report.key, report.outcome);
     if (rebuilds_.running() || !pictures_.drawn(output, report.key)) return;
     rememberPicture(pictureWanted_, picture);
@@ -96,7 +96,7 @@ void MainWindow::checkDisk() {
 }
 
 bool MainWindow::exportTo(const QString& file) {
-    const auto outcome = rebuilds_.outcome(document_.loom().output);
+    const auto outcome = rebuilds_.outcomeOf(document_.loom().output);
     if (!outcome || rebuilds_.running()) {
         showMessage(tr("The model is not ready yet. Wait until the rebuild is done, then export again."));
         return false;

@@ -12,6 +12,7 @@
 #include "app/shell/TopLine.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
+#include "app/weave/Trail.h"
 #include "app/weave/Weave.h"
 
 #include <QtCore/QSettings>
@@ -75,6 +76,8 @@ void MainWindow::makeLayout() {
     lowerColumn->setSpacing(0);
     firstSteps_ = makeFirstSteps();
     lowerColumn->addWidget(firstSteps_);
+    trail_ = new Trail(document_, rebuilds_, lower);
+    lowerColumn->addWidget(trail_);
     lowerColumn->addWidget(weave_, 1);
     down_->addWidget(lower);
     down_->addWidget(drawers_);

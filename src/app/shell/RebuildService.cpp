@@ -32,7 +32,7 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
     total_ = static_cast<int>(loom->nodes.size());
     std::set<std::string> known;
     for (const Node& node : loom->nodes) known.insert(node.id);
-    const auto gone = [&](const auto& entry) { return !known.count(entry.first); };
+    const auto gone = [&](const auto& entry) { return !known.count(entry.first.substr(0, entry.first.find('/'))); };
     std::erase_if(reports_, gone);
     std::erase_if(outcomes_, gone);
     std::erase_if(spent_, gone);
@@ -50,6 +50,7 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
     job.request.controls = controls_;
     job.request.frame = frame_;
     job.request.time = time_;
+    job.request.watch = place_;
     {
         const std::lock_guard lock(mutex_);
         *stop_ = true;
@@ -58,6 +59,12 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
     }
     wake_.notify_all();
     Q_EMIT stateChanged();
+}
+
+void RebuildService::setPlace(const Watch& place) {
+    place_ = place;
+    prefix_.clear();
+    for (const std::string& container : place.path) prefix_ += container + "/";
 }
 
 void RebuildService::cancel() {
@@ -140,8 +147,7 @@ void RebuildService::takeReports() {
             outcomes_[node] = report.outcome;
             spent_[node] = report.outcome->ms;
             started_.erase(node);
-            open_.erase(node);
-            ++done_;
+            if (open_.erase(node)) ++done_;
         }
         reports_[node] = std::move(report);
     }
@@ -178,13 +184,14 @@ std::optional<double> RebuildService::remainingMs() const {
 
 std::vector<std::string> RebuildService::workingOn() const {
     std::vector<std::string> out;
-    for (const auto& [node, timer] : started_) out.push_back(node);
+    for (const auto& [node, timer] : started_)
+        if (node.find('/') == std::string::npos) out.push_back(node);
     return out;
 }
 
 std::optional<double> RebuildService::progressOf(const std::string& node) const {
-    const auto spent = spent_.find(node);
-    const auto started = started_.find(node);
+    const auto spent = spent_.find(fullId(node));
+    const auto started = started_.find(fullId(node));
     if (spent == spent_.end() || started == started_.end() || spent->second <= 0) return {};
     return std::min(0.99, double(started->second.elapsed()) / spent->second);
 }
@@ -193,13 +200,17 @@ bool RebuildService::anyFailed() const {
     return std::any_of(reports_.begin(), reports_.end(), [](const auto& r) { return r.second.state == NodeState::failed && !waitsForInput(r.second); });
 }
 
-NodeReport RebuildService::report(const std::string& node) const {
-    const auto it = reports_.find(node);
+NodeReport RebuildService::report(const std::string& node) const { return reportOf(fullId(node)); }
+
+NodeReport RebuildService::reportOf(const std::string& id) const {
+    const auto it = reports_.find(id);
     return it == reports_.end() ? NodeReport{} : it->second;
 }
 
-std::shared_ptr<const NodeOutcome> RebuildService::outcome(const std::string& node) const {
-    const auto it = outcomes_.find(node);
+std::shared_ptr<const NodeOutcome> RebuildService::outcome(const std::string& node) const { return outcomeOf(fullId(node)); }
+
+std::shared_ptr<const NodeOutcome> RebuildService::outcomeOf(const std::string& id) const {
+    const auto it = outcomes_.find(id);
     return it == outcomes_.end() ? nullptr : it->second;
 }
 

@@ -29,6 +29,13 @@ public:
 
     /// Starts a rebuild of all nodes; cancels one that runs. Seconds are frame / framesPerSecond.
     void request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame = 0, double framesPerSecond = 24, Mode mode = Mode::full);
+    /// What is looked into: its nodes are reported from the next rebuild on, and report(), outcome() and progressOf() speak of them.
+    void setPlace(const Watch& place);
+    /// The node's id with the path of the containers around it.
+    std::string fullId(const std::string& node) const { return prefix_ + node; }
+    /// The newest report and the newest finished result of a node of the whole document, by full id.
+    NodeReport reportOf(const std::string& fullId) const;
+    std::shared_ptr<const NodeOutcome> outcomeOf(const std::string& fullId) const;
     /// Stops the running rebuild; what is done stays.
     void cancel();
 
@@ -98,7 +105,9 @@ private:
     bool running_ = false, cancelled_ = false, incomplete_ = false;
     double lastMs_ = 0, slowMs_ = kSlowMs, frame_ = 0, time_ = 0;
     ControlValues controls_;
-    std::map<std::string, NodeReport> reports_;
+    Watch place_;
+    std::string prefix_;
+    std::map<std::string, NodeReport> reports_;  ///< by full id, as all below
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes_;
     std::map<std::string, double> spent_;            ///< what each node took when it was last computed
     std::map<std::string, QElapsedTimer> started_;   ///< nodes that are being computed

@@ -67,7 +67,7 @@ GlCanvas::~GlCanvas() {
         batch->vertices.destroy();
         batch->indices.destroy();
     };
-    for (Scene* scene : {&shown_, &other_})
+    for (Scene* scene : {&shown_, &other_, &ghost_})
         for (Batch* batch : scene->all()) destroy(batch);
     for (Batch* batch : {&ground_, &screen_, &markLines_, &markDots_, &markTriangles_}) destroy(batch);
     plain_.reset();
@@ -89,6 +89,13 @@ void GlCanvas::setOther(std::shared_ptr<const StageMesh> mesh) {
     if (other_.mesh == mesh) return;
     other_.mesh = std::move(mesh);
     other_.changed = true;
+    changed();
+}
+
+void GlCanvas::setGhost(std::shared_ptr<const StageMesh> mesh) {
+    if (ghost_.mesh == mesh) return;
+    ghost_.mesh = std::move(mesh);
+    ghost_.changed = true;
     changed();
 }
 
@@ -155,7 +162,7 @@ bool GlCanvas::prepare() {
         batch->vertices.create();
         batch->indices.create();
     };
-    for (Scene* scene : {&shown_, &other_}) {
+    for (Scene* scene : {&shown_, &other_, &ghost_}) {
         for (Batch* batch : scene->all()) create(batch);
         scene->changed = true;
     }
@@ -327,6 +334,22 @@ void GlCanvas::drawScene(Scene& scene) {
     gl->glLineWidth(1);
 }
 
+/// Faces that hide nothing and edges that can just be seen, so that the part itself stands out.
+void GlCanvas::drawGhost() {
+    if (!ghost_.mesh) return;
+    auto* gl = QOpenGLContext::currentContext()->functions();
+    const QVector3D ink = vector(colours().ink);
+    shader_->setUniformValue("shading", 0.0f);
+    gl->glEnable(GL_BLEND);
+    gl->glDepthMask(GL_FALSE);
+    Batch& faces = reducing_ && ghost_.reduced.count > 0 ? ghost_.reduced : ghost_.faces;
+    drawBatch(faces, GL_TRIANGLES, true, {.lit = 1, .opacity = 0.16f});
+    if (!reducing_) drawBatch(ghost_.wires, GL_LINES, true, {.tint = QVector4D(ink, 1), .opacity = 0.14f});
+    drawBatch(ghost_.lines, GL_LINES, false, {.tint = QVector4D(ink, 1), .opacity = 0.3f});
+    gl->glDepthMask(GL_TRUE);
+    gl->glDisable(GL_BLEND);
+}
+
 void GlCanvas::drawMarks() {
     auto* gl = QOpenGLContext::currentContext()->functions();
     gl->glEnable(GL_BLEND);
@@ -370,6 +393,7 @@ void GlCanvas::drawAll(QSize pixels) {
         gl->glDisable(GL_SCISSOR_TEST);
     } else {
         drawScene(shown_);
+        drawGhost();
         drawMarks();
     }
     shader_->release();
@@ -391,7 +415,7 @@ void GlCanvas::draw() {
     const QSize pixels = size() * devicePixelRatioF();
     if (pixels.isEmpty() || !prepare()) return;
     stale_ = false;
-    for (Scene* scene : {&shown_, &other_})
+    for (Scene* scene : {&shown_, &other_, &ghost_})
         if (scene->changed) uploadScene(*scene);
     if (marksChanged_) {
         marksChanged_ = false;

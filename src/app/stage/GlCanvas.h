@@ -39,6 +39,8 @@ public:
     void setMesh(std::shared_ptr<const StageMesh> mesh);
     /// Drawn left of the divider (0–1 of the width); none: no divider.
     void setOther(std::shared_ptr<const StageMesh> mesh);
+    /// Drawn faintly, around the mesh.
+    void setGhost(std::shared_ptr<const StageMesh> mesh);
     void setDivider(double part);
     void setMarks(MarkShapes marks);
     void setCamera(const Camera& camera);
@@ -80,6 +82,7 @@ private:
     void readBack(QSize pixels);
     void drawAll(QSize pixels);
     void drawScene(Scene& scene);
+    void drawGhost();
     void drawMarks();
     void drawGround();
     void drawBatch(Batch& batch, GLenum mode, bool indexed, const struct Style& style);
@@ -92,7 +95,7 @@ private:
 
     Camera camera_;
     DrawOptions options_;
-    Scene shown_, other_;
+    Scene shown_, other_, ghost_;
     MarkShapes marks_;
     double divider_ = 0.5;
     bool ready_ = false, stale_ = true, smoothed_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;

@@ -116,6 +116,12 @@ void Stage::compare(const Subject& left) {
     if (look_.shading == Shading::difference) startMesh(shown_, subject_);
 }
 
+void Stage::setGhost(const Subject& ghost) {
+    if (ghost.outcome == ghost_.outcome) return;
+    ghost_ = ghost;
+    startMesh(faint_, ghost_);
+}
+
 void Stage::startMesh(Side& side, const Subject& subject) {
     if (side.building) {
         side.again = true;
@@ -132,8 +138,9 @@ void Stage::startMesh(Side& side, const Subject& subject) {
 void Stage::takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh) {
     side.building = false;
     side.mesh = std::move(mesh);
-    const bool main = &side == &shown_;
-    if (canvas_) main ? canvas_->setMesh(side.mesh) : canvas_->setOther(comparing() ? side.mesh : nullptr);
+    const bool main = &side == &shown_, faint = &side == &faint_;
+    if (canvas_ && faint) canvas_->setGhost(side.mesh);
+    else if (canvas_) main ? canvas_->setMesh(side.mesh) : canvas_->setOther(comparing() ? side.mesh : nullptr);
     if (main) {
         legend_->show(side.mesh ? side.mesh->legend : Legend());
         hoverMoved(hoverAt_);  // what was read there was of the mesh before
@@ -148,7 +155,7 @@ void Stage::takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh) {
     Q_EMIT meshShown();
     if (!side.again) return;
     side.again = false;
-    startMesh(side, main ? subject_ : other_);
+    startMesh(side, main ? subject_ : faint ? ghost_ : other_);
 }
 
 void Stage::setMarks(const StageMarks& marks) {

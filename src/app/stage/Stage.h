@@ -36,6 +36,9 @@ public:
     void show(const Subject& subject, const QString& remark = {});
     /// Shows `left` left of a divider that can be dragged, and the subject right of it. Without an outcome: no divider.
     void compare(const Subject& left);
+    /// Drawn faintly around what is shown; without an outcome: nothing.
+    void setGhost(const Subject& ghost);
+    std::shared_ptr<const StageMesh> ghostMesh() const { return faint_.mesh; }
     bool comparing() const { return other_.outcome != nullptr && look_.shading != Shading::difference; }
     double divider() const { return divider_; }
     /// Where the divider's grip is, in pixels.
@@ -149,8 +152,8 @@ private:
     Camera camera_;
     StageLook look_;
     std::map<std::string, ColourChoice> colours_;  ///< by attribute, as the user set them in the legend
-    Subject subject_, other_;
-    Side shown_, left_;
+    Subject subject_, other_, ghost_;
+    Side shown_, left_, faint_;
     StageMarks marks_;
     Bounds markBounds_;
 

@@ -5,7 +5,7 @@
 #include "app/shell/Theme.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/WeaveMetrics.h"
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <QtCore/QSettings>
 #include <QtGui/QPainterPath>
@@ -30,6 +30,7 @@ Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, Q
         choose(loom().output);
         showAll();
     });
+    connect(&document_, &Document::placeChanged, this, &Weave::placeChanged);
     connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
         rebuilds_.running() ? pulse_.start(100) : pulse_.stop();
         update();
@@ -47,8 +48,30 @@ Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, Q
     documentChanged();
 }
 
+/// Another graph is laid out afresh; another part of the same one leaves everything where it is.
+void Weave::placeChanged() {
+    if (document_.place().path == path_) return;
+    const std::vector<std::string> before = std::exchange(path_, document_.place().path);
+    pinned_.clear();
+    chosenNote_.clear();
+    chosen_.clear();
+    chosenAll_.clear();
+    motion_ = {};
+    motion_.retarget(loom(), false);
+    documentChanged();
+    // Out of a container it is chosen; inside, the step before the result.
+    const bool out = before.size() > path_.size();
+    std::string next = out && node(before[path_.size()]) ? before[path_.size()] : loom().output;
+    for (const Link& link : loom().links)
+        if (!out && link.to == loom().output) next = link.from;
+    choose(next);
+    fitted_ = true;
+    showAll();
+    Q_EMIT pinnedChanged();
+}
+
 void Weave::documentChanged() {
-    indexed_ = document_.snapshot();
+    indexed_ = document_.shownSnapshot();
     nodes_.clear();
     cells_.clear();
     for (const Node& n : indexed_->nodes) {
@@ -194,7 +217,7 @@ std::string Weave::noteAt(QPointF at) const {
 }
 
 QPointF Weave::knobOut(const QRectF& card, const Node& node, int port) const {
-    const OperatorSpec* spec = findOperator(node.op);
+    const auto spec = specOf(node);
     const int ports = spec ? std::max<int>(1, int(spec->outputs.size())) : 1;
     return {card.right(), card.top() + card.height() * (port + 1) / (ports + 1)};
 }
@@ -210,7 +233,7 @@ Geometry Weave::flowing(const Link& link) const {
 }
 
 QPointF Weave::knobIn(const QRectF& card, const Node& node, int port) const {
-    const OperatorSpec* spec = findOperator(node.op);
+    const auto spec = specOf(node);
     const int ports = spec ? std::max<int>(1, int(spec->inputs.size())) : 1;
     return {card.left(), card.top() + card.height() * (port + 1) / (ports + 1)};
 }
@@ -222,7 +245,7 @@ QPointF Weave::inputKnob(const std::string& id, int port) const {
 
 int Weave::portIndex(const Link& link) const {
     const Node* to = node(link.to);
-    const OperatorSpec* spec = to ? findOperator(to->op) : nullptr;
+    const auto spec = to ? specOf(*to) : nullptr;
     if (spec && !link.in.empty())
         for (std::size_t i = 0; i < spec->inputs.size(); ++i)
             if (spec->inputs[i].id == link.in) return int(i);
@@ -236,7 +259,7 @@ std::pair<std::string, std::string> Weave::outputAt(QPointF at) const {
         const auto it = cells_.find({column, here.row});
         if (it == cells_.end() || it->second->op == "output") continue;
         const Node& n = *it->second;
-        const OperatorSpec* spec = findOperator(n.op);
+        const auto spec = specOf(n);
         const int ports = spec ? int(spec->outputs.size()) : 1;
         for (int i = 0; i < ports; ++i)
             if (QLineF(knobOut(cellRect(n.cell), n, i), at).length() <= metrics::kKnobReach) return {n.id, i == 0 ? std::string() : spec->outputs[std::size_t(i)].id};
@@ -248,7 +271,7 @@ std::pair<std::string, std::string> Weave::inputAt(QPointF at) const {
     const Cell here = cellAt(at);
     for (int column : {here.column, here.column + 1}) {
         const auto it = cells_.find({column, here.row});
-        const OperatorSpec* spec = it == cells_.end() ? nullptr : findOperator(it->second->op);
+        const auto spec = it == cells_.end() ? nullptr : specOf(*it->second);
         if (!spec || spec->inputs.empty()) continue;
         const Node& n = *it->second;
         for (std::size_t i = 0; i < spec->inputs.size(); ++i)
@@ -309,7 +332,7 @@ std::optional<Link> Weave::linkAt(QPointF at) const {
 
 bool Weave::fits(const std::string& from, const std::string& to) const {
     const Node* target = node(to);
-    const OperatorSpec* spec = target ? findOperator(target->op) : nullptr;
+    const auto spec = target ? specOf(*target) : nullptr;
     return spec && !spec->inputs.empty() && from != to && !reaches(loom(), to, from);
 }
 

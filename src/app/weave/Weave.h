@@ -79,6 +79,8 @@ Q_SIGNALS:
     void chosenChanged();
     void pinnedChanged();
     void settingsWanted();
+    /// A double click on a container.
+    void openWanted();
     /// A menu is about to open at the pointer; the window adds what belongs to the place.
     void menuWanted(QMenu* menu);
 
@@ -98,10 +100,11 @@ protected:
 private:
     enum class Drag : unsigned char { none, pan, cards, thread, band, note, noteWidth, overview };
 
-    const Loom& loom() const { return document_.loom(); }
+    const Loom& loom() const { return document_.shown(); }
     const Node* node(const std::string& id) const;
     bool isChosen(const std::string& id) const { return std::find(chosenAll_.begin(), chosenAll_.end(), id) != chosenAll_.end(); }
     void documentChanged();
+    void placeChanged();
     QRectF rectAt(QPointF place) const;
     /// Where a card is drawn now, which may be on its way.
     QRectF shownRect(const Node& node) const { return rectAt(motion_.place(node)); }
@@ -168,6 +171,7 @@ private:
     bool animate_ = true;
     std::map<std::string, const Node*> nodes_;  ///< of the loom as it is now
     std::map<Cell, const Node*> cells_;
+    std::vector<std::string> path_;             ///< of the containers around
     std::shared_ptr<const Loom> indexed_;       ///< keeps nodes_ valid
     CardMotion motion_;
     QTimer motionTimer_;

@@ -7,7 +7,7 @@
 #include "app/weave/WeaveMetrics.h"
 #include "formats/LoomFile.h"
 #include "graph/Tidy.h"
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <QtGui/QClipboard>
 #include <QtGui/QGuiApplication>
@@ -45,14 +45,14 @@ void Weave::openQuickAdd(const QString& typed) {
 }
 
 void Weave::choosePlaced(const Edit& edit, const std::string& id) {
-    document_.apply(edit);
+    document_.applyShown(edit);
     choose(id);
 }
 
 void Weave::openFind() {
     std::vector<Finder::Entry> entries;
     for (const Node& n : loom().nodes) {
-        const OperatorSpec* spec = findOperator(n.op);
+        const auto spec = specOf(n);
         entries.push_back({QString::fromStdString(displayName(n)), spec ? catalogueText(spec->label) : QString::fromStdString(n.op), QString::fromStdString(n.id), {}, [this, id = n.id] {
             choose(id);
             const QRectF card = cardRect(id);
@@ -65,25 +65,25 @@ void Weave::openFind() {
 }
 
 void Weave::deleteChosen() {
-    if (chosenLink_) return document_.apply(removeLink(loom(), *chosenLink_));
-    if (!chosenNote_.empty()) return document_.apply(removeNote(loom(), chosenNote_));
+    if (chosenLink_) return document_.applyShown(removeLink(loom(), *chosenLink_));
+    if (!chosenNote_.empty()) return document_.applyShown(removeNote(loom(), chosenNote_));
     if (chosenAll_.empty()) return;
     std::string next;
     for (const Link& link : loom().links)
         if (link.to == chosen_ && next.empty() && !isChosen(link.from)) next = link.from;
-    document_.apply(removeNodes(loom(), chosenAll_));
+    document_.applyShown(removeNodes(loom(), chosenAll_));
     choose(next);
 }
 
 void Weave::toggleSkip() {
-    if (const Node* first = node(chosen_)) document_.apply(setSkipped(loom(), chosenAll_, !first->skipped));
+    if (const Node* first = node(chosen_)) document_.applyShown(setSkipped(loom(), chosenAll_, !first->skipped));
 }
 
 void Weave::togglePin() { pin(pinned_ == chosen_ ? std::string() : chosen_); }
 
-void Weave::tintChosen(int tint) { document_.apply(setTint(loom(), chosenAll_, tint)); }
+void Weave::tintChosen(int tint) { document_.applyShown(setTint(loom(), chosenAll_, tint)); }
 
-void Weave::tidyAll() { document_.apply(tidy(loom())); }
+void Weave::tidyAll() { document_.applyShown(tidy(loom())); }
 
 void Weave::chooseEverything() {
     std::vector<std::string> all;
@@ -108,7 +108,7 @@ void Weave::paste() {
     if (!fragment || (fragment->nodes.empty() && fragment->notes.empty())) return;
     const Node* behind = node(chosen_);
     std::vector<std::string> ids;
-    document_.apply(pasteFragment(loom(), *fragment, behind ? Cell{behind->cell.column, behind->cell.row + 1} : Cell{0, 0}, false, &ids));
+    document_.applyShown(pasteFragment(loom(), *fragment, behind ? Cell{behind->cell.column, behind->cell.row + 1} : Cell{0, 0}, false, &ids));
     if (!ids.empty()) chooseAll(std::move(ids));
 }
 
@@ -120,7 +120,7 @@ void Weave::duplicateChosen() {
     std::vector<std::string> ids;
     Edit edit = pasteFragment(loom(), fragment, {corner.column, corner.row + 1}, true, &ids);
     edit.label = tr("Duplicate").toStdString();
-    document_.apply(edit);
+    document_.applyShown(edit);
     if (!ids.empty()) chooseAll(std::move(ids));
 }
 
@@ -138,7 +138,7 @@ void Weave::renameChosen() {
         if (!field->isVisible()) return;
         field->hide();
         field->deleteLater();
-        document_.apply(renameNode(loom(), id, field->text().trimmed().toStdString()));
+        document_.applyShown(renameNode(loom(), id, field->text().trimmed().toStdString()));
         setFocus();
     });
 }
@@ -148,7 +148,7 @@ void Weave::addNoteHere() {
     Cell cell = near ? Cell{near->cell.column, near->cell.row + 1} : cellAt(rect().center());
     while (cells_.count(cell)) ++cell.row;
     std::string id;
-    document_.apply(addNote(loom(), cell, {}, &id));
+    document_.applyShown(addNote(loom(), cell, {}, &id));
     chosenNote_ = id;
     editNote(id);
 }
@@ -197,7 +197,7 @@ void Weave::editNote(const std::string& id) {
             Note changed = *now;
             if (take) changed.text = field->toPlainText().trimmed().toStdString();
             // A note without words is none.
-            document_.apply(changed.text.empty() ? removeNote(loom(), id) : changeNote(loom(), changed));
+            document_.applyShown(changed.text.empty() ? removeNote(loom(), id) : changeNote(loom(), changed));
         }
         setFocus();
     };

@@ -2,7 +2,7 @@
 #include "app/shell/Texts.h"
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"
-#include "operators/Catalogue.h"
+#include "graph/NodeSpec.h"
 
 #include <QtGui/QMouseEvent>
 #include <QtGui/QPainterPath>
@@ -77,7 +77,7 @@ void Weave::hover(QPointF at, QPoint global) {
     setCursor(knob ? Qt::CrossCursor : widens ? Qt::SizeHorCursor : Qt::ArrowCursor);
     if (knob) {
         const auto [id, out] = outputAt(at);
-        const OperatorSpec* spec = findOperator(node(id)->op);
+        const auto spec = specOf(*node(id));
         if (spec && spec->outputs.size() > 1) QToolTip::showText(global, catalogueText(spec->outputs[spec->outputIndex(out).value_or(0)].label), this);
     }
     if (hoveredLink_) QToolTip::showText(global, linkTip(*hoveredLink_), this);
@@ -118,7 +118,7 @@ void Weave::mouseReleaseEvent(QMouseEvent* event) {
                 changed.cell = {note->cell.column + to.column - from.column, note->cell.row + to.row - from.row};
             else
                 changed.columns = std::max(1, to.column - note->cell.column + 1);
-            document_.apply(changeNote(loom(), changed));
+            document_.applyShown(changeNote(loom(), changed));
             return;
         }
         default: return;
@@ -127,11 +127,11 @@ void Weave::mouseReleaseEvent(QMouseEvent* event) {
 
 void Weave::dropCards(QPointF at) {
     const auto link = std::exchange(dropLink_, std::nullopt);
-    if (link) return document_.apply(weaveIn(loom(), dragged_, *link));
+    if (link) return document_.applyShown(weaveIn(loom(), dragged_, *link));
     const Node* grip = node(dragged_);
     if (!grip) return;
     const Cell to = cellAt(at);
-    document_.apply(moveNodes(loom(), isChosen(dragged_) ? chosenAll_ : std::vector<std::string>{dragged_}, to.column - grip->cell.column, to.row - grip->cell.row));
+    document_.applyShown(moveNodes(loom(), isChosen(dragged_) ? chosenAll_ : std::vector<std::string>{dragged_}, to.column - grip->cell.column, to.row - grip->cell.row));
 }
 
 void Weave::takeBand(QPointF at, bool add) {
@@ -145,7 +145,7 @@ void Weave::takeBand(QPointF at, bool add) {
 void Weave::dropThread(QPointF at) {
     const std::string from = dragged_, out = draggedOutput_;
     if (const auto [to, port] = inputAt(at); !to.empty()) {
-        if (fits(from, to)) document_.apply(addLink(loom(), {from, out, to, port, Json::object()}));
+        if (fits(from, to)) document_.applyShown(addLink(loom(), {from, out, to, port, Json::object()}));
         return;
     }
     const Cell cell = cellAt(at);
@@ -169,6 +169,7 @@ void Weave::mouseDoubleClickEvent(QMouseEvent* event) {
         const QRectF box = cardRect(card);
         const bool name = at.x() > box.left() + 56 * zoom_ && at.y() < box.top() + box.height() / 2;
         choose(card);
+        if (!name && node(card)->graph) return openWanted();
         return name ? renameChosen() : settingsWanted();
     }
     if (const auto link = linkAt(at)) {

@@ -1,5 +1,5 @@
 #include "geometry/Neighbours.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
 #include "parallel/Loops.h"
 

@@ -1,5 +1,5 @@
 #include "fields/Random.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
 #include "parallel/Loops.h"
 

@@ -1,5 +1,5 @@
 #include "geometry/NearestPlace.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
 #include "parallel/Loops.h"
 #include "surface/SurfaceDistance.h"
@@ -101,7 +101,7 @@ Geometry compute(OperatorCall& call) {
         call.tell(NoticeLevel::info, "distance.unreached", fmt::format("{} points can't be reached and get the largest distance.", unreached), "way");
     const auto given = call.range("range");
     const auto* plain = std::get_if<FixedSource>(&call.source("ramp"));
-    const bool remapped = given || call.choice("result") == "by ramp" || !(plain && plain->value == distanceOperator().setting("ramp")->fallback);
+    const bool remapped = given || call.choice("result") == "by ramp" || !(plain && plain->value == rampSetting("ramp", "").fallback);
     if (remapped) {
         const Ramp ramp = call.ramp("ramp");
         const auto [low, high] = given ? *given : range;

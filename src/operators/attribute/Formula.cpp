@@ -1,6 +1,6 @@
 #include "fields/FormulaText.h"
 #include "fields/GeometryScope.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
 #include "operators/Catalogue.h"
 #include "parallel/Loops.h"

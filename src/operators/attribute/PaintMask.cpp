@@ -1,7 +1,7 @@
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
 #include "geometry/Neighbours.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
 #include "parallel/Loops.h"
 

@@ -1,6 +1,6 @@
 #include "geometry/Statistics.h"
 
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
 
 #include <fmt/format.h>

@@ -1,23 +1,9 @@
-#include "geometry/Measures.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
+#include "operators/curve/CurveFrames.h"
 
 namespace seedloom {
 
 namespace {
-
-/// Carries `up` from one point to the next by two reflections. Source: Wang, Jüttler, Zheng, Liu, "Computation of Rotation
-/// Minimizing Frames", ACM TOG 27(1), 2008.
-Vec3 carried(Vec3 up, Vec3 fromPlace, Vec3 fromTangent, Vec3 toPlace, Vec3 toTangent) {
-    const Vec3 v1 = toPlace - fromPlace;
-    const float c1 = dot(v1, v1);
-    if (c1 < 1e-24f) return up;
-    const Vec3 upL = up - v1 * (2 / c1 * dot(v1, up)), tangentL = fromTangent - v1 * (2 / c1 * dot(v1, fromTangent));
-    const Vec3 v2 = toTangent - tangentL;
-    const float c2 = dot(v2, v2);
-    return c2 < 1e-24f ? upL : upL - v2 * (2 / c2 * dot(v2, upL));
-}
-
-Vec3 squareTo(Vec3 v, Vec3 axis) { return normalized(v - axis * dot(v, axis), anyPerpendicular(axis)); }
 
 struct Directions {
     std::vector<Vec3> tangent, side, up;
@@ -26,33 +12,13 @@ struct Directions {
 };
 
 void addCurve(const Geometry& in, std::size_t c, Vec3 hint, Directions& out) {
+    const CurveFrames frames = framesOf(in, c, hint);
     const auto curve = in.topology().curve(c);
-    const bool closed = in.topology().curveClosed(c) && curve.size() > 2;
-    const auto& positions = in.positions();
-    const std::size_t n = curve.size();
-    if (n == 0) return;
-    std::vector<Vec3> tangent(n), up(n);
-    for (std::size_t i = 0; i < n; ++i) tangent[i] = curveTangent(curve, closed, i, positions);
-    up[0] = squareTo(hint, tangent[0]);
-    for (std::size_t i = 1; i < n; ++i)
-        up[i] = squareTo(carried(up[i - 1], positions[curve[i - 1]], tangent[i - 1], positions[curve[i]], tangent[i]), tangent[i]);
-    float gap = 0;
-    if (closed) {
-        // What is left after one round is spread over all points, so that the directions meet at the seam.
-        const Vec3 back = squareTo(carried(up[n - 1], positions[curve[n - 1]], tangent[n - 1], positions[curve[0]], tangent[0]), tangent[0]);
-        gap = std::atan2(dot(cross(back, up[0]), tangent[0]), dot(back, up[0]));
-    }
-    double length = 0;
-    const double whole = curveLength(in, c);
-    for (std::size_t i = 0; i < n; ++i) {
-        if (i > 0) length += double(distance(positions[curve[i - 1]], positions[curve[i]]));
+    for (std::size_t i = 0; i < curve.size(); ++i) {
         const Index p = curve[i];
-        out.tangent[p] = tangent[i];
-        out.up[p] = rotateAbout(up[i], tangent[i], gap * float(i) / float(n));
-        out.side[p] = cross(out.tangent[p], out.up[p]);
-        out.along[p] = whole > 0 ? static_cast<float>(length / whole) : 0;
+        out.tangent[p] = frames.tangent[i], out.side[p] = frames.side[i], out.up[p] = frames.up[i], out.along[p] = frames.along[i];
     }
-    out.length[c] = static_cast<float>(whole);
+    out.length[c] = static_cast<float>(frames.length);
 }
 
 Geometry compute(OperatorCall& call) {

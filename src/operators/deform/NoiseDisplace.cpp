@@ -1,6 +1,6 @@
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 #include "parallel/Loops.h"
 

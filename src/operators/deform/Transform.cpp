@@ -1,5 +1,5 @@
 #include "geometry/Rows.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
 namespace seedloom {

@@ -1,4 +1,4 @@
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/Polyhedra.h"
 
 namespace seedloom {

@@ -1,5 +1,5 @@
 #include "geometry/Measures.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
 #include <fmt/format.h>

@@ -1,6 +1,6 @@
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 
 #include <fmt/format.h>
 

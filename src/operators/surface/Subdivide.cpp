@@ -1,7 +1,7 @@
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/surface/SubdivideKernel.h"
 
 #include <fmt/format.h>

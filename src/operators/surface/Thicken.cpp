@@ -1,6 +1,7 @@
+#include "geometry/LeastOffset.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 
 #include <fmt/format.h>
 
@@ -10,41 +11,20 @@ namespace seedloom {
 
 namespace {
 
-struct Matrix {
-    double xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
-};
-
-/// The offset for unit thickness at each point: d with n · d = 1 for the normals n of all faces around, in the least-squares
-/// sense, so that walls keep their thickness at edges and corners. Limited to 3, where faces meet in a needle.
+/// The offset for unit thickness at each point, so that walls keep their thickness at edges and corners. Limited to 3, where faces meet in
+/// a needle.
 std::vector<Vec3> unitOffsets(const Geometry& in, const RunContext& run) {
     const Topology& t = in.topology();
-    std::vector<Matrix> left(in.pointCount());
-    std::vector<std::array<double, 3>> right(in.pointCount());
+    std::vector<LeastOffset> offsets(in.pointCount());
     for (std::size_t f = 0; f < in.faceCount(); ++f) {
         const Vec3 n = normalized(areaVector(t.face(f), in.positions()), {});
-        for (Index p : t.face(f)) {
-            Matrix& m = left[p];
-            m.xx += double(n.x) * n.x, m.xy += double(n.x) * n.y, m.xz += double(n.x) * n.z;
-            m.yy += double(n.y) * n.y, m.yz += double(n.y) * n.z, m.zz += double(n.z) * n.z;
-            right[p][0] += double(n.x), right[p][1] += double(n.y), right[p][2] += double(n.z);
-        }
+        for (Index p : t.face(f)) offsets[p].add(n, 1);
     }
     run.poll();
     std::vector<Vec3> out(in.pointCount());
     for (std::size_t p = 0; p < out.size(); ++p) {
-        Matrix m = left[p];
-        // A little damping picks the shortest solution where the faces are flat or share an edge direction.
-        const double damp = 1e-6 * (m.xx + m.yy + m.zz) + 1e-30;
-        m.xx += damp, m.yy += damp, m.zz += damp;
-        const double a = m.yy * m.zz - m.yz * m.yz, b = m.xz * m.yz - m.xy * m.zz, c = m.xy * m.yz - m.xz * m.yy;
-        const double det = m.xx * a + m.xy * b + m.xz * c;
-        const auto& r = right[p];
-        const double e = m.xx * m.zz - m.xz * m.xz, g = m.xy * m.xz - m.xx * m.yz, h = m.xx * m.yy - m.xy * m.xy;
-        Vec3 d{static_cast<float>((a * r[0] + b * r[1] + c * r[2]) / det), static_cast<float>((b * r[0] + e * r[1] + g * r[2]) / det),
-               static_cast<float>((c * r[0] + g * r[1] + h * r[2]) / det)};
-        const float size = length(d);
-        if (!std::isfinite(size) || size < 1e-6f) d = {};
-        out[p] = size > 3 ? d * (3 / size) : d;
+        out[p] = offsets[p].solve(3);
+        if (length(out[p]) < 1e-6f) out[p] = {};
     }
     return out;
 }

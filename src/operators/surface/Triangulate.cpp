@@ -1,6 +1,6 @@
 #include "geometry/Triangulate.h"
 
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
 namespace seedloom {

@@ -1,6 +1,6 @@
 #include "geometry/Weld.h"
 
-#include "operators/AllOperators.h"
+#include "operators/OperatorCall.h"
 
 #include <fmt/format.h>
 

@@ -1,0 +1,241 @@
+#include "graph/Container.h"
+
+#include "geometry/Measures.h"
+#include "graph/NodeSpec.h"
+#include "operators/flow/Containers.h"
+#include "parallel/Loops.h"
+
+#include <fmt/format.h>
+
+namespace seedloom {
+
+namespace {
+
+constexpr std::size_t kMostNotices = 20;
+
+Numbers word(double value) { return {.components = 1, .uniform = true, .value = {value}}; }
+Numbers word(Vec3 v) { return {.components = 3, .uniform = true, .value = {double(v.x), double(v.y), double(v.z)}}; }
+
+/// The notices of one run through the inner graph; those that several parts give are told once.
+struct Findings {
+    std::vector<Notice> notices;
+    bool failed = false;
+};
+
+class ContainerRun {
+public:
+    ContainerRun(const Step& step, const OperatorInput& input, const RunSurroundings& outer, const Digest& key)
+        : node_(*step.node), spec_(*step.spec()), input_(input), outer_(outer), key_(key), context_(outer.cancel, outer.limits), call_(spec_, input, context_), inner_(*step.node->graph),
+          steps_(stepsOf(inner_, {}, outer.memo->plans(), outer.path + node_.id + "/")), order_(runningOrder(steps_)), controls_(*outer.controls) {
+        for (std::size_t i = 0; i < steps_.size(); ++i)
+            if (steps_[i].node->id == inner_.output) result_ = i;
+        readOwnSettings();
+    }
+
+    NodeOutcome run() {
+        NodeOutcome out;
+        try {
+            if (!result_) call_.fail("container.output", "There is no output inside. Open it, and add an Output.");
+            if (node_.op == kEachPiece) eachPiece(out);
+            else if (node_.op == kRepeat) repeat(out);
+            else out.geometry = once(out);
+            collect(out);
+        } catch (OperatorFailure& failure) {
+            out = {call_.in(), {}, {failure.notice}, true};
+        } catch (const LimitExceeded& limit) {
+            out = {call_.in(), {}, {{NoticeLevel::error, "limit.elements", fmt::format("{}: {}.", spec_.label, limit.what()), {}, {}}}, true};
+        } catch (const std::bad_alloc&) {
+            out = {call_.in(), {}, {{NoticeLevel::error, "limit.memory", fmt::format("{}: there is not enough memory for this. Use smaller numbers.", spec_.label), {}, {}}}, true};
+        }
+        return out;
+    }
+
+    /// One part, with reports for its nodes.
+    void watch() {
+        try {
+            const int wanted = outer_.watch.parts.empty() ? 0 : std::max(outer_.watch.parts.front(), 0);
+            Findings findings;
+            if (node_.op == kEachPiece) {
+                const Parts parts = partsOf(call_);
+                if (parts.parts.empty()) return;
+                const std::size_t i = std::min(std::size_t(wanted), parts.parts.size() - 1);
+                through(partRun(parts.parts[i], i, parts.parts.size()), findings, true);
+            } else if (node_.op == kRepeat) {
+                const int times = call_.integer("times"), last = std::min(wanted, times - 1);
+                std::pair<Geometry, Digest> at{call_.in(), key_};
+                for (int turn = 0; turn <= last; ++turn) at = through(turnRun(at, turn, times), findings, turn == last);
+            } else {
+                through(nestRun(), findings, true);
+            }
+        } catch (const OperatorFailure&) {
+            // Told by the container itself.
+        } catch (const LimitExceeded&) {
+        } catch (const std::bad_alloc&) {
+        }
+    }
+
+private:
+    /// Each setting of the container's own as one value, under the name of the inner control.
+    void readOwnSettings() {
+        for (const Control& control : inner_.controls) {
+            const auto source = input_.settings.find(control.id);
+            if (source == input_.settings.end()) continue;
+            try {
+                if (const auto* plain = std::get_if<FixedSource>(&source->second)) {
+                    controls_[control.id] = plain->value;
+                } else if (const auto* outside = std::get_if<ControlSource>(&source->second); outside && outer_.controls->count(outside->control)) {
+                    controls_[control.id] = outer_.controls->at(outside->control);
+                } else {
+                    const Numbers value = evaluate(source->second, call_.fieldsOf(call_.in(), Element::model));
+                    Json json = value.value[0];
+                    if (value.components > 1) json = Json(std::vector<double>(value.value.begin(), value.value.begin() + value.components));
+                    controls_[control.id] = std::move(json);
+                }
+            } catch (const FieldError& error) {
+                ownProblems_.push_back({NoticeLevel::error, error.code(), fmt::format("{}: {}", control.label, error.what()), control.id, {}});
+            }
+        }
+    }
+
+    RunSurroundings runInside() const {
+        RunSurroundings run;
+        run.controls = &controls_;
+        run.words = outer_.words;
+        run.time = outer_.time, run.frame = outer_.frame;
+        run.limits = outer_.limits;
+        run.cancel = outer_.cancel;
+        run.memo = outer_.memo;
+        run.path = outer_.path + node_.id + "/";
+        for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
+            if (p < input_.ports.size() && !input_.ports[p].empty()) run.fed[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
+        return run;
+    }
+    RunSurroundings partRun(const Geometry& part, std::size_t number, std::size_t count) const {
+        RunSurroundings run = base();
+        const Bounds bounds = boundsOf(part);
+        run.words["number"] = word(double(number));
+        run.words["parts"] = word(double(count));
+        run.words["centre"] = word(bounds.centre());
+        run.words["size"] = word(bounds.size());
+        // By contents: a part that stayed the same is not computed again, even where others changed.
+        run.fed["in"] = {part, digestOf(part)};
+        return run;
+    }
+    RunSurroundings turnRun(std::pair<Geometry, Digest> at, int turn, int times) const {
+        RunSurroundings run = base();
+        run.words["turn"] = word(double(turn));
+        run.words["times"] = word(double(times));
+        run.fed["in"] = std::move(at);
+        return run;
+    }
+    RunSurroundings nestRun() const { return base(); }
+    const RunSurroundings& base() const {
+        if (!base_) base_ = std::make_unique<RunSurroundings>(runInside());
+        return *base_;
+    }
+
+    /// Runs all steps in order; gives the result and its key. Watched nodes are reported.
+    std::pair<Geometry, Digest> through(RunSurroundings run, Findings& findings, bool watched) const {
+        if (watched) {
+            run.onReport = outer_.onReport;
+            if (outer_.watch.path.size() > 1) {
+                run.watch.path.assign(outer_.watch.path.begin() + 1, outer_.watch.path.end());
+                if (outer_.watch.parts.size() > 1) run.watch.parts.assign(outer_.watch.parts.begin() + 1, outer_.watch.parts.end());
+            }
+        }
+        std::vector<NodeReport> reports(steps_.size());
+        if (watched) {
+            const auto words = std::make_shared<const SurroundingWords>(run.words);
+            for (NodeReport& report : reports) report.words = words;
+        }
+        for (std::size_t i : order_) {
+            if (outer_.cancel && outer_.cancel->load(std::memory_order_relaxed)) throw Cancelled{};
+            runStep(steps_[i], reports, run, reports[i], {});
+            if (watched && outer_.onReport) outer_.onReport(run.path + steps_[i].node->id, reports[i]);
+            findings.failed |= reports[i].outcome->failed;
+            for (const Notice& notice : reports[i].outcome->notices)
+                if (notice.level != NoticeLevel::info && findings.notices.size() < kMostNotices) findings.notices.push_back(notice);
+        }
+        return {reports[*result_].outcome->geometry, reports[*result_].key};
+    }
+
+    void eachPiece(NodeOutcome& out) {
+        const Parts parts = partsOf(call_);
+        out.parts = int(parts.parts.size());
+        base();  // made before threads ask for it
+        std::vector<Geometry> done(parts.parts.size());
+        findings_.resize(parts.parts.size());
+        forEach(parts.parts.size(), context_, [&](std::size_t i) { done[i] = through(partRun(parts.parts[i], i, parts.parts.size()), findings_[i], false).first; }, chunkFor(parts.parts.size()));
+        out.geometry = joinedParts(call_, std::move(done), parts.rest);
+    }
+    /// Few parts one by one, many in batches; the split changes no result, as each part is on its own.
+    static std::size_t chunkFor(std::size_t parts) { return std::clamp<std::size_t>(parts / 64, 1, 64); }
+
+    void repeat(NodeOutcome& out) {
+        const int times = call_.integer("times");
+        out.parts = times;
+        findings_.resize(std::size_t(times));
+        std::pair<Geometry, Digest> at{call_.in(), key_};
+        for (int turn = 0; turn < times; ++turn) at = through(turnRun(std::move(at), turn, times), findings_[std::size_t(turn)], false);
+        out.geometry = std::move(at.first);
+    }
+    Geometry once(NodeOutcome& out) {
+        out.parts = 1;
+        findings_.resize(1);
+        return through(nestRun(), findings_[0], false).first;
+    }
+
+    void collect(NodeOutcome& out) const {
+        struct Told {
+            std::size_t first, times;
+        };
+        std::vector<std::pair<Notice, Told>> all;
+        for (std::size_t i = 0; i < findings_.size(); ++i) {
+            out.failed |= findings_[i].failed;
+            for (const Notice& notice : findings_[i].notices) {
+                const auto same = std::find_if(all.begin(), all.end(), [&](const auto& t) { return t.first.code == notice.code && t.first.node == notice.node; });
+                if (same != all.end()) ++same->second.times;
+                else if (all.size() < kMostNotices) all.push_back({notice, {i, 1}});
+            }
+        }
+        out.notices = call_.takeNotices();
+        out.notices.insert(out.notices.end(), ownProblems_.begin(), ownProblems_.end());
+        out.failed |= !ownProblems_.empty();
+        const char* what = node_.op == kRepeat ? "turn" : "part";
+        for (auto& [notice, told] : all) {
+            const Node* inner = inner_.node(notice.node);
+            const std::string name = inner ? displayName(*inner) : notice.node;
+            // The name of the step stands before its text, unless the text begins with it.
+            const bool named = notice.text.rfind(name, 0) == 0;
+            std::string where = findings_.size() > 1 ? fmt::format(" (in {} {}{})", what, told.first, told.times > 1 ? fmt::format(" and {} more", told.times - 1) : std::string()) : std::string();
+            out.notices.push_back({notice.level, notice.code, fmt::format("{}{}{}", named ? "" : name + ": ", notice.text, where), {}, {}});
+        }
+    }
+
+    const Node& node_;
+    const OperatorSpec& spec_;
+    const OperatorInput& input_;
+    const RunSurroundings& outer_;
+    Digest key_;
+    RunContext context_;
+    mutable OperatorCall call_;
+    const Loom& inner_;
+    std::vector<Step> steps_;
+    std::vector<std::size_t> order_;
+    std::optional<std::size_t> result_;
+    ControlValues controls_;
+    std::vector<Notice> ownProblems_;
+    std::vector<Findings> findings_;
+    mutable std::unique_ptr<RunSurroundings> base_;
+};
+
+}  // namespace
+
+NodeOutcome runContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key) { return ContainerRun(step, input, run, key).run(); }
+
+void watchContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key) {
+    ContainerRun container(step, input, run, key);
+    container.watch();
+}
+
+}  // namespace seedloom

@@ -1,0 +1,26 @@
+#pragma once
+// What is told of a node while a graph runs.
+#include "graph/Memo.h"
+
+namespace seedloom {
+
+enum class NodeState : unsigned char { waiting, rebuilding, fresh, failed, skipped };
+std::string_view stateName(NodeState state);
+
+struct NodeReport {
+    NodeState state = NodeState::waiting;
+    std::shared_ptr<const NodeOutcome> outcome;  ///< set when done
+    Digest key;
+    double ms = 0;          ///< spent now; 0 where it came from the memo
+    bool remembered = false;
+    std::shared_ptr<const SurroundingWords> words;  ///< inside of containers: what they give to formulas
+};
+
+/// A container that is looked into, from the outside in, and which of its parts (or turns) at each level; those that do not exist mean the last.
+struct Watch {
+    std::vector<std::string> path;
+    std::vector<int> parts;
+    bool operator==(const Watch&) const = default;
+};
+
+}  // namespace seedloom

@@ -1,0 +1,18 @@
+#pragma once
+// What a node declares: its operator's declaration, and for a container the ports and settings that its inner graph adds.
+#include "graph/Loom.h"
+#include "operators/Catalogue.h"
+
+namespace seedloom {
+
+/// True for each_piece, repeat and nest.
+bool isContainer(std::string_view op);
+/// nullptr for an unknown operator. A container has an input for each inner input (in the order of their first use, those that it always has first),
+/// and a setting for each control of its inner graph.
+std::shared_ptr<const OperatorSpec> specOf(const Node& node);
+/// The port that an inner input stands for: its setting `name`, `in` where that is empty.
+std::string innerPortOf(const Node& innerInput);
+/// What a new container holds: an input that goes straight to the output.
+InnerGraph newInnerGraph();
+
+}  // namespace seedloom

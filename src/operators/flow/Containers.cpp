@@ -1,0 +1,218 @@
+#include "operators/flow/Containers.h"
+
+#include "geometry/ElementTransfer.h"
+#include "geometry/Weld.h"
+#include "operators/AttributeWork.h"
+#include "operators/Shapes.h"
+
+namespace seedloom {
+
+namespace {
+
+constexpr Index kNone = ~Index{0};
+
+/// The part of each face, or kNone, and how many parts there are.
+struct FaceParts {
+    std::vector<Index> part;
+    Index count = 0;
+};
+
+FaceParts numberedByValue(const Column& values, const std::vector<std::uint8_t>& chosen) {
+    FaceParts out{std::vector<Index>(chosen.size(), kNone), 0};
+    std::map<std::string, Index> texts;
+    std::map<double, Index> numbers;
+    for (std::size_t f = 0; f < chosen.size(); ++f) {
+        if (!chosen[f]) continue;
+        const auto* words = values.as<std::string>();
+        const auto [part, isNew] = words ? [&] { const auto [it, fresh] = texts.try_emplace((*words)[f], out.count); return std::pair(it->second, fresh); }()
+                                         : [&] { const auto [it, fresh] = numbers.try_emplace(values.component(f, 0), out.count); return std::pair(it->second, fresh); }();
+        out.part[f] = part;
+        out.count += isNew;
+    }
+    return out;
+}
+
+/// Chosen faces that hang together across edges.
+FaceParts numberedByConnection(const Geometry& in, const std::vector<std::uint8_t>& chosen) {
+    const Topology& t = in.topology();
+    FaceParts out{std::vector<Index>(in.faceCount(), kNone), 0};
+    std::vector<std::vector<Index>> facesOfEdge(t.edges().edges.size());
+    for (Index c = 0; c < t.cornerCount(); ++c) facesOfEdge[t.edges().cornerEdge[c]].push_back(t.faceOfCorner()[c]);
+    std::vector<Index> open;
+    for (Index f = 0; f < in.faceCount(); ++f) {
+        if (!chosen[f] || out.part[f] != kNone) continue;
+        open.assign(1, f);
+        out.part[f] = out.count;
+        while (!open.empty()) {
+            const Index at = open.back();
+            open.pop_back();
+            for (Index c = t.faceStart()[at]; c < t.faceStart()[at + 1]; ++c)
+                for (Index other : facesOfEdge[t.edges().cornerEdge[c]])
+                    if (chosen[other] && out.part[other] == kNone) out.part[other] = out.count, open.push_back(other);
+        }
+        ++out.count;
+    }
+    return out;
+}
+
+FaceParts facePartsOf(OperatorCall& call, const Geometry& in, const std::string& by, std::vector<std::uint8_t> chosen) {
+    if (by == "face") {
+        FaceParts out{std::vector<Index>(chosen.size(), kNone), 0};
+        for (std::size_t f = 0; f < chosen.size(); ++f)
+            if (chosen[f]) out.part[f] = out.count++;
+        return out;
+    }
+    if (by == "piece") {
+        if (const Column* numbers = in.column(Element::face, "piece")) return numberedByValue(*numbers, chosen);
+        return numberedByConnection(in, chosen);
+    }
+    const FoundColumn found = namedAttribute(call, in, "tag", Element::face);
+    const Column values = changeElement(in, found.column, found.element, Element::face, Combine::first);
+    if (values.type() != ColumnType::boolean) return numberedByValue(values, chosen);
+    for (std::size_t f = 0; f < chosen.size(); ++f) chosen[f] = chosen[f] && values.component(f, 0) > 0.5;
+    return numberedByConnection(in, chosen);
+}
+
+Geometry takeFaces(const Geometry& in, const std::vector<Index>& faces) {
+    PartTaker taker(in);
+    for (Index f : faces) taker.addFace(f);
+    Geometry out = taker.take();
+    out.setCopies(nullptr);
+    return out;
+}
+
+Parts byFaces(OperatorCall& call, const Geometry& in, const std::string& by) {
+    const Field<float> where = call.each("where", in, Element::face);
+    std::vector<std::uint8_t> chosen(in.faceCount());
+    for (std::size_t f = 0; f < chosen.size(); ++f) chosen[f] = where[f] > 0;
+    const FaceParts numbers = facePartsOf(call, in, by, std::move(chosen));
+    std::vector<std::vector<Index>> members(numbers.count);
+    std::vector<Index> others;
+    for (Index f = 0; f < in.faceCount(); ++f) (numbers.part[f] == kNone ? others : members[numbers.part[f]]).push_back(f);
+    Parts out;
+    for (const auto& faces : members) {
+        call.run().poll();
+        out.parts.push_back(takeFaces(in, faces));
+    }
+    PartTaker rest(in);
+    std::vector<std::uint8_t> used(in.pointCount(), 0);
+    for (Index p : in.topology().cornerPoint()) used[p] = 1;
+    for (Index f : others) rest.addFace(f);
+    for (Index c = 0; c < in.curveCount(); ++c) rest.addCurve(c, in.topology().curve(c));
+    for (Index p = 0; p < used.size(); ++p)
+        if (!used[p]) rest.addPoint(p);
+    out.rest = rest.take();
+    return out;
+}
+
+Parts byCurves(OperatorCall& call, const Geometry& in) {
+    const Field<float> where = call.each("where", in, Element::curve);
+    Parts out;
+    PartTaker rest(in);
+    for (Index f = 0; f < in.faceCount(); ++f) rest.addFace(f);
+    for (Index c = 0; c < in.curveCount(); ++c) {
+        if (!(where[c] > 0)) {
+            rest.addCurve(c, in.topology().curve(c));
+            continue;
+        }
+        call.run().poll();
+        PartTaker taker(in);
+        taker.addCurve(c, in.topology().curve(c));
+        out.parts.push_back(taker.take());
+        out.parts.back().setCopies(nullptr);
+    }
+    out.rest = rest.take();
+    return out;
+}
+
+Geometry throughUnchanged(OperatorCall& call) { return call.in(); }
+
+}  // namespace
+
+Parts partsOf(OperatorCall& call) {
+    const Geometry& in = call.in();
+    const std::string by = call.choice("by");
+    if (by == "curve" ? in.curveCount() == 0 : in.faceCount() == 0)
+        call.fail("each_piece.none", by == "curve" ? "There are no curves here to take one by one." : "There are no faces here to take apart. Plug in a surface, or set By to curve.", "by");
+    return by == "curve" ? byCurves(call, in) : byFaces(call, in, by);
+}
+
+Geometry joinedParts(const OperatorCall& call, std::vector<Geometry> parts, const Geometry& rest) {
+    double corners = 0;
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+        corners += double(parts[i].cornerCount() + parts[i].pointCount());
+        if (!parts[i].column(Element::face, "piece")) parts[i].setColumn(Element::face, "piece", Column(std::vector<std::int32_t>(parts[i].faceCount(), std::int32_t(i))));
+    }
+    call.run().require(corners, "points and corners");
+    if (!rest.empty() || parts.empty()) parts.push_back(rest);
+    Geometry out = combine(parts);
+    if (!call.flag("weld")) return out;
+    return weld(out, call.number("weld_distance")).geometry;
+}
+
+OperatorSpec eachPieceOperator() {
+    OperatorSpec spec;
+    spec.id = kEachPiece;
+    spec.label = "Each piece";
+    spec.family = Family::flow;
+    spec.sentence = "Does the steps inside to every face, piece, tagged part or curve alone, and puts the parts together again.";
+    spec.help = "Open it to edit the steps on one part: they are carried to all. Formulas inside can read number (from 0), parts (how many), centre and size of the part. Parts are worked on at the same time. Afterwards "
+                "each face knows its part as piece, and points that meet are welded. What Where leaves out goes through as it is.";
+    spec.takes = Takes::curvesOrFaces;
+    spec.synonyms = {"for each", "per face", "per part", "loop", "panels", "stones", "one by one", "map"};
+    spec.inputs = {{"in", "Geometry"}};
+    spec.settings = {
+        choiceSetting("by", "By", {"face", "piece", "tag", "curve"}, "face").helped("What is one part: a face, a piece (by number, else what hangs together), a part with a tag or equal values, or a curve."),
+        textSetting("tag", "Attribute", "front").helped("A tag: each region that has it is a part. Numbers or texts: all faces of equal value are one.").when("by", {"tag"}),
+        flagSetting("weld", "Weld", true).helped("Joins points of all parts that meet."),
+        numberSetting("weld_distance", "Distance", Unit::metre, 0.00001).within(0, 1e6).slider(0, 0.01).helped("Points nearer than this are joined.").when("weld", {"true"}),
+        whereSetting(Element::face),
+    };
+    spec.compute = throughUnchanged;
+    return spec;
+}
+
+OperatorSpec repeatOperator() {
+    OperatorSpec spec;
+    spec.id = kRepeat;
+    spec.label = "Repeat";
+    spec.family = Family::flow;
+    spec.sentence = "Does the steps inside several times, each time to what the time before has made.";
+    spec.help = "Formulas inside can read turn (from 0) and times. Further inputs give the same geometry every time. Open it to see and edit any turn.";
+    spec.synonyms = {"loop", "iterate", "again", "times", "recursion", "feedback", "grow"};
+    spec.inputs = {{"in", "Geometry", false, true}};
+    spec.settings = {integerSetting("times", "Times", 3).within(0, 100000).slider(0, 20).helped("How often; 0 leaves everything as it was.")};
+    spec.compute = throughUnchanged;
+    return spec;
+}
+
+OperatorSpec nestOperator() {
+    OperatorSpec spec;
+    spec.id = kNest;
+    spec.label = "Nest";
+    spec.family = Family::flow;
+    spec.sentence = "Folds several steps into one node with inputs and settings of its own.";
+    spec.help = "Choose nodes in the weave and fold them; unfolding puts them back, with the same result. Each inner input is an input of the nest, each of its controls a setting.";
+    spec.synonyms = {"group", "fold", "folder", "container", "collapse", "sub graph"};
+    spec.inputs = {{"in", "Geometry", false, true}};
+    spec.compute = throughUnchanged;
+    return spec;
+}
+
+OperatorSpec innerInputOperator() {
+    OperatorSpec spec;
+    spec.id = kInnerInput;
+    spec.label = "Inner input";
+    spec.family = Family::flow;
+    spec.sentence = "Inside a container: gives what is plugged into the container, or the part that is worked on.";
+    spec.help = "Without a name it is the container's first input. Another name makes a further input of that name. Outside of containers it gives nothing.";
+    spec.synonyms = {"part", "port", "entry", "source", "in"};
+    spec.settings = {textSetting("name", "Name", "").helped("Of the container's input that it stands for; empty for the first.")};
+    spec.compute = [](OperatorCall& call) {
+        call.tell(NoticeLevel::info, "inner_input.outside", "This gives nothing outside of a container.");
+        return Geometry();
+    };
+    return spec;
+}
+
+}  // namespace seedloom
