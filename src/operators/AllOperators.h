@@ -28,6 +28,7 @@ OperatorSpec joinCurvesOperator();
 OperatorSpec cutCurveOperator();
 OperatorSpec featureCurvesOperator();
 OperatorSpec extrudeOperator();
+OperatorSpec bevelOperator();
 OperatorSpec thickenOperator();
 OperatorSpec subdivideOperator();
 OperatorSpec weldOperator();

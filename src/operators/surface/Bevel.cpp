@@ -1,0 +1,84 @@
+#include "geometry/Measures.h"
+#include "operators/OperatorCall.h"
+#include "operators/surface/BevelKernel.h"
+
+#include <fmt/format.h>
+
+namespace seedloom {
+
+namespace {
+
+std::vector<std::uint8_t> sharpEdges(const Geometry& in, double overDegrees, const std::vector<float>& width) {
+    const Topology& t = in.topology();
+    const EdgeTable& edges = t.edges();
+    const auto normals = faceNormals(in);
+    const auto twins = twinCorners(t);
+    const float least = float(std::cos(radians(overDegrees))) - 1e-6f;
+    std::vector<std::uint8_t> out(edges.edges.size(), 0);
+    for (Index c = 0; c < twins.size(); ++c) {
+        if (twins[c] == ~Index{0}) continue;
+        const Index e = edges.cornerEdge[c];
+        if (width[edges.edges[e].a] > 0 && width[edges.edges[e].b] > 0) out[e] = dot(normals[t.faceOfCorner()[c]], normals[t.faceOfCorner()[twins[c]]]) < least;
+    }
+    return out;
+}
+
+Geometry compute(OperatorCall& call) {
+    const Geometry& in = call.in();
+    if (in.faceCount() == 0) call.fail("surface.none", "Bevel needs faces, and there are none here. For curves use Round corners.");
+    for (Index f = 0; f < in.faceCount(); ++f)
+        if (in.topology().face(f).size() < 3) call.fail("mesh.degenerate_face", "There are faces of fewer than three corners. Weld first, which removes them.");
+    for (Vec3 p : in.positions())
+        if (!isFinite(p)) call.fail("mesh.non_finite", "A point is no finite place. Delete it first.");
+    const Field<float> width = call.each("width", in, Element::point), weights = call.weights(in, Element::point);
+    BevelOptions options;
+    options.segments = call.integer("segments");
+    options.width.resize(in.pointCount());
+    for (std::size_t p = 0; p < options.width.size(); ++p) {
+        options.width[p] = width[p] * weights[p];
+        if (!(options.width[p] >= 0) || !std::isfinite(options.width[p])) options.width[p] = 0;
+    }
+    const double strips = double(in.topology().edges().edges.size()) * options.segments;
+    call.run().require(double(in.cornerCount()) * 2 + 4 * strips + double(in.cornerCount()) * options.segments * options.segments, "corners");
+    if (call.choice("of") == "points") {
+        options.points.resize(in.pointCount());
+        for (std::size_t p = 0; p < options.points.size(); ++p) options.points[p] = options.width[p] > 0;
+    } else {
+        options.edges = sharpEdges(in, call.number("angle_over"), options.width);
+        if (std::none_of(options.edges.begin(), options.edges.end(), [](auto e) { return e != 0; })) {
+            call.tell(NoticeLevel::info, "bevel.none", "No edge turns by more than the angle, so nothing is bevelled. Make the angle smaller.", "angle_over");
+            return in;
+        }
+    }
+    std::size_t held = 0;
+    Geometry out = bevel(in, options, call.run(), &held);
+    if (held > 0) call.tell(NoticeLevel::warning, "bevel.narrow", fmt::format("The bevel is narrower than asked at {} points, where faces have no room for it. Make the width smaller.", held), "width");
+    return out;
+}
+
+}  // namespace
+
+OperatorSpec bevelOperator() {
+    OperatorSpec spec;
+    spec.id = "bevel";
+    spec.label = "Bevel";
+    spec.family = Family::surface;
+    spec.sentence = "Cuts edges or corners off, straight or round.";
+    spec.help = "Edges that turn by more than an angle become strips of even width; with two segments or more they are round and run smoothly into both faces, and corners become parts of a ball. "
+                "A closed solid stays closed. New faces have the tag bevel; the faces that are left keep their tags and the texture of their insides.";
+    spec.takes = Takes::faces;
+    spec.synonyms = {"chamfer", "round edges", "round corners", "fillet", "soften", "break edges", "truncate"};
+    spec.inputs = {{"in", "Surface"}};
+    spec.settings = {
+        choiceSetting("of", "Of", {"edges", "points"}, "edges").helped("Edges with the corners where they meet, or corners alone."),
+        numberSetting("width", "Width", Unit::metre, 0.05).within(0, 1e6).slider(0, 0.5).each().helped("From the old edge to the border of the new strip, measured in the face."),
+        integerSetting("segments", "Segments", 1).within(1, 200).slider(1, 12).helped("Faces across a strip: 1 is straight, more is round."),
+        numberSetting("angle_over", "Angle over", Unit::degree, 30).within(0, 180).slider(0, 90).helped("Only edges that turn by more than this.").when("of", {"edges"}),
+        whereSetting(Element::point),
+        blendSetting(Element::point),
+    };
+    spec.compute = compute;
+    return spec;
+}
+
+}  // namespace seedloom
