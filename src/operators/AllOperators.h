@@ -29,6 +29,7 @@ OperatorSpec cutCurveOperator();
 OperatorSpec featureCurvesOperator();
 OperatorSpec extrudeOperator();
 OperatorSpec bevelOperator();
+OperatorSpec booleanOperator();
 OperatorSpec thickenOperator();
 OperatorSpec subdivideOperator();
 OperatorSpec weldOperator();

@@ -10,7 +10,7 @@ const std::vector<OperatorSpec>& catalogue() {
     static const std::vector<OperatorSpec> all{
         pointListOperator(), lineOperator(), polygonOperator(), gridOperator(), boxOperator(), cylinderOperator(), sphereOperator(), geodesicSphereOperator(), solidOperator(), torusOperator(), spiralOperator(),
         resampleOperator(), smoothCurveOperator(), roundCornersOperator(), curveDirectionsOperator(), offsetCurveOperator(), joinCurvesOperator(), cutCurveOperator(), fillCurveOperator(), revolveOperator(), sweepOperator(), edgeRodsOperator(), featureCurvesOperator(),
-        extrudeOperator(), bevelOperator(), thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), orientOperator(), deleteOperator(), separateOperator(), planeCutOperator(), mirrorOperator(), fillHolesOperator(), triangulateOperator(), smoothOperator(), normalsOperator(),
+        extrudeOperator(), bevelOperator(), thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), orientOperator(), deleteOperator(), separateOperator(), planeCutOperator(), mirrorOperator(), booleanOperator(), fillHolesOperator(), triangulateOperator(), smoothOperator(), normalsOperator(),
         transformOperator(), fitOperator(), bendOperator(), taperOperator(), twistOperator(), profileScaleOperator(), movePointsOperator(), noiseDisplaceOperator(),
         setAttributeOperator(), paintMaskOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
         randomAttributeOperator(), transferOperator(), changeElementOperator(), renameAttributeOperator(), removeAttributeOperator(), statisticsOperator(),

@@ -3,10 +3,30 @@
 #include "support/Run.h"
 #include "support/Sound.h"
 
+#include <random>
+
 using namespace seedloom;
 using namespace seedloom::test;
 
 namespace {
+
+OperatorOutcome runBoolean(const Geometry& base, std::vector<Geometry> cutters, const char* form) {
+    const Json settings{{"form", form}};
+    const auto spec = operatorFor("boolean", settings);
+    OperatorInput input = inputFor(*spec, settings, {base});
+    input.ports[1] = std::move(cutters);
+    return runOperator(*spec, input, RunContext());
+}
+
+Geometry combinedBy(const char* form, const Geometry& base, std::vector<Geometry> cutters) {
+    const OperatorOutcome out = runBoolean(base, std::move(cutters), form);
+    if (out.failed) QTest::qFail(out.notices.back().text.c_str(), __FILE__, __LINE__);
+    return out.geometry;
+}
+
+Geometry boxAt(Vec3 size, Vec3 middle) {
+    return made("transform", {{"move", {middle.x, middle.y, middle.z}}}, {made("box", {{"size", {size.x, size.y, size.z}}, {"anchor", "middle"}})});
+}
 
 Geometry cube() { return made("box", {{"size", {1, 1, 1}}}); }
 
@@ -95,6 +115,146 @@ private Q_SLOTS:
         QCOMPARE(tagged(g, "bevel"), std::size_t(8));
         QCOMPARE(g.faceCount(), std::size_t(14));
         verifySolid(made("bevel", {{"of", "points"}, {"width", 0.2}, {"segments", 6}}, {cube()}));
+    }
+
+    // Booleans
+
+    void boxesByVolume_data() {
+        QTest::addColumn<QString>("form");
+        QTest::addColumn<double>("volume");
+        QTest::newRow("unite") << "unite" << 2 - 0.125;
+        QTest::newRow("subtract") << "subtract" << 1 - 0.125;
+        QTest::newRow("intersect") << "intersect" << 0.125;
+        QTest::newRow("split") << "split" << 1.0;
+    }
+    void boxesByVolume() {
+        QFETCH(QString, form);
+        QFETCH(double, volume);
+        const Geometry a = boxAt({1, 1, 1}, {0, 0, 0}), b = boxAt({1, 1, 1}, {0.5f, 0.5f, 0.5f});
+        const Geometry g = combinedBy(qPrintable(form), a, {b});
+        QVERIFY(near(signedVolume(g), volume, 1e-6));
+        if (form == "split") {
+            QCOMPARE(g.topology().connection().pieces, 2u);
+            QVERIFY(checkupOf(g).closed && checkupOf(g).consistentWinding);
+            QCOMPARE(*std::max_element(g.values<std::int32_t>(Element::face, "piece")->begin(), g.values<std::int32_t>(Element::face, "piece")->end()), 1);
+        } else {
+            verifySolid(g);
+        }
+        // No needless triangles: corners and the three cut faces of each only.
+        if (form == "subtract") QCOMPARE(g.faceCount(), std::size_t(9));
+        QVERIFY(tagged(g, "inside") > 0);
+    }
+
+    void facesInOnePlane() {
+        const Geometry a = boxAt({1, 1, 1}, {0, 0, 0});
+        // Side by side, overlapping in a common plane, the very same, one in the other touching a face.
+        const Geometry beside = combinedBy("unite", a, {boxAt({1, 1, 1}, {1, 0, 0})});
+        verifySolid(beside);
+        QVERIFY(near(signedVolume(beside), 2, 1e-6));
+        const Geometry shifted = combinedBy("unite", a, {boxAt({1, 1, 1}, {0.5f, 0, 0})});
+        verifySolid(shifted);
+        QVERIFY(near(signedVolume(shifted), 1.5, 1e-6));
+        const Geometry same = combinedBy("unite", a, {a});
+        verifySolid(same);
+        QVERIFY(near(signedVolume(same), 1, 1e-6));
+        QVERIFY(combinedBy("subtract", a, {a}).faceCount() == 0);
+        QVERIFY(near(signedVolume(combinedBy("intersect", a, {a})), 1, 1e-6));
+        const Geometry pocket = combinedBy("subtract", a, {boxAt({0.5f, 0.5f, 0.5f}, {0, 0.25f, 0})});
+        verifySolid(pocket);
+        QVERIFY(near(signedVolume(pocket), 0.875, 1e-6));
+        const Geometry step = combinedBy("subtract", a, {boxAt({1, 0.5f, 0.5f}, {0, 0.25f, 0.25f})});
+        verifySolid(step);
+        QVERIFY(near(signedVolume(step), 0.75, 1e-6));
+        const Geometry onTop = combinedBy("unite", a, {boxAt({0.4f, 0.4f, 0.4f}, {0, 0.7f, 0})});
+        verifySolid(onTop);
+        QVERIFY(near(signedVolume(onTop), 1.064, 1e-5));
+        // Many faces in one plane on each side.
+        const Geometry fine = made("box", {{"size", {1, 1, 1}}, {"cells", {7, 7, 7}}, {"anchor", "middle"}}), other = made("transform", {{"move", {0.31, 1, 0.17}}}, {made("box", {{"size", {1, 1, 1}}, {"cells", {5, 5, 5}}, {"anchor", "middle"}})});
+        const Geometry both = combinedBy("unite", fine, {other});
+        verifySolid(both);
+        QVERIFY(near(signedVolume(both), 2, 1e-5));
+    }
+
+    void holesAndManyCutters() {
+        const Geometry slab = boxAt({4, 0.4f, 4}, {0, 0, 0});
+        std::vector<Geometry> drills;
+        for (int i = 0; i < 16; ++i)
+            drills.push_back(made("transform", {{"move", {-1.5 + i % 4, -0.5, -1.5 + i / 4}}}, {made("cylinder", {{"radius_bottom", 0.2}, {"radius_top", 0.2}, {"height", 1}, {"sides", 24}})}));
+        const Geometry g = combinedBy("subtract", slab, drills);
+        verifySolid(g);
+        QCOMPARE(euler(g), 2l - 2 * 16);
+        QVERIFY(near(signedVolume(g), 16 * 0.4 - 16 * 0.4 * 24 * 0.5 * 0.04 * std::sin(2 * kPi / 24), 1e-4));
+        // Cutters that overlap each other, in one port or in one geometry.
+        const Geometry pair = made("merge", Json::object(), {boxAt({1, 1, 0.2f}, {0, 0, 0}), boxAt({0.2f, 1, 1}, {0, 0, 0})});
+        const Geometry crossed = combinedBy("subtract", slab, {pair});
+        verifySolid(crossed);
+        QVERIFY(near(signedVolume(crossed), 6.4 - 0.4 * (0.2 + 0.2 - 0.04), 1e-5));
+        QVERIFY(near(signedVolume(combinedBy("unite", pair, {})), 0.2 + 0.2 - 0.04, 1e-5));
+        // Three that meet in one point, and one within another.
+        const Geometry three = combinedBy("unite", boxAt({1, 0.3f, 0.3f}, {0, 0, 0}), {boxAt({0.3f, 1, 0.3f}, {0, 0, 0}), boxAt({0.3f, 0.3f, 1}, {0, 0, 0})});
+        verifySolid(three);
+        QVERIFY(near(signedVolume(three), 3 * 0.09 - 2 * 0.027, 1e-5));
+        const Geometry hollow = combinedBy("subtract", boxAt({1, 1, 1}, {0, 0, 0}), {boxAt({0.5f, 0.5f, 0.5f}, {0, 0, 0})});
+        QVERIFY(near(signedVolume(hollow), 0.875, 1e-6));
+        QVERIFY(checkupOf(hollow).closed);
+        QCOMPARE(lastCode(runBoolean(slab, {boxAt({1, 1, 1}, {9, 9, 9})}, "subtract")), std::string("boolean.apart"));
+    }
+
+    void ballsAndTwistedThings() {
+        const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 16}}), other = made("transform", {{"move", {0.7, 0.2, 0.1}}, {"rotate", {10, 20, 30}}}, {ball});
+        const double a = signedVolume(ball), both = signedVolume(combinedBy("intersect", ball, {other}));
+        verifySolid(combinedBy("unite", ball, {other}));
+        verifySolid(combinedBy("subtract", ball, {other}));
+        QVERIFY(near(signedVolume(combinedBy("unite", ball, {other})), 2 * a - both, 1e-4));
+        QVERIFY(near(signedVolume(combinedBy("subtract", ball, {other})), a - both, 1e-4));
+        // Random boxes, some with a common plane: what is united and subtracted adds up.
+        std::mt19937 random(5);
+        for (int round = 0; round < 40; ++round) {
+            const auto coarse = [&] { return float(int(random() % 9)) * 0.25f; };
+            const Geometry x = boxAt({0.25f + coarse(), 0.25f + coarse(), 0.25f + coarse()}, {coarse(), coarse(), coarse()}), y = boxAt({0.25f + coarse(), 0.25f + coarse(), 0.25f + coarse()}, {coarse(), coarse(), coarse()});
+            const Geometry turned = round % 2 ? made("transform", {{"rotate", {0, 45, 0}}}, {y}) : y;
+            const Geometry joined = combinedBy("unite", x, {turned}), cut = combinedBy("subtract", x, {turned}), common = combinedBy("intersect", x, {turned});
+            const double vx = signedVolume(x), vy = signedVolume(turned), vc = signedVolume(common);
+            QVERIFY2(near(signedVolume(joined), vx + vy - vc, 1e-4) && near(signedVolume(cut), vx - vc, 1e-4), qPrintable(QString::number(round)));
+            for (const Geometry* g : {&joined, &cut, &common}) {
+                if (g->faceCount() == 0) continue;
+                QVERIFY2(checkupOf(*g).closed && checkupOf(*g).consistentWinding, qPrintable(QString::number(round)));
+            }
+        }
+    }
+
+    void booleanKeepsAttributes() {
+        const Geometry a = made("set_attribute", {{"name", "material"}, {"element", "face"}, {"value", 3}}, {boxAt({1, 1, 1}, {0, 0, 0})});
+        const Geometry b = made("set_attribute", {{"name", "material"}, {"element", "face"}, {"value", 7}}, {boxAt({0.5f, 0.5f, 0.5f}, {0.5f, 0.5f, 0.5f})});
+        const Geometry g = combinedBy("subtract", a, {b});
+        const auto& material = *g.values<float>(Element::face, "material");
+        const auto& inside = *g.values<std::uint8_t>(Element::face, "inside");
+        for (std::size_t f = 0; f < g.faceCount(); ++f) QCOMPARE(material[f], inside[f] ? 7.0f : 3.0f);
+        // Where a cut face's corner is old its uv is old to the bit, where it is new it is that of its place.
+        const auto &before = *a.values<Vec2>(Element::corner, "uv"), &after = *g.values<Vec2>(Element::corner, "uv");
+        std::size_t old = 0, mixed = 0;
+        for (std::size_t f = 0; f < g.faceCount(); ++f) {
+            if (inside[f]) continue;
+            for (Index c = g.topology().faceStart()[f]; c < g.topology().faceStart()[f + 1]; ++c) {
+                const Vec3 p = g.positions()[g.topology().cornerPoint()[c]];
+                const bool corner = std::abs(p.x) == 0.5f && std::abs(p.y) == 0.5f && std::abs(p.z) == 0.5f;
+                const bool known = std::find(before.begin(), before.end(), after[c]) != before.end();
+                QVERIFY(known || !corner);
+                ++(corner ? old : mixed);
+            }
+        }
+        QVERIFY(old > 10 && mixed > 5);
+    }
+
+    void openAndMixedInputsAreRefused() {
+        const Geometry open = made("grid"), solid = cube();
+        const OperatorOutcome one = runBoolean(solid, {open}, "subtract"), other = runBoolean(open, {solid}, "subtract");
+        QCOMPARE(lastCode(one), std::string("boolean.open"));
+        QVERIFY(one.notices.back().text.find("Cutter is not closed") == 0);
+        QVERIFY(other.notices.back().text.find("Base is not closed") == 0);
+        QCOMPARE(lastCode(runBoolean(made("flip", {{"where", {{"formula", "index == 0"}}}}, {solid}), {solid}, "unite")), std::string("boolean.winding"));
+        // Inside out as a whole is only a question of how it is looked at.
+        QVERIFY(near(signedVolume(combinedBy("unite", made("flip", Json::object(), {solid}), {})), 1, 1e-6));
     }
 };
 

@@ -1,0 +1,112 @@
+#include "geometry/BoxTree.h"
+
+#include "geometry/Measures.h"
+
+#include <limits>
+
+namespace seedloom {
+
+namespace {
+
+constexpr float kFar = std::numeric_limits<float>::infinity();
+constexpr Box kNothing{{kFar, kFar, kFar}, {-kFar, -kFar, -kFar}};
+
+std::uint64_t spread(std::uint64_t v) {  // 21 bits, with two zeros behind each
+    v = (v | v << 32) & 0x1f00000000ffffULL;
+    v = (v | v << 16) & 0x1f0000ff0000ffULL;
+    v = (v | v << 8) & 0x100f00f00f00f00fULL;
+    v = (v | v << 4) & 0x10c30c30c30c30c3ULL;
+    return (v | v << 2) & 0x1249249249249249ULL;
+}
+
+/// Place along a curve that keeps near things near (Morton, 1966).
+std::uint64_t curvePlace(Vec3 p, Vec3 low, Vec3 scale) {
+    std::uint64_t out = 0;
+    for (int c = 0; c < 3; ++c) out |= spread(std::uint64_t(std::clamp((p[c] - low[c]) * scale[c], 0.0f, 2097151.0f))) << c;
+    return out;
+}
+
+}  // namespace
+
+std::vector<Box> boxesOf(const Geometry& geometry, const Triangles& triangles) {
+    std::vector<Box> out(triangles.count());
+    for (std::size_t t = 0; t < out.size(); ++t) {
+        Box box = kNothing;
+        for (std::size_t k = 0; k < 3; ++k) {
+            const Vec3 p = geometry.positions()[geometry.topology().cornerPoint()[triangles.corners[3 * t + k]]];
+            box.add({p, p});
+        }
+        out[t] = box;
+    }
+    return out;
+}
+
+BoxTree::BoxTree(const std::vector<Box>& boxes, std::vector<Index> numbers) : boxes_(boxes), order_(std::move(numbers)) {
+    if (order_.empty()) return;
+    Box all = kNothing;
+    for (Index i : order_) all.add(boxes[i]);
+    Vec3 scale;
+    for (int c = 0; c < 3; ++c) scale[c] = all.high[c] > all.low[c] ? 2097151.0f / (all.high[c] - all.low[c]) : 0;
+    std::vector<std::pair<std::uint64_t, Index>> keys;
+    keys.reserve(order_.size());
+    for (Index i : order_) keys.push_back({curvePlace((boxes[i].low + boxes[i].high) * 0.5f, all.low, scale), i});
+    std::sort(keys.begin(), keys.end());
+    for (std::size_t k = 0; k < keys.size(); ++k) order_[k] = keys[k].second;
+    std::size_t leafCount = 1;
+    while (leafCount * kLeaf < order_.size()) leafCount *= 2;
+    nodes_.assign(2 * leafCount - 1, kNothing);
+    for (std::size_t node = nodes_.size(); node-- > 0;) {
+        if (leaf(node)) {
+            const auto [begin, end] = range(node);
+            for (std::size_t k = begin; k < end; ++k) nodes_[node].add(boxes[order_[k]]);
+        } else {
+            nodes_[node] = nodes_[2 * node + 1];
+            nodes_[node].add(nodes_[2 * node + 2]);
+        }
+    }
+}
+
+std::pair<std::size_t, std::size_t> BoxTree::range(std::size_t node) const {
+    const std::size_t i = node + 1 - leaves(), count = order_.size(), all = leaves();
+    return {i * count / all, (i + 1) * count / all};
+}
+
+void BoxTree::pairs(const BoxTree& a, const BoxTree& b, const std::function<void(Index, Index)>& take) {
+    if (a.empty() || b.empty()) return;
+    std::vector<std::pair<std::size_t, std::size_t>> open{{0, 0}};
+    while (!open.empty()) {
+        const auto [i, j] = open.back();
+        open.pop_back();
+        if (!a.nodes_[i].meets(b.nodes_[j])) continue;
+        if (a.leaf(i) && b.leaf(j)) {
+            const auto [ai, ae] = a.range(i);
+            const auto [bi, be] = b.range(j);
+            for (std::size_t x = ai; x < ae; ++x)
+                for (std::size_t y = bi; y < be; ++y)
+                    if (a.boxes_[a.order_[x]].meets(b.boxes_[b.order_[y]])) take(a.order_[x], b.order_[y]);
+        } else if (b.leaf(j) || (!a.leaf(i) && i <= j)) {
+            open.push_back({2 * i + 2, j}), open.push_back({2 * i + 1, j});
+        } else {
+            open.push_back({i, 2 * j + 2}), open.push_back({i, 2 * j + 1});
+        }
+    }
+}
+
+void BoxTree::meeting(const Box& box, const std::function<void(Index)>& take) const {
+    if (empty()) return;
+    std::vector<std::size_t> open{0};
+    while (!open.empty()) {
+        const std::size_t i = open.back();
+        open.pop_back();
+        if (!nodes_[i].meets(box)) continue;
+        if (!leaf(i)) {
+            open.push_back(2 * i + 2), open.push_back(2 * i + 1);
+            continue;
+        }
+        const auto [begin, end] = range(i);
+        for (std::size_t k = begin; k < end; ++k)
+            if (boxes_[order_[k]].meets(box)) take(order_[k]);
+    }
+}
+
+}  // namespace seedloom

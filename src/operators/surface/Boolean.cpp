@@ -1,0 +1,75 @@
+#include "geometry/Measures.h"
+#include "operators/OperatorCall.h"
+#include "operators/surface/BooleanKernel.h"
+
+#include <fmt/format.h>
+
+namespace seedloom {
+
+namespace {
+
+/// Fails where a geometry is no closed solid, and says where.
+void needSolid(const OperatorCall& call, const Geometry& g, const std::string& name) {
+    for (Vec3 p : g.positions())
+        if (!isFinite(p)) call.fail("mesh.non_finite", fmt::format("{}: a point is no finite place. Delete it first.", name));
+    const EdgeTable& edges = g.topology().edges();
+    std::size_t open = 0, mixed = 0;
+    Vec3 at{};
+    for (std::size_t e = 0; e < edges.edges.size(); ++e) {
+        const bool isOpen = edges.faceCount[e] % 2 != 0, isMixed = !isOpen && edges.balance[e] != 0;
+        if ((isOpen && open == 0) || (isMixed && open == 0 && mixed == 0)) at = (g.positions()[edges.edges[e].a] + g.positions()[edges.edges[e].b]) * 0.5f;
+        open += isOpen, mixed += isMixed;
+    }
+    const auto where = fmt::format("({:.3g}, {:.3g}, {:.3g}) m", at.x, at.y, at.z);
+    if (open > 0) call.fail("boolean.open", fmt::format("{} is not closed: it has {} open edges, one of them at {}. Weld it, fill its holes or give it a wall first.", name, open, where));
+    if (mixed > 0) call.fail("boolean.winding", fmt::format("{}: faces are turned against each other at {} edges, one of them at {}. Put Make winding consistent before this.", name, mixed, where));
+}
+
+std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char* name) {
+    std::vector<Geometry> out;
+    for (std::size_t i = 0; i < call.port(port).size(); ++i) {
+        const Geometry& g = call.port(port)[i];
+        if (g.faceCount() == 0) {
+            call.tell(NoticeLevel::warning, "boolean.empty", fmt::format("{} has no faces and is left out.", call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name)));
+            continue;
+        }
+        needSolid(call, g, call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name));
+        out.push_back(g);
+    }
+    return out;
+}
+
+Geometry compute(OperatorCall& call) {
+    const std::string word = call.choice("form");
+    const BooleanForm form = word == "unite" ? BooleanForm::unite : word == "intersect" ? BooleanForm::intersect : word == "split" ? BooleanForm::split : BooleanForm::subtract;
+    const std::vector<Geometry> base = solidsAt(call, 0, "Base"), cutters = solidsAt(call, 1, "Cutter");
+    if (base.empty() && cutters.empty()) call.fail("surface.none", "Boolean needs closed solids, and there are no faces here.");
+    double corners = 0;
+    for (const auto* group : {&base, &cutters})
+        for (const Geometry& g : *group) corners += 3 * double(g.cornerCount());
+    call.run().require(corners, "corners");
+    BooleanReport report;
+    Geometry out = combineSolids(base, cutters, form, call.run(), &report);
+    if (!cutters.empty() && report.meetings == 0) call.tell(NoticeLevel::info, "boolean.apart", "The surfaces meet nowhere.");
+    return out;
+}
+
+}  // namespace
+
+OperatorSpec booleanOperator() {
+    OperatorSpec spec;
+    spec.id = "boolean";
+    spec.label = "Boolean";
+    spec.family = Family::surface;
+    spec.sentence = "Unites solids, subtracts or intersects them, or splits them along each other, with as many cutters as are plugged in.";
+    spec.help = "Closed solids give a closed solid. Solids of one input may overlap. Faces in one plane are handled, and places are exact until the last rounding. Faces that are not touched stay bit for bit; cut ones keep their "
+                "place in the texture, and those from cutters get the tag inside. Split keeps the parts inside and outside of the cutters, numbered as piece. Curves and loose points are left out.";
+    spec.takes = Takes::faces;
+    spec.synonyms = {"union", "difference", "subtract", "cut out", "intersection", "carve", "drill", "combine", "csg"};
+    spec.inputs = {{"base", "Base", true}, {"cutters", "Cutters", true, true}};
+    spec.settings = {choiceSetting("form", "Form", {"unite", "subtract", "intersect", "split"}, "unite").helped("What becomes of the base: all together, without the cutters, only what lies in both, or both parts.")};
+    spec.compute = compute;
+    return spec;
+}
+
+}  // namespace seedloom
