@@ -19,6 +19,14 @@ struct RayScene::Scene {
 
 namespace {
 
+/// The library refuses places and directions near the end of the numbers.
+bool usable(Vec3 from, Vec3 direction) {
+    constexpr float kFarthest = 1e18f;
+    for (int c = 0; c < 3; ++c)
+        if (!(std::abs(from[c]) < kFarthest) || !(std::abs(direction[c]) < kFarthest)) return false;
+    return true;
+}
+
 void place(RTCRay& ray, Vec3 from, Vec3 direction, float start, float end) {
     ray.org_x = from.x, ray.org_y = from.y, ray.org_z = from.z;
     ray.dir_x = direction.x, ray.dir_y = direction.y, ray.dir_z = direction.z;
@@ -49,7 +57,7 @@ RayScene::~RayScene() = default;
 bool RayScene::valid() const { return scene_->scene != nullptr; }
 
 std::optional<float> RayScene::firstHit(Vec3 from, Vec3 direction, float start) const {
-    if (!valid()) return {};
+    if (!valid() || !usable(from, direction)) return {};
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
     RTCRayHit ray{};
@@ -60,7 +68,7 @@ std::optional<float> RayScene::firstHit(Vec3 from, Vec3 direction, float start) 
 }
 
 bool RayScene::blocked(Vec3 from, Vec3 direction, float start, float end) const {
-    if (!valid()) return false;
+    if (!valid() || !usable(from, direction)) return false;
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
     RTCRay ray{};

@@ -139,7 +139,7 @@ private Q_SLOTS:
             if (!spec.inputs.empty()) in.push_back(spec.id == "fill_curve" ? made("polygon") : spec.family == Family::curve && spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}}) : made("box"));
             if (spec.family == Family::attribute) in = {made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
             OperatorInput input = inputFor(spec, Json::object(), in);
-            for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = in;
+            for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = spec.inputs[p].id == "curve" ? std::vector{made("line")} : spec.inputs[p].id == "target" ? std::vector{made("uv_project", Json::object(), {made("box")})} : in;
             const OperatorOutcome out = runOperator(spec, input, RunContext());
             QVERIFY2(!out.failed, spec.id.c_str());
             if (spec.id != "inner_input") QVERIFY2(out.geometry.pointCount() > 0, spec.id.c_str());  // it gives nothing outside of a container

@@ -256,6 +256,154 @@ private Q_SLOTS:
         // Inside out as a whole is only a question of how it is looked at.
         QVERIFY(near(signedVolume(combinedBy("unite", made("flip", Json::object(), {solid}), {})), 1, 1e-6));
     }
+
+    // Other surface tools
+
+    void duals() {
+        // The dual of a cube is an octahedron, that of an icosahedron a dodecahedron, that of fine triangles panels.
+        const Geometry eight = made("dual", Json::object(), {cube()});
+        verifySolid(eight);
+        QCOMPARE(eight.pointCount(), 6u);
+        QCOMPARE(eight.faceCount(), 8u);
+        const Geometry cells = made("dual", Json::object(), {made("geodesic_sphere", {{"frequency", 3}})});
+        verifySolid(cells);
+        std::size_t five = 0;
+        for (std::size_t f = 0; f < cells.faceCount(); ++f) five += cells.topology().face(f).size() == 5;
+        QCOMPARE(five, std::size_t(12));
+        const OperatorOutcome sheet = runOp("dual", Json::object(), {made("grid", {{"cells", {4, 4}}})});
+        QCOMPARE(sheet.geometry.faceCount(), 9u);
+        QCOMPARE(lastCode(sheet), std::string("dual.border"));
+        QVERIFY(runOp("dual", Json::object(), {made("grid", {{"cells", {1, 1}}})}).failed);
+    }
+
+    void simplified() {
+        const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 20}});
+        const Geometry g = made("simplify", {{"target", 500}}, {ball});
+        QVERIFY2(g.faceCount() <= 510 && g.faceCount() > 400, qPrintable(QString::number(g.faceCount())));
+        verifySolid(g);
+        QVERIFY(near(signedVolume(g), signedVolume(ball), 0.15));
+        for (Vec3 p : g.positions()) QVERIFY(std::find(ball.positions().begin(), ball.positions().end(), p) != ball.positions().end());
+        QCOMPARE(lastCode(runOp("simplify", {{"target", 100000}}, {ball})), std::string("simplify.enough"));
+        // A limit of the error keeps more.
+        QVERIFY(made("simplify", {{"target", 50}, {"error", 0.002}}, {ball}).faceCount() > 500);
+    }
+
+    void snapped() {
+        const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 24}});
+        const auto onto = [&](const Geometry& in, const Json& settings) {
+            const auto spec = operatorFor("snap_to_surface", settings);
+            OperatorInput input = inputFor(*spec, settings, {in});
+            input.ports[1] = {ball};
+            return runOperator(*spec, input, RunContext());
+        };
+        const Geometry box = made("box", {{"size", {3, 3, 3}}, {"cells", {6, 6, 6}}, {"anchor", "middle"}});
+        const Geometry close = onto(box, Json::object()).geometry, off = onto(box, {{"offset", 0.25}}).geometry;
+        for (Vec3 p : close.positions()) QVERIFY(near(double(length(p)), 1, 5e-3));
+        for (Vec3 p : off.positions()) QVERIFY(near(double(length(p)), 1.25, 5e-3));
+        const OperatorOutcome down = onto(made("grid", {{"size", {4, 4}}, {"cells", {20, 20}}}), {{"form", "along direction"}, {"direction", {0, -1, 0}}});
+        QCOMPARE(lastCode(down), std::string("snap.missed"));
+        for (Vec3 p : down.geometry.positions()) {
+            const float out = std::hypot(p.x, p.z);
+            if (out < 0.98f) QVERIFY(near(double(length(p)), 1, 5e-3));
+            if (out > 1.001f) QCOMPARE(p.y, 0.0f);
+        }
+        QVERIFY(onto(box, {{"form", "along direction"}, {"direction", {0, 0, 0}}}).failed);
+    }
+
+    void projectedUv() {
+        const auto uvOf = [](const Geometry& g) { return *g.values<Vec2>(Element::corner, "uv"); };
+        const Geometry plane = made("uv_project", {{"form", "plane"}}, {made("grid", {{"size", {2, 2}}})});
+        for (Index c = 0; c < plane.cornerCount(); ++c) {
+            const Vec3 p = plane.positions()[plane.topology().cornerPoint()[c]];
+            QVERIFY(near(double(uvOf(plane)[c].x), double(p.x) / 2 + 0.5, 1e-6) && near(double(uvOf(plane)[c].y), -double(p.z) / 2 + 0.5, 1e-6));
+        }
+        // No face runs backwards or across the whole texture, wherever the seam is.
+        for (const char* form : {"box", "cylinder", "sphere"}) {
+            const Geometry g = made("uv_project", {{"form", form}}, {made("geodesic_sphere", {{"frequency", 6}})});
+            const auto uv = uvOf(g);
+            for (std::size_t f = 0; f < g.faceCount(); ++f) {
+                const Vec2 a = uv[3 * f], b = uv[3 * f + 1], c = uv[3 * f + 2];
+                QVERIFY(std::abs(a.x - b.x) <= 0.51f && std::abs(b.x - c.x) <= 0.51f);
+                if (std::string_view(form) == "box") QVERIFY((b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x) > 0);
+            }
+        }
+        QVERIFY(runOp("uv_project", {{"fit", false}, {"size", {0, 1, 1}}}, {cube()}).failed);
+    }
+
+    // Deformers with a second input, and points that move by themselves
+
+    void stretchedAndDraped() {
+        const auto along = [](const Geometry& in, const Geometry& curve, const char* op, const Json& settings) {
+            const auto spec = operatorFor(op, settings);
+            OperatorInput input = inputFor(*spec, settings, {in});
+            input.ports[1] = {curve};
+            const OperatorOutcome out = runOperator(*spec, input, RunContext());
+            if (out.failed) QTest::qFail(out.notices.back().text.c_str(), __FILE__, __LINE__);
+            return out.geometry;
+        };
+        const Geometry bar = made("box", {{"size", {2, 0.1, 0.2}}, {"cells", {80, 1, 1}}, {"anchor", "middle"}});
+        // Along a straight line of the same length: the same bar. Along a circle: a ring of about the same volume, outwards.
+        const Geometry straight = along(bar, made("point_list", {{"points", {{-1, 0, 0}, {1, 0, 0}}}, {"join", "open curve"}}), "stretch_to_curve", Json::object());
+        for (std::size_t p = 0; p < bar.pointCount(); ++p) QVERIFY(distance(straight.positions()[p], bar.positions()[p]) < 1e-5f);
+        const Geometry ring = along(bar, made("polygon", {{"sides", 256}, {"radius", 1}}), "stretch_to_curve", Json::object());
+        QVERIFY(near(signedVolume(ring), 2 * kPi * 0.02, 2e-3));
+        QVERIFY(near(double(boundsOf(ring.positions()).max.x), 1.1, 1e-3));
+        // Draped over a bent sheet: it follows, and heights go along the normal.
+        const Geometry sheet = made("uv_project", {{"form", "plane"}}, {made("grid", {{"size", {2, 2}}, {"cells", {20, 20}}})});
+        const Geometry tile = made("box", {{"size", {1, 0.1, 1}}, {"cells", {4, 1, 4}}, {"anchor", "bottom"}});
+        const Geometry flat = along(tile, sheet, "drape_by_uv", Json::object());
+        QVERIFY(near(double(boundsOf(flat.positions()).size().x), 2, 1e-4));
+        QVERIFY(near(signedVolume(flat), 0.4, 1e-4));
+        const Geometry hill = made("move_points", {{"by", {{"formula", "vec3(0, 1 - position.x * position.x, 0)"}}}}, {sheet});
+        const Geometry followed = along(tile, hill, "drape_by_uv", Json::object());
+        QVERIFY(near(double(boundsOf(followed.positions()).max.y), 1.1, 5e-3));
+        QVERIFY(signedVolume(followed) > 0);
+    }
+
+    void caged() {
+        const Geometry box = made("box", {{"size", {1, 1, 1}}, {"cells", {4, 4, 4}}, {"anchor", "middle"}});
+        // The upper four of eight points moved by one metre: sheared straight up.
+        const Json up{{0, 0, 0}, {0, 0, 0}, {0, 1, 0}, {0, 1, 0}, {0, 0, 0}, {0, 0, 0}, {0, 1, 0}, {0, 1, 0}};
+        for (const char* form : {"smooth", "straight"}) {
+            const Geometry g = made("cage", {{"offsets", up}, {"form", form}}, {box});
+            QVERIFY(near(signedVolume(g), 2, 1e-4));
+            QCOMPARE(boundsOf(g.positions()).min.y, -0.5f);
+        }
+        QVERIFY(made("cage", Json::object(), {box}).positions() == box.positions());
+        QCOMPARE(lastCode(runOp("cage", {{"points", {1, 1, 1}}, {"offsets", up}}, {box})), std::string("cage.offsets"));
+    }
+
+    void pointsSpread() {
+        std::vector<Vec3> crowd;
+        for (int i = 0; i < 200; ++i) crowd.push_back({float(i % 14) * 0.01f, 0, float(i / 14) * 0.01f});
+        crowd.push_back(crowd[3]);  // in the very same place as another
+        const Geometry g = made("spread_points", {{"distance", 0.05}, {"rounds", 400}}, {Geometry(crowd)});
+        double least = 1e9;
+        for (std::size_t i = 0; i < g.pointCount(); ++i)
+            for (std::size_t j = 0; j < i; ++j) least = std::min(least, double(distance(g.positions()[i], g.positions()[j])));
+        QVERIFY2(least > 0.045, qPrintable(QString::number(least)));
+        // Those that are far apart stay to the bit; so do masked ones.
+        const Geometry far = made("line", {{"points", 5}, {"length", 5}});
+        QVERIFY(made("spread_points", Json::object(), {far}).positions() == far.positions());
+    }
+
+    void overhangsBecomeABall() {
+        // A bent, pinched club: pushed straight out it folds over itself.
+        const Geometry tube = made("geodesic_sphere", {{"radius", 1}, {"frequency", 24}});
+        const Geometry knot = made("bend", {{"axis", "y"}, {"angle", 250}}, {made("transform", {{"scale", {0.5, 5, 0.5}}}, {tube})});
+        const auto overlap = [](const Geometry& g, const char* name) { return g.values<std::int32_t>(Element::model, name)->front(); };
+        const Geometry plain = made("morph_to_sphere", {{"relax_rounds", 0}}, {knot}), relaxed = made("morph_to_sphere", {{"relax_rounds", 60}}, {knot});
+        QVERIFY2(overlap(plain, "overlap_after") > 500, qPrintable(QString::number(overlap(plain, "overlap_after"))));
+        QCOMPARE(overlap(relaxed, "overlap_before"), overlap(plain, "overlap_after"));
+        QVERIFY2(overlap(relaxed, "overlap_after") * 10 <= overlap(plain, "overlap_after"), qPrintable(QString::number(overlap(relaxed, "overlap_after"))));
+        const Vec3 middle = boundsOf(knot.positions()).centre();
+        const float radius = distance(relaxed.positions()[0], middle);
+        for (Vec3 p : relaxed.positions()) QVERIFY(near(double(distance(p, middle)), double(radius), 1e-3));
+        verifySolid(relaxed);
+        QVERIFY(made("morph_to_sphere", {{"amount", 0}}, {knot}).positions() == knot.positions());
+        // What is no ball says so and is pushed straight.
+        QCOMPARE(runOp("morph_to_sphere", Json::object(), {made("torus")}).notices.front().code, std::string("morph.no_ball"));
+    }
 };
 
 QTEST_APPLESS_MAIN(TestSurfaces)

@@ -1,0 +1,105 @@
+#include "geometry/Measures.h"
+#include "geometry/NearestPlace.h"
+#include "geometry/RayScene.h"
+#include "operators/OperatorCall.h"
+#include "operators/Shapes.h"
+#include "parallel/Loops.h"
+
+#include <fmt/format.h>
+
+namespace seedloom {
+
+namespace {
+
+/// The place on the target along a line through a point, the nearer of both ways.
+std::optional<Vec3> alongLine(const RayScene& rays, Vec3 from, Vec3 direction) {
+    const auto ahead = rays.firstHit(from, direction, 0), behind = rays.firstHit(from, -direction, 0);
+    if (!ahead && !behind) return {};
+    if (ahead && (!behind || *ahead <= *behind)) return from + direction * *ahead;
+    return from - direction * *behind;
+}
+
+struct Snapped {
+    std::vector<Vec3> places;
+    std::vector<std::uint8_t> missed;
+};
+
+Snapped nearest(const Geometry& in, const Geometry& target, const Field<float>& offset, const RunContext& run) {
+    const NearestPlace places(target, NearestPlace::On::faces);
+    const auto normals = faceNormals(target);
+    Snapped out{in.positions(), std::vector<std::uint8_t>(in.pointCount(), 0)};
+    forChunks(in.pointCount(), run, [&](std::size_t, Range range) {
+        Index start = 0;
+        for (std::size_t i = range.begin; i < range.end; ++i) {
+            if (!isFinite(in.positions()[i])) continue;
+            const Place found = places.find(in.positions()[i], start);
+            start = found.part;
+            out.places[i] = found.position + normals[found.element] * offset[i];
+        }
+    });
+    return out;
+}
+
+Snapped alongLines(const Geometry& in, const Geometry& target, const std::vector<Vec3>& directions, const Field<float>& offset, const RunContext& run) {
+    const RayScene rays(target);
+    Snapped out{in.positions(), std::vector<std::uint8_t>(in.pointCount(), 0)};
+    forEach(in.pointCount(), run, [&](std::size_t i) {
+        const Vec3 direction = directions.size() == 1 ? directions[0] : directions[i];
+        const auto met = isFinite(in.positions()[i]) && length(direction) > 0.5f ? alongLine(rays, in.positions()[i], direction) : std::nullopt;
+        out.missed[i] = !met;
+        if (met) out.places[i] = *met - direction * offset[i];
+    }, 512);
+    return out;
+}
+
+Geometry compute(OperatorCall& call) {
+    const Geometry& in = call.in();
+    const Geometry& target = call.port(1).front();
+    if (target.faceCount() == 0) call.fail("surface.none", "The target has no faces to snap to.");
+    const NearestPlace usable(target, NearestPlace::On::faces);
+    if (usable.empty()) call.fail("mesh.non_finite", "The target has no face with finite places.");
+    const std::string form = call.choice("form");
+    const Field<float> offset = call.each("offset", in), weights = call.weights(in, Element::point);
+    std::vector<Vec3> directions;
+    if (form == "along direction") {
+        directions = {normalized(call.vec3("direction"), {})};
+        if (!(length(directions[0]) > 0.5f)) call.fail("snap.direction", "The direction has no length. Use 0, -1, 0 for straight down.", "direction");
+    } else if (form == "along normal") {
+        directions = pointNormals(in);
+        if (const auto* stored = in.values<Vec3>(Element::point, "normal")) directions = *stored;
+    }
+    Snapped snapped = directions.empty() ? nearest(in, target, offset, call.run()) : alongLines(in, target, directions, offset, call.run());
+    const auto missed = std::count(snapped.missed.begin(), snapped.missed.end(), 1);
+    if (missed > 0) call.tell(NoticeLevel::info, "snap.missed", fmt::format("{} points meet nothing in their direction and stay where they are.", missed), "form");
+    std::vector<float> weight(in.pointCount());
+    for (std::size_t p = 0; p < weight.size(); ++p) weight[p] = weights[p];
+    Geometry out = in;
+    out.setPositions(blendPositions(in.positions(), std::move(snapped.places), weight));
+    for (Element element : {Element::point, Element::corner, Element::face})
+        if (in.faceCount() > 0) out.removeColumn(element, "normal");
+    return out;
+}
+
+}  // namespace
+
+OperatorSpec snapToSurfaceOperator() {
+    OperatorSpec spec;
+    spec.id = "snap_to_surface";
+    spec.label = "Snap to surface";
+    spec.family = Family::surface;
+    spec.sentence = "Moves points onto a target surface: to the nearest place, or along a direction.";
+    spec.help = "Along a direction the nearer meeting on either side counts; points that meet nothing stay. An offset keeps that distance: out along the surface's normal, or back along the direction.";
+    spec.synonyms = {"project", "shrink wrap", "drop", "lay on", "stick", "conform", "ground"};
+    spec.inputs = {{"in", "Geometry"}, {"target", "Target"}};
+    spec.settings = {
+        choiceSetting("form", "Form", {"nearest", "along direction", "along normal"}, "nearest").helped("Where each point goes."),
+        vec3Setting("direction", "Direction", Unit::none, {0, -1, 0}).helped("The line that points move along; its length does not matter.").when("form", {"along direction"}),
+        numberSetting("offset", "Offset", Unit::metre, 0).within(-1e6, 1e6).slider(-0.5, 0.5).each().helped("Distance that is kept from the surface."),
+        whereSetting(Element::point),
+        blendSetting(Element::point),
+    };
+    spec.compute = compute;
+    return spec;
+}
+
+}  // namespace seedloom
