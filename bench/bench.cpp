@@ -2,7 +2,7 @@
 #include "Alone.h"
 
 #include "formats/LoomFile.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 #include "graph/Controls.h"
 #include "graph/Edit.h"
 #include "graph/Rebuild.h"

@@ -3,7 +3,7 @@
 #include "cli/Reference.h"
 #include "cli/Summary.h"
 #include "formats/LoomFile.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
 #include "operators/Catalogue.h"

@@ -1,6 +1,6 @@
 #include "formats/Journal.h"
 
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 #include "formats/LoomFile.h"
 #include "formats/LoomItems.h"
 

@@ -1,6 +1,6 @@
 #include "formats/LoomFile.h"
 
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 #include "formats/LoomItems.h"
 #include "formats/LoomMigration.h"
 

@@ -105,6 +105,8 @@ private:
         run.limits = outer_.limits;
         run.cancel = outer_.cancel;
         run.memo = outer_.memo;
+        run.folder = outer_.folder;
+        run.plugged = outer_.plugged;
         run.path = outer_.path + node_.id + "/";
         for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
             if (p < input_.ports.size() && !input_.ports[p].empty()) run.fed[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};

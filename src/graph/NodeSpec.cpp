@@ -9,7 +9,7 @@ namespace {
 Unit unitOf(const std::string& unit) { return unit == "m" ? Unit::metre : unit == "deg" || unit == "°" ? Unit::degree : Unit::none; }
 
 SettingType typeOf(const std::string& type) {
-    for (int i = 0; i <= int(SettingType::strokes); ++i)
+    for (int i = 0; i <= int(SettingType::file); ++i)
         if (settingTypeName(SettingType(i)) == type) return SettingType(i);
     return SettingType::number;
 }

@@ -28,6 +28,8 @@ public:
         run_.cancel = request.cancel;
         run_.memo = &memo;
         run_.watch = request.watch;
+        run_.folder = request.folder;
+        for (const auto& [name, geometry] : request.plugged) run_.plugged[name] = {geometry, digestOf(geometry)};
         run_.onReport = [this](const std::string& id, const NodeReport& report) { insideReport(id, report); };
     }
 

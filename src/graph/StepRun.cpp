@@ -5,6 +5,7 @@
 #include "operators/flow/Containers.h"
 
 #include <chrono>
+#include <filesystem>
 
 namespace seedloom {
 
@@ -19,6 +20,28 @@ void addNumbers(Digester& digester, const Numbers& numbers) {
     digester.add(numbers.value.data(), sizeof(double) * std::size_t(numbers.components));
 }
 
+std::string nameOf(const Node& node) {
+    const auto it = node.settings.find("name");
+    return it != node.settings.end() && it->is_string() ? it->get<std::string>() : std::string();
+}
+
+/// A file that was changed is another input.
+void addFileStamp(Digester& digester, const Step& step, const RunSurroundings& run) {
+    for (const SettingSpec& setting : step.spec()->settings) {
+        if (setting.type != SettingType::file) continue;
+        digester.add(std::string_view(run.folder));
+        const auto source = step.plan->settings.find(setting.id);
+        const auto* plain = source == step.plan->settings.end() ? nullptr : std::get_if<FixedSource>(&source->second);
+        if (!plain || !plain->value.is_string()) continue;
+        std::filesystem::path path = plain->value.get<std::string>();
+        if (path.is_relative() && !run.folder.empty()) path = std::filesystem::path(run.folder) / path;
+        std::error_code missing;
+        const auto time = std::filesystem::last_write_time(path, missing);
+        digester.add(std::uint64_t(missing ? 0 : time.time_since_epoch().count()));
+        digester.add(std::uint64_t(missing ? 0 : std::filesystem::file_size(path, missing)));
+    }
+}
+
 OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, const RunSurroundings& run) {
     OperatorInput input;
     for (const auto& port : step.ports) {
@@ -29,6 +52,7 @@ OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, 
     input.time = run.time, input.frame = run.frame;
     input.controls = *run.controls;
     input.words = run.words;
+    input.folder = run.folder;
     return input;
 }
 
@@ -44,6 +68,8 @@ NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, c
         out = runContainer(step, inputOf(step, reports, run), run, key);
     } else if (const auto fed = node.op == kInnerInput ? run.fed.find(innerPortOf(node)) : run.fed.end(); fed != run.fed.end()) {
         out.geometry = fed->second.first;
+    } else if (const auto plugged = node.op == kInputGeometry ? run.plugged.find(nameOf(node)) : run.plugged.end(); plugged != run.plugged.end()) {
+        out.geometry = plugged->second.first;
     } else {
         const RunContext context(run.cancel, run.limits);
         OperatorOutcome made = runOperator(*step.spec(), inputOf(step, reports, run), context);
@@ -80,6 +106,9 @@ Digest stepKey(const Step& step, const std::vector<NodeReport>& reports, const R
             digester.add(std::uint64_t(feed.output));
         }
     }
+    if (step.spec()) addFileStamp(digester, step, run);
+    if (step.node->op == kInputGeometry)
+        if (const auto plugged = run.plugged.find(nameOf(*step.node)); plugged != run.plugged.end()) digester.add(plugged->second.second);
     if (step.node->op == kInnerInput)
         if (const auto fed = run.fed.find(innerPortOf(*step.node)); fed != run.fed.end()) digester.add(fed->second.second);
     return digester.finish();

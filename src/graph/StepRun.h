@@ -20,6 +20,9 @@ struct RunSurroundings {
     std::function<void(const std::string& id, const NodeReport& report)> onReport;  ///< of nodes that are looked at inside
     /// What inner inputs give, by port, with a digest of all that went into it.
     std::map<std::string, std::pair<Geometry, Digest>> fed;
+    /// What the user of the asset plugs in, by name.
+    std::map<std::string, std::pair<Geometry, Digest>> plugged;
+    std::string folder;                         ///< that paths of files start from
 };
 
 /// The memo's key: everything that goes into the result. Precondition: all feeders have a report.

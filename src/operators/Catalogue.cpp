@@ -8,9 +8,9 @@ namespace seedloom {
 
 const std::vector<OperatorSpec>& catalogue() {
     static const std::vector<OperatorSpec> all{
-        pointListOperator(), lineOperator(), polygonOperator(), gridOperator(), boxOperator(), cylinderOperator(), sphereOperator(), geodesicSphereOperator(), solidOperator(), torusOperator(), spiralOperator(),
+        pointListOperator(), drawnCurveOperator(), lineOperator(), polygonOperator(), gridOperator(), boxOperator(), cylinderOperator(), sphereOperator(), geodesicSphereOperator(), solidOperator(), torusOperator(), spiralOperator(), textOperator(), importMeshOperator(), inputGeometryOperator(),
         resampleOperator(), smoothCurveOperator(), roundCornersOperator(), curveDirectionsOperator(), offsetCurveOperator(), joinCurvesOperator(), cutCurveOperator(), fillCurveOperator(), revolveOperator(), sweepOperator(), edgeRodsOperator(), featureCurvesOperator(),
-        extrudeOperator(), bevelOperator(), thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), orientOperator(), deleteOperator(), separateOperator(), planeCutOperator(), mirrorOperator(), booleanOperator(), fillHolesOperator(), triangulateOperator(), dualOperator(), simplifyOperator(), smoothOperator(), snapToSurfaceOperator(), normalsOperator(), uvProjectOperator(),
+        extrudeOperator(), bevelOperator(), thickenOperator(), subdivideOperator(), weldOperator(), flipOperator(), orientOperator(), deleteOperator(), separateOperator(), planeCutOperator(), mirrorOperator(), booleanOperator(), fillHolesOperator(), triangulateOperator(), dualOperator(), simplifyOperator(), remeshOperator(), voxelRemeshOperator(), smoothOperator(), snapToSurfaceOperator(), normalsOperator(), uvProjectOperator(),
         transformOperator(), fitOperator(), bendOperator(), taperOperator(), twistOperator(), profileScaleOperator(), movePointsOperator(), noiseDisplaceOperator(), spreadPointsOperator(), morphToSphereOperator(), stretchToCurveOperator(), drapeByUvOperator(), cageOperator(),
         setAttributeOperator(), paintMaskOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
         randomAttributeOperator(), transferOperator(), changeElementOperator(), renameAttributeOperator(), removeAttributeOperator(), statisticsOperator(),

@@ -128,8 +128,22 @@ Ramp OperatorCall::ramp(std::string_view id) const {
     return *read;
 }
 
-std::vector<Vec3> OperatorCall::points(std::string_view id) const {
+std::vector<Vec3> OperatorCall::points(std::string_view id) const { return pointsIn(fixed(id), id); }
+
+std::vector<std::vector<Vec3>> OperatorCall::lines(std::string_view id) const {
     const Json& value = fixed(id);
+    if (!value.is_array()) fail("setting.type", fmt::format("{} must be a list of lines, each a list of points [x, y, z].", specOf(id).label), std::string(id));
+    std::vector<std::vector<Vec3>> out;
+    for (const Json& line : value) out.push_back(pointsIn(line, id));
+    return out;
+}
+
+std::filesystem::path OperatorCall::file(std::string_view id) const {
+    const std::filesystem::path written = text(id);
+    return written.is_absolute() || input_.folder.empty() ? written : std::filesystem::path(input_.folder) / written;
+}
+
+std::vector<Vec3> OperatorCall::pointsIn(const Json& value, std::string_view id) const {
     std::vector<Vec3> out;
     const auto wrong = [&](std::size_t i) {
         fail("setting.type", fmt::format("{}: entry {} is no point. Write [x, y, z].", specOf(id).label, i + 1), std::string(id));

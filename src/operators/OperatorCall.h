@@ -4,6 +4,8 @@
 #include "operators/Notice.h"
 #include "operators/Spec.h"
 
+#include <filesystem>
+
 namespace seedloom {
 
 /// Ends an operator with an error notice; thrown by OperatorCall only, caught by runOperator.
@@ -17,6 +19,7 @@ struct OperatorInput {
     double time = 0, frame = 0;
     ControlValues controls;
     SurroundingWords words;                    ///< given by the containers around it
+    std::string folder;                        ///< that paths of files start from; empty: the working folder
 };
 
 class OperatorCall {
@@ -38,6 +41,9 @@ public:
     std::string text(std::string_view id) const;
     Ramp ramp(std::string_view id) const;
     std::vector<Vec3> points(std::string_view id) const;
+    std::vector<std::vector<Vec3>> lines(std::string_view id) const;
+    /// The path of a file setting, from the document's folder.
+    std::filesystem::path file(std::string_view id) const;
     /// Nothing for "auto".
     std::optional<std::array<double, 2>> range(std::string_view id) const;
 
@@ -75,6 +81,7 @@ private:
     FieldContext context(const Geometry* geometry, Element element, bool perElement) const;
     Numbers single(std::string_view id) const;
     const Json& fixed(std::string_view id) const;
+    std::vector<Vec3> pointsIn(const Json& value, std::string_view id) const;
     void judgeMask(const Field<float>& where);
     void checkRange(const SettingSpec& spec, double value) const;
 

@@ -14,7 +14,7 @@ class OperatorCall;
 enum class Family : std::uint8_t { make, curve, surface, deform, attribute, scatter, breaking, motion, flow, look };
 std::string_view familyName(Family family);
 
-enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range, formula, strokes };
+enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range, formula, strokes, lines, file };
 std::string_view settingTypeName(SettingType type);
 
 enum class Unit : std::uint8_t { none, metre, degree, part };
@@ -62,6 +62,10 @@ SettingSpec textSetting(std::string id, std::string label, std::string fallback)
 SettingSpec strokesSetting(std::string id, std::string label);
 /// Statements in the formula language.
 SettingSpec formulaSetting(std::string id, std::string label, std::string fallback);
+/// Drawn lines, a list of lists of points.
+SettingSpec linesSetting(std::string id, std::string label);
+/// The path of a file, absolute or from the folder of the document.
+SettingSpec fileSetting(std::string id, std::string label);
 SettingSpec pointsSetting(std::string id, std::string label, Json fallback);
 SettingSpec rampSetting(std::string id, std::string label);
 /// "auto" or [low, high].

@@ -16,7 +16,7 @@
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
 #include "formats/LoomFile.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 #include "geometry/Checkup.h"
 #include "geometry/Digest.h"
 #include "geometry/Measures.h"

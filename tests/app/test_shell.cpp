@@ -12,7 +12,7 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
 

@@ -2,7 +2,7 @@
 #include "cli/Commands.h"
 #include "operators/Catalogue.h"
 #include "fields/Source.h"
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 
 #include <QtCore/QTemporaryDir>
 #include <QtTest/QtTest>

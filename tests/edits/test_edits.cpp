@@ -1,5 +1,5 @@
 // Editing as a whole: moves, notes, controls, copies, tidy, ten thousand random edits, and the journal that survives a kill.
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 #include "formats/Journal.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"

@@ -1,8 +1,8 @@
 // Loom documents and mesh files: round trips, damaged input, atomic writing.
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 #include "formats/Journal.h"
 #include "formats/LoomFile.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 #include "geometry/Digest.h"
 #include "support/Run.h"
 

@@ -1,6 +1,6 @@
 // The project's own rules: layers, generated documents, demo files.
 #include "cli/Reference.h"
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
 #include "operators/Catalogue.h"
@@ -17,7 +17,7 @@ namespace fs = std::filesystem;
 namespace {
 
 const fs::path kSource = SEEDLOOM_SOURCE;
-const std::vector<std::string> kLayers{"geometry", "parallel", "surface", "fields", "operators", "graph", "formats", "render", "cli", "app"};
+const std::vector<std::string> kLayers{"geometry", "parallel", "surface", "fields", "meshes", "operators", "graph", "formats", "render", "cli", "app"};
 
 int rankOf(const std::string& layer) { return int(std::find(kLayers.begin(), kLayers.end(), layer) - kLayers.begin()); }
 

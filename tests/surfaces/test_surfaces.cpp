@@ -330,6 +330,71 @@ private Q_SLOTS:
         QVERIFY(runOp("uv_project", {{"fit", false}, {"size", {0, 1, 1}}}, {cube()}).failed);
     }
 
+    void evenlyRemeshed() {
+        const auto edgeSpread = [](const Geometry& g) {
+            double sum = 0, squares = 0, n = 0;
+            for (const auto& e : g.topology().edges().edges) {
+                const double l = double(distance(g.positions()[e.a], g.positions()[e.b]));
+                sum += l, squares += l * l, n += 1;
+            }
+            return std::pair(sum / n, std::sqrt(squares / n - sum / n * sum / n) / (sum / n));
+        };
+        const Geometry ball = made("sphere", {{"radius", 1}, {"sides", 40}, {"rings", 12}});
+        const Geometry g = made("remesh", {{"edge_length", 0.1}, {"iterations", 6}}, {ball});
+        verifySolid(g);
+        QCOMPARE(euler(g), 2l);
+        const auto [mean, spread] = edgeSpread(g);
+        QVERIFY2(near(mean, 0.1, 0.02) && spread < 0.2, qPrintable(QString("%1 %2").arg(mean).arg(spread)));
+        QVERIFY(near(signedVolume(g), signedVolume(ball), 0.02 * signedVolume(ball)));
+        // Sharp edges stay: the box keeps its volume and its corners.
+        const Geometry box = made("remesh", {{"edge_length", 0.1}, {"iterations", 4}}, {made("box", {{"size", {1, 1, 1}}})});
+        verifySolid(box);
+        QVERIFY(near(signedVolume(box), 1, 1e-4));
+        QVERIFY(distance(boundsOf(box.positions()).size(), {1, 1, 1}) < 1e-5f);
+        QVERIFY(near(edgeSpread(box).first, 0.1, 0.03));
+        // Handles and holes are kept; a finer length where the formula asks for it.
+        const Geometry ring = made("remesh", {{"edge_length", 0.08}}, {made("torus", {{"radius", 1}, {"tube", 0.3}})});
+        verifySolid(ring);
+        QCOMPARE(euler(ring), 0l);
+        const Geometry sheet = made("remesh", {{"edge_length", {{"formula", "position.x > 0 ? 0.05 : 0.2"}}}, {"iterations", 5}}, {made("grid", {{"size", {2, 2}}, {"cells", {8, 8}}})});
+        QVERIFY(checkupOf(sheet).manifold && checkupOf(sheet).consistentWinding);
+        QVERIFY(near(surfaceArea(sheet), 4, 1e-3));
+        std::size_t left = 0, right = 0;
+        for (Vec3 p : sheet.positions()) ++(p.x > 0 ? right : left);
+        QVERIFY(right > left * 5);
+        // Coarser than it was, with its attributes.
+        const Geometry tagged = made("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {made("geodesic_sphere", {{"radius", 1}, {"frequency", 24}})});
+        const Geometry coarse = made("remesh", {{"edge_length", 0.25}, {"iterations", 5}}, {tagged});
+        verifySolid(coarse);
+        QVERIFY(coarse.faceCount() < tagged.faceCount() / 6);
+        for (std::size_t p = 0; p < coarse.pointCount(); ++p) QVERIFY(near(double((*coarse.values<float>(Element::point, "height"))[p]), double(coarse.positions()[p].y), 0.02));
+        QVERIFY(runOp("remesh", {{"edge_length", 1e-6}}, {ball}).failed);
+    }
+
+    void wrappedInVoxels() {
+        const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 16}});
+        const Geometry g = made("voxel_remesh", {{"voxel", 0.05}, {"smooth", 0}}, {ball});
+        verifySolid(g);
+        QVERIFY2(near(signedVolume(g), signedVolume(ball), 0.02 * signedVolume(ball)), qPrintable(QString::number(signedVolume(g))));
+        for (Vec3 p : g.positions()) QVERIFY2(near(double(length(p)), 1, 0.02), qPrintable(QString::number(double(length(p)))));
+        // A hole, parts that cross, faces the wrong way round: one closed solid.
+        const Geometry open = made("delete", {{"of", "faces"}, {"where", {{"formula", "position.y > 0.97"}}}}, {ball});
+        QVERIFY(!checkupOf(open).closed);
+        const Geometry closed = made("voxel_remesh", {{"voxel", 0.06}, {"close", 0.6}}, {open});
+        verifySolid(closed);
+        QVERIFY(near(signedVolume(closed), signedVolume(ball), 0.05 * signedVolume(ball)));
+        QCOMPARE(lastCode(runOp("voxel_remesh", {{"voxel", 0.06}}, {open})), std::string("voxel.nothing"));  // the outside gets in
+        const Geometry crossing = made("merge", Json::object(), {boxAt({1, 0.4f, 0.4f}, {0, 0, 0}), made("flip", Json::object(), {boxAt({0.4f, 1, 0.4f}, {0, 0, 0})})});
+        const Geometry united = made("voxel_remesh", {{"voxel", 0.02}}, {crossing});
+        verifySolid(united);
+        QCOMPARE(euler(united), 2l);
+        QVERIFY(near(signedVolume(united), 2 * 0.16 - 0.064, 0.01));
+        // Attributes come from the nearest place; far too fine a voxel is an error.
+        const Geometry high = made("voxel_remesh", {{"voxel", 0.1}}, {made("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {ball})});
+        for (std::size_t p = 0; p < high.pointCount(); ++p) QVERIFY(near(double((*high.values<float>(Element::point, "height"))[p]), double(high.positions()[p].y), 0.05));
+        QCOMPARE(lastCode(runOp("voxel_remesh", {{"voxel", 1e-5}}, {ball})), std::string("limit.elements"));
+    }
+
     // Deformers with a second input, and points that move by themselves
 
     void stretchedAndDraped() {

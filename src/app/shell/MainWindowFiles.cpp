@@ -6,7 +6,7 @@
 #include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
 #include "formats/LoomFile.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 
 #include <QtCore/QFile>
 #include <QtCore/QFileInfo>

@@ -8,6 +8,7 @@ inline constexpr const char* kEachPiece = "each_piece";
 inline constexpr const char* kRepeat = "repeat";
 inline constexpr const char* kNest = "nest";
 inline constexpr const char* kInnerInput = "inner_input";
+inline constexpr const char* kInputGeometry = "input_geometry";
 
 /// How each_piece takes a geometry apart.
 struct Parts {

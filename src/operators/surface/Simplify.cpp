@@ -60,7 +60,7 @@ Geometry compute(OperatorCall& call) {
     std::vector<Index> out(indices.size());
     const double size = boundsOf(in.positions()).diagonal();
     const float relative = error > 0 && size > 0 ? float(error / size) : 1.0f;
-    const unsigned options = call.flag("hold_open_edges") ? meshopt_SimplifyLockBorder : 0u;
+    const auto options = call.flag("hold_open_edges") ? unsigned(meshopt_SimplifyLockBorder) : 0u;
     out.resize(meshopt_simplify(out.data(), indices.data(), indices.size(), &in.positions()[0].x, in.pointCount(), sizeof(Vec3), target * 3, relative, options, nullptr));
     call.run().poll();
     if (out.size() / 3 > target + target / 50 + 2)

@@ -1,4 +1,4 @@
-#include "formats/Ply.h"
+#include "meshes/Ply.h"
 
 #include <fmt/format.h>
 

@@ -1,6 +1,6 @@
 // glTF 2.0 in its binary form (Khronos glTF 2.0 specification, chapter 4, "GLB File Format").
 #include "fields/Source.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"

@@ -1,6 +1,6 @@
 // Wavefront OBJ: points, texture places, normals, faces and lines. Groups and materials are passed over.
-#include "formats/MeshBuilder.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshBuilder.h"
+#include "meshes/MeshFile.h"
 #include "geometry/Measures.h"
 
 #include <charconv>

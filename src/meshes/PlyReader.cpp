@@ -1,6 +1,6 @@
-#include "formats/MeshBuilder.h"
-#include "formats/MeshFile.h"
-#include "formats/Ply.h"
+#include "meshes/MeshBuilder.h"
+#include "meshes/MeshFile.h"
+#include "meshes/Ply.h"
 
 #include <bit>
 #include <charconv>

@@ -1,7 +1,7 @@
 // glTF 2.0 in its binary form. Everything in the default scene is read, placed by its nodes; equal positions are joined.
 #include "fields/Source.h"
-#include "formats/MeshBuilder.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshBuilder.h"
+#include "meshes/MeshFile.h"
 #include "geometry/Rows.h"
 #include "geometry/Weld.h"
 

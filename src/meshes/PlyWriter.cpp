@@ -1,4 +1,4 @@
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 
 #include <fmt/format.h>
 

@@ -1,4 +1,4 @@
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 
 #include <fmt/format.h>
 

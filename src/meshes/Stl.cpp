@@ -1,6 +1,6 @@
 // STL, binary and text. Triangles without common points: equal positions are joined on reading.
-#include "formats/MeshBuilder.h"
-#include "formats/MeshFile.h"
+#include "meshes/MeshBuilder.h"
+#include "meshes/MeshFile.h"
 #include "geometry/Measures.h"
 #include "geometry/Triangulate.h"
 #include "geometry/Weld.h"

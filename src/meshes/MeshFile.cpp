@@ -1,6 +1,6 @@
-#include "formats/MeshFile.h"
+#include "meshes/MeshFile.h"
 
-#include "formats/FileIo.h"
+#include "meshes/FileIo.h"
 #include "geometry/Rows.h"
 
 #include <fmt/format.h>

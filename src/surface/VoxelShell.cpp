@@ -1,0 +1,332 @@
+#include "surface/VoxelShell.h"
+
+#include "geometry/BoxTree.h"
+#include "geometry/Measures.h"
+#include "parallel/Loops.h"
+#include "surface/CellFaces.h"
+
+#include <limits>
+
+namespace seedloom {
+
+namespace {
+
+constexpr float kBand = 1.8f;  ///< cells around faces in which distances are exact: more than the diagonal of one
+
+struct Lattice {
+    std::array<std::int64_t, 3> n{};
+    Vec3 low;
+    float cell = 1;
+    float margin = 0;
+    std::size_t size() const { return std::size_t(n[0]) * std::size_t(n[1]) * std::size_t(n[2]); }
+    std::size_t at(std::int64_t x, std::int64_t y, std::int64_t z) const { return std::size_t((z * n[1] + y) * n[0] + x); }
+    Vec3 place(std::int64_t x, std::int64_t y, std::int64_t z) const { return low + Vec3{float(x), float(y), float(z)} * cell; }
+};
+
+double reachOf(const VoxelShellOptions& options) { return std::max(options.close / 2, 1.05 * options.voxel); }
+
+Lattice latticeFor(const Geometry& g, const VoxelShellOptions& options) {
+    const Bounds bounds = boundsOf(g.positions());
+    Lattice out;
+    out.cell = float(options.voxel);
+    out.margin = float(reachOf(options) + 3 * options.voxel);
+    out.low = bounds.min - Vec3{1, 1, 1} * out.margin;
+    const Vec3 size = bounds.size();
+    for (int c = 0; c < 3; ++c) out.n[std::size_t(c)] = std::int64_t(std::ceil((double(size[c]) + 2 * double(out.margin)) / options.voxel)) + 1;
+    return out;
+}
+
+/// Squared distance of a place to a triangle. Source: Ericson, "Real-Time Collision Detection", 2005, 5.1.5.
+float squaredDistance(Vec3 p, Vec3 a, Vec3 b, Vec3 c) {
+    const Vec3 ab = b - a, ac = c - a, ap = p - a;
+    const float d1 = dot(ab, ap), d2 = dot(ac, ap);
+    const auto to = [&](Vec3 q) { return dot(p - q, p - q); };
+    if (d1 <= 0 && d2 <= 0) return to(a);
+    const Vec3 bp = p - b;
+    const float d3 = dot(ab, bp), d4 = dot(ac, bp);
+    if (d3 >= 0 && d4 <= d3) return to(b);
+    const float vc = d1 * d4 - d3 * d2;
+    if (vc <= 0 && d1 >= 0 && d3 <= 0) return to(a + ab * (d1 / std::max(d1 - d3, 1e-37f)));
+    const Vec3 cp = p - c;
+    const float d5 = dot(ab, cp), d6 = dot(ac, cp);
+    if (d6 >= 0 && d5 <= d6) return to(c);
+    const float vb = d5 * d2 - d1 * d6;
+    if (vb <= 0 && d2 >= 0 && d6 <= 0) return to(a + ac * (d2 / std::max(d2 - d6, 1e-37f)));
+    const float va = d3 * d6 - d5 * d4;
+    if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return to(b + (c - b) * ((d4 - d3) / std::max(d4 - d3 + d5 - d6, 1e-37f)));
+    const float sum = va + vb + vc;
+    if (!(sum > 0)) return to(a);
+    return to(a + ab * (vb / sum) + ac * (vc / sum));
+}
+
+class ShellMaker {
+public:
+    ShellMaker(const Geometry& in, const VoxelShellOptions& options, const RunContext& run) : in_(in), run_(run), grid_(latticeFor(in, options)), reach_(float(reachOf(options))) {}
+
+    Geometry run() {
+        measureNear();
+        run_.setProgress(0.4f);
+        floodOutside();
+        run_.setProgress(0.6f);
+        measureOutside();
+        run_.setProgress(0.8f);
+        return surface();
+    }
+
+private:
+    static constexpr float kFar = std::numeric_limits<float>::max();
+
+    /// Distances to faces, exact within the band; slabs of layers side by side.
+    void measureNear() {
+        near_.assign(grid_.size(), kFar);
+        crossed_.assign(grid_.size(), 0);
+        const Triangles triangles = triangulate(in_);
+        const auto boxes = boxesOf(in_, triangles);
+        const float band = kBand * grid_.cell;
+        // Triangles by the first layer that they reach, so that a slab finds its own.
+        std::vector<std::vector<Index>> byLayer(std::size_t(grid_.n[2]));
+        const auto layer = [&](float z) { return std::clamp<std::int64_t>(std::int64_t(std::floor((z - grid_.low.z) / grid_.cell)), 0, grid_.n[2] - 1); };
+        constexpr std::int64_t kSlab = 8;
+        for (Index t = 0; t < boxes.size(); ++t)
+            for (std::int64_t slab = layer(boxes[t].low.z - band) / kSlab; slab <= layer(boxes[t].high.z + band) / kSlab; ++slab) byLayer[std::size_t(slab)].push_back(t);
+        forChunks(std::size_t((grid_.n[2] + kSlab - 1) / kSlab), run_, [&](std::size_t slab, Range) {
+            const std::int64_t z0 = std::int64_t(slab) * kSlab, z1 = std::min(grid_.n[2], z0 + kSlab);
+            std::size_t count = 0;
+            for (Index t : byLayer[slab]) {
+                if (++count % 1024 == 0) run_.poll();
+                stamp(triangles, t, boxes[t], band, z0, z1);
+            }
+        }, 1);
+        for (std::size_t i = 0; i < near_.size(); ++i)
+            if (near_[i] != kFar) near_[i] = std::sqrt(near_[i]);
+    }
+    void stamp(const Triangles& triangles, Index t, const Box& box, float band, std::int64_t z0, std::int64_t z1) {
+        const auto corner = [&](std::size_t k) { return in_.positions()[in_.topology().cornerPoint()[triangles.corners[3 * t + k]]]; };
+        const Vec3 a = corner(0), b = corner(1), c = corner(2);
+        noteCrossings(a, b, c, z0, z1);
+        const Vec3 n = normalized(cross(b - a, c - a), {});
+        const auto from = [&](float v, int axis) { return std::max<std::int64_t>(0, std::int64_t(std::ceil((v - band - grid_.low[axis]) / grid_.cell))); };
+        const auto to = [&](float v, int axis) { return std::min<std::int64_t>(grid_.n[std::size_t(axis)] - 1, std::int64_t(std::floor((v + band - grid_.low[axis]) / grid_.cell))); };
+        const std::int64_t zEnd = std::min(z1 - 1, to(box.high.z, 2)), yEnd = to(box.high.y, 1), xEnd = to(box.high.x, 0);
+        for (std::int64_t z = std::max(z0, from(box.low.z, 2)); z <= zEnd; ++z)
+            for (std::int64_t y = from(box.low.y, 1); y <= yEnd; ++y)
+                for (std::int64_t x = from(box.low.x, 0); x <= xEnd; ++x) {
+                    const Vec3 p = grid_.place(x, y, z);
+                    if (std::abs(dot(p - a, n)) > band) continue;  // off the plane: most of a slanted box
+                    float& best = near_[grid_.at(x, y, z)];
+                    best = std::min(best, squaredDistance(p, a, b, c));
+                }
+    }
+
+    /// Notes which edges of the lattice a triangle crosses, borders of the triangle included.
+    void noteCrossings(Vec3 a, Vec3 b, Vec3 c, std::int64_t z0, std::int64_t z1) {
+        const std::array<Vec3, 3> p{a, b, c};
+        for (int axis = 0; axis < 3; ++axis) {
+            const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+            std::array<std::array<double, 3>, 3> q{};
+            for (std::size_t k = 0; k < 3; ++k)
+                for (int i = 0; i < 3; ++i) q[k][std::size_t(i)] = (double(p[k][i]) - double(grid_.low[i])) / double(grid_.cell);
+            const auto U = std::size_t(u), V = std::size_t(v), W = std::size_t(axis);
+            const auto first = [&](std::size_t i) { return std::max<std::int64_t>(0, std::int64_t(std::ceil(std::min({q[0][i], q[1][i], q[2][i]}) - 1e-6))); };
+            const auto last = [&](std::size_t i) { return std::min<std::int64_t>(grid_.n[i] - 1, std::int64_t(std::floor(std::max({q[0][i], q[1][i], q[2][i]}) + 1e-6))); };
+            for (std::int64_t y = v == 2 ? std::max(first(V), z0) : first(V); y <= (v == 2 ? std::min(last(V), z1 - 1) : last(V)); ++y)
+                for (std::int64_t x = u == 2 ? std::max(first(U), z0) : first(U); x <= (u == 2 ? std::min(last(U), z1 - 1) : last(U)); ++x) {
+                    std::array<double, 3> w{};
+                    double area = 0;
+                    for (std::size_t k = 0; k < 3; ++k) {
+                        const auto &s = q[k], &e = q[(k + 1) % 3];
+                        w[(k + 2) % 3] = (s[U] - double(x)) * (e[V] - double(y)) - (s[V] - double(y)) * (e[U] - double(x));
+                        area += w[(k + 2) % 3];
+                    }
+                    if (area == 0 || std::any_of(w.begin(), w.end(), [&](double weight) { return weight / area < -1e-6; })) continue;
+                    const double at = (w[0] * q[0][W] + w[1] * q[1][W] + w[2] * q[2][W]) / area;
+                    for (double near : {at - 1e-5, at + 1e-5}) {
+                        std::array<std::int64_t, 3> from{};
+                        from[U] = x, from[V] = y, from[W] = std::int64_t(std::floor(near));
+                        if (from[W] < 0 || from[W] + 1 >= grid_.n[W] || from[2] < z0 || from[2] >= z1) continue;
+                        crossed_[grid_.at(from[0], from[1], from[2])] |= std::uint8_t(1u << axis);
+                    }
+                }
+        }
+    }
+
+    /// Places that can be reached from the border of the lattice by steps that keep away from faces.
+    void floodOutside() {
+        widenWalls();
+        outside_.assign(grid_.size(), 0);
+        std::vector<std::size_t> open;
+        const auto reach = [&](std::size_t i) {
+            if (outside_[i] || wall_[i] <= reach_) return;
+            outside_[i] = 1;
+            open.push_back(i);
+        };
+        for (std::int64_t z = 0; z < grid_.n[2]; ++z)
+            for (std::int64_t y = 0; y < grid_.n[1]; ++y)
+                for (std::int64_t x : {std::int64_t(0), grid_.n[0] - 1}) reach(grid_.at(x, y, z));
+        const auto strideY = std::size_t(grid_.n[0]), strideZ = strideY * std::size_t(grid_.n[1]);
+        std::size_t count = 0;
+        while (!open.empty()) {
+            if (++count % 65536 == 0) run_.poll();
+            const std::size_t i = open.back();
+            open.pop_back();
+            const std::size_t x = i % strideY, y = i / strideY % std::size_t(grid_.n[1]), z = i / strideZ;
+            if (x > 0) reach(i - 1);
+            if (x + 1 < strideY) reach(i + 1);
+            if (y > 0) reach(i - strideY);
+            if (y + 1 < std::size_t(grid_.n[1])) reach(i + strideY);
+            if (z > 0) reach(i - strideZ);
+            if (z + 1 < std::size_t(grid_.n[2])) reach(i + strideZ);
+        }
+    }
+    /// Distances to faces up to a little beyond the reach: those of the band carried on.
+    void widenWalls() {
+        wall_ = near_;
+        if (reach_ > (kBand - 0.1f) * grid_.cell) spreadDistances(wall_);
+    }
+    /// Distances from where they are known carried on through the lattice, by sweeps to and fro along each axis. Source: Danielsson, "Euclidean distance
+    /// mapping", 1980, in the form of lower envelopes: Felzenszwalb & Huttenlocher, Theory of Computing 8, 2012.
+    void spreadDistances(std::vector<float>& field) const {
+        for (float& v : field) v = v == kFar ? kFar : v * v;
+        for (int axis = 0; axis < 3; ++axis) {
+            const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+            const auto lines = std::size_t(grid_.n[std::size_t(u)] * grid_.n[std::size_t(v)]);
+            forChunks(lines, run_, [&](std::size_t, Range range) {
+                std::vector<float> line(std::size_t(grid_.n[std::size_t(axis)])), out(line.size());
+                std::vector<std::size_t> hull(line.size());
+                std::vector<float> from(line.size() + 1);
+                for (std::size_t l = range.begin; l < range.end; ++l) {
+                    std::array<std::int64_t, 3> at{};
+                    at[std::size_t(u)] = std::int64_t(l) % grid_.n[std::size_t(u)], at[std::size_t(v)] = std::int64_t(l) / grid_.n[std::size_t(u)];
+                    const auto index = [&](std::size_t k) {
+                        auto p = at;
+                        p[std::size_t(axis)] = std::int64_t(k);
+                        return grid_.at(p[0], p[1], p[2]);
+                    };
+                    for (std::size_t k = 0; k < line.size(); ++k) line[k] = field[index(k)];
+                    lowerEnvelope(line, out, hull, from);
+                    for (std::size_t k = 0; k < line.size(); ++k) field[index(k)] = out[k];
+                }
+            }, 256);
+        }
+        for (float& v : field) v = v == kFar ? kFar : std::sqrt(v);
+    }
+    void lowerEnvelope(const std::vector<float>& line, std::vector<float>& out, std::vector<std::size_t>& hull, std::vector<float>& from) const {
+        const float c2 = grid_.cell * grid_.cell;
+        std::size_t count = 0;
+        const auto meets = [&](std::size_t p, std::size_t q) {  // where the parabola of q gets below that of p
+            return ((line[q] - line[p]) / c2 + float(q * q) - float(p * p)) / (2 * float(q - p));
+        };
+        for (std::size_t q = 0; q < line.size(); ++q) {
+            if (line[q] == kFar) continue;
+            while (count > 0 && meets(hull[count - 1], q) <= from[count - 1]) --count;
+            from[count] = count == 0 ? -std::numeric_limits<float>::infinity() : meets(hull[count - 1], q);
+            hull[count++] = q;
+        }
+        if (count == 0) return void(std::fill(out.begin(), out.end(), kFar));
+        std::size_t k = 0;
+        for (std::size_t x = 0; x < out.size(); ++x) {
+            while (k + 1 < count && from[k + 1] < float(x)) ++k;
+            const float d = (float(x) - float(hull[k])) * grid_.cell;
+            out[x] = d * d + line[hull[k]];
+        }
+    }
+
+    /// How far each place is from the outside: a gap is bridged where that is the reach.
+    void measureOutside() {
+        fromOutside_.assign(grid_.size(), kFar);
+        for (std::size_t i = 0; i < fromOutside_.size(); ++i)
+            if (outside_[i]) fromOutside_[i] = 0;
+        spreadDistances(fromOutside_);
+        reachFaces();
+    }
+    /// From the outside up to the faces: along edges that no face crosses, not farther than the reach. So sides are told exactly.
+    void reachFaces() {
+        beside_ = outside_;
+        std::vector<std::size_t> open;
+        for (std::size_t i = 0; i < beside_.size(); ++i)
+            if (beside_[i]) open.push_back(i);
+        const std::array<std::size_t, 3> stride{1, std::size_t(grid_.n[0]), std::size_t(grid_.n[0]) * std::size_t(grid_.n[1])};
+        // The outside was met at places of the lattice: up to one diagonal later than where the reach ends.
+        const float most = reach_ + 1.75f * grid_.cell;
+        std::size_t count = 0;
+        while (!open.empty()) {
+            if (++count % 65536 == 0) run_.poll();
+            const std::size_t i = open.back();
+            open.pop_back();
+            const std::array<std::size_t, 3> at{i % stride[1], i / stride[1] % std::size_t(grid_.n[1]), i / stride[2]};
+            for (std::size_t axis = 0; axis < 3; ++axis) {
+                const auto step = [&](std::size_t to, std::size_t edge) {
+                    if (beside_[to] || (crossed_[edge] >> axis & 1) || fromOutside_[to] > most) return;
+                    beside_[to] = 1;
+                    open.push_back(to);
+                };
+                if (at[axis] > 0) step(i - stride[axis], i - stride[axis]);
+                if (at[axis] + 1 < std::size_t(grid_.n[axis])) step(i + stride[axis], i);
+            }
+        }
+    }
+    /// Signed: positive outside. Near faces by their exact distance, in bridged gaps by that from the outside.
+    float value(std::size_t i) const {
+        const float bridge = reach_ - fromOutside_[i] + 0.5f * grid_.cell;  // the outside ends between two places: on average half a cell before the reach
+        const bool nearby = near_[i] <= kBand * grid_.cell, out = nearby ? beside_[i] != 0 : outside_[i] || bridge > 0;
+        float size = nearby ? near_[i] : std::min(std::abs(bridge), 2 * grid_.cell);
+        size = std::max(size, 1e-4f * grid_.cell);
+        return out ? size : -size;
+    }
+    Geometry surface() {
+        const auto& table = cellFaces();
+        std::vector<Index> onX(grid_.size(), kNone), onY, onZ;
+        onY = onX, onZ = onX;
+        std::vector<Vec3> places;
+        std::vector<Index> start{0}, corners;
+        std::vector<float> values(grid_.size());
+        forEach(values.size(), run_, [&](std::size_t i) { values[i] = value(i); });
+        const auto point = [&](std::array<std::int64_t, 3> a, int axis) {
+            std::vector<Index>& list = axis == 0 ? onX : axis == 1 ? onY : onZ;
+            const std::size_t i = grid_.at(a[0], a[1], a[2]);
+            if (list[i] != kNone) return list[i];
+            auto b = a;
+            ++b[std::size_t(axis)];
+            const float va = values[i], vb = values[grid_.at(b[0], b[1], b[2])];
+            places.push_back(mix(grid_.place(a[0], a[1], a[2]), grid_.place(b[0], b[1], b[2]), std::clamp(va / (va - vb), 0.01f, 0.99f)));
+            return list[i] = Index(places.size() - 1);
+        };
+        for (std::int64_t z = 0; z + 1 < grid_.n[2]; ++z) {
+            run_.poll();
+            for (std::int64_t y = 0; y + 1 < grid_.n[1]; ++y)
+                for (std::int64_t x = 0; x + 1 < grid_.n[0]; ++x) {
+                    unsigned inside = 0;
+                    for (unsigned k = 0; k < 8; ++k)
+                        if (values[grid_.at(x + (k & 1), y + (k >> 1 & 1), z + (k >> 2))] < 0) inside |= 1u << k;
+                    for (const auto& ring : table[inside]) {
+                        for (int e : ring) {
+                            const int corner = kCellEdges[std::size_t(e)][0];
+                            corners.push_back(point({x + (corner & 1), y + (corner >> 1 & 1), z + (corner >> 2)}, e / 4));
+                        }
+                        start.push_back(Index(corners.size()));
+                    }
+                }
+        }
+        const std::size_t count = places.size();
+        return Geometry(std::move(places), Topology(count, std::move(start), std::move(corners), {0}, {}, {}));
+    }
+
+    static constexpr Index kNone = ~Index{0};
+    const Geometry& in_;
+    const RunContext& run_;
+    Lattice grid_;
+    float reach_;
+    std::vector<float> near_, wall_, fromOutside_;
+    std::vector<std::uint8_t> outside_, beside_, crossed_;
+};
+
+}  // namespace
+
+double voxelCells(const Geometry& geometry, const VoxelShellOptions& options) {
+    const Lattice grid = latticeFor(geometry, options);
+    return double(grid.n[0]) * double(grid.n[1]) * double(grid.n[2]);
+}
+
+Geometry voxelShell(const Geometry& geometry, const VoxelShellOptions& options, const RunContext& run) { return ShellMaker(geometry, options, run).run(); }
+
+}  // namespace seedloom
