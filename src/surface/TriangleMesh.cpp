@@ -128,10 +128,18 @@ bool TriangleMesh::canCollapse(Index h) {
     return ofA.size() + ofB.size() > (openA || openB ? 5u : 7u);
 }
 
+void TriangleMesh::takeBack(std::size_t mark) {
+    while (notes_.size() > mark) {
+        const Note& note = notes_.back();
+        (this->*note.list)[note.at] = note.before;
+        notes_.pop_back();
+    }
+}
+
 void TriangleMesh::collapse(Index h) {
     const Index a = from_[h], b = to(h), g = twin_[h];
     around(b, ringB_);
-    for (Index e : ringB_) from_[e] = a;
+    for (Index e : ringB_) put(&TriangleMesh::from_, e, a);
     const auto removeFace = [&](Index e) {
         // The two other sides become one edge.
         const Index x = twin_[next(e)], y = twin_[prev(e)];
@@ -143,24 +151,24 @@ void TriangleMesh::collapse(Index h) {
         // Of the points around, another half edge has to be known.
         const Index leavesA = y != kNone ? y : x != kNone ? next(x) : kNone;  // from a
         const Index leavesC = x != kNone ? x : y != kNone ? next(y) : kNone;  // from c
-        for (Index k : {e, next(e), prev(e)}) from_[k] = kNone;
+        for (Index k : {e, next(e), prev(e)}) put(&TriangleMesh::from_, k, kNone);
         return std::array<Index, 3>{leavesA, c, leavesC};
     };
     const auto one = removeFace(h);
     std::array<Index, 3> other{kNone, kNone, kNone};
     if (g != kNone) other = removeFace(g);
-    out_[b] = kNone;
-    out_[one[1]] = one[2];
-    if (other[1] != kNone) out_[other[1]] = other[2];
+    put(&TriangleMesh::out_, b, kNone);
+    put(&TriangleMesh::out_, one[1], one[2]);
+    if (other[1] != kNone) put(&TriangleMesh::out_, other[1], other[2]);
     // Which of them leaves a depends on the side; whichever does is good.
     for (Index candidate : {one[0], one[2], other[0], other[2]})
         for (Index e : {candidate, candidate == kNone ? kNone : next(candidate), candidate == kNone ? kNone : prev(candidate)})
-            if (e != kNone && from_[e] == a) out_[a] = e;
+            if (e != kNone && from_[e] == a) put(&TriangleMesh::out_, a, e);
     for (Index p : {one[1], other[1]})
         if (p != kNone)
             for (Index candidate : {one[0], one[2], other[0], other[2]})
                 for (Index e : {candidate, candidate == kNone ? kNone : next(candidate), candidate == kNone ? kNone : prev(candidate)})
-                    if (e != kNone && from_[e] == p) out_[p] = e;
+                    if (e != kNone && from_[e] == p) put(&TriangleMesh::out_, p, e);
 }
 
 bool TriangleMesh::flip(Index h) {

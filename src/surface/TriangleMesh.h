@@ -33,6 +33,11 @@ public:
     bool canCollapse(Index h);
     /// Draws an edge together into its start. Precondition: canCollapse(h).
     void collapse(Index h);
+    /// From now on collapses are noted, so that each can be taken back, the last one first.
+    void noteCollapses() { noting_ = true; }
+    /// The number to give to `takeBack` for what is there now.
+    std::size_t mark() const { return notes_.size(); }
+    void takeBack(std::size_t mark);
     /// Turns the edge between two triangles. False where that edge is there already.
     bool flip(Index h);
 
@@ -46,10 +51,20 @@ public:
 
 private:
     Index firstOut(Index p) const;
-    void link(Index a, Index b) {
-        if (a != kNone) twin_[a] = b;
-        if (b != kNone) twin_[b] = a;
+    struct Note {
+        std::vector<Index> TriangleMesh::*list;
+        Index at, before;
+    };
+    void put(std::vector<Index> TriangleMesh::*list, Index at, Index value) {
+        if (noting_) notes_.push_back({list, at, (this->*list)[at]});
+        (this->*list)[at] = value;
     }
+    void link(Index a, Index b) {
+        if (a != kNone) put(&TriangleMesh::twin_, a, b);
+        if (b != kNone) put(&TriangleMesh::twin_, b, a);
+    }
+    bool noting_ = false;
+    std::vector<Note> notes_;
     std::vector<Index> from_, twin_, out_;
     std::vector<Index> ringA_, ringB_;
 };
