@@ -3,10 +3,12 @@
 #include "cli/Reference.h"
 #include "cli/Summary.h"
 #include "formats/LoomFile.h"
-#include "meshes/MeshFile.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
+#include "meshes/MeshFile.h"
 #include "operators/Catalogue.h"
+#include "render/OperatorSample.h"
+#include "render/RenderedPicture.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -14,6 +16,7 @@
 
 #include <chrono>
 #include <condition_variable>
+#include <cstdio>
 #include <mutex>
 #include <thread>
 
@@ -65,6 +68,12 @@ private:
 
 bool isLoom(const std::string& file) { return std::filesystem::path(file).extension() == ".loom"; }
 
+struct PictureOptions {
+    std::string size = "960x720", quality = "final", ofOperator;
+    double yaw = 32, pitch = 20;
+    bool noGround = false;
+};
+
 class Session {
 public:
     Session(std::ostream& out, std::ostream& err, std::atomic<bool>& stop) : out_(out), err_(err), stop_(stop) {}
@@ -83,6 +92,35 @@ public:
             summary["output"] = options.out;
         }
         print(summary);
+        return ok ? kDone : kNodeFailed;
+    }
+
+    /// A loom's or mesh's picture; `id` draws what an operator makes of something simple instead.
+    int picture(const BuildOptions& options, const PictureOptions& wanted) {
+        if (std::filesystem::path(options.out).extension() != ".png") throw Ending{kWrongCall, fmt::format("'{}': pictures are written as .png.", options.out)};
+        RenderOptions render;
+        const auto parsed = std::sscanf(wanted.size.c_str(), "%dx%d", &render.width, &render.height);
+        if (parsed != 2 || render.width < 1 || render.height < 1 || render.width > 8192 || render.height > 8192) throw Ending{kWrongCall, "--size: write it as 960x720, each from 1 to 8192."};
+        if (wanted.quality != "draft" && wanted.quality != "final") throw Ending{kWrongCall, "--quality must be draft or final."};
+        render.samples = wanted.quality == "draft" ? 9 : 100;
+        render.yaw = wanted.yaw, render.pitch = wanted.pitch;
+        render.ground = !wanted.noGround;
+        bool ok = true;
+        if (!wanted.ofOperator.empty()) {
+            if (!findOperator(wanted.ofOperator)) throw Ending{kWrongCall, fmt::format("there is no operator '{}'.", wanted.ofOperator)};
+            built_ = operatorSample(wanted.ofOperator);
+        } else if (isLoom(file)) {
+            ok = buildLoom(options)["ok"].get<bool>();
+        } else {
+            meshSummary();
+        }
+        if (built_.empty()) throw Ending{kNodeFailed, "there is nothing to draw: the result is empty."};
+        try {
+            if (const auto error = writePng(renderedPicture(built_, render, RunContext(&stop_)), options.out)) throw Ending{kUnreadable, error->text};
+        } catch (const Cancelled&) {
+            throw Ending{kStopped, "stopped before the picture was ready."};
+        }
+        if (json) out_ << Json{{"ok", ok}, {"file", file}, {"output", options.out}, {"notices", Json::array()}}.dump(2) << '\n';
         return ok ? kDone : kNodeFailed;
     }
 
@@ -212,6 +250,7 @@ private:
         request.loom = loom;
         request.controls = valuesFor(*loom, options);
         request.frame = options.frame;
+        request.folder = std::filesystem::absolute(file).parent_path().string();
         request.time = options.frame / kFramesPerSecond;
         request.targets = {target};
         request.limits.elements = options.maxElements;
@@ -280,6 +319,20 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     build->add_option("--threads", options.threads, "How many threads to use; 0 means all");
     build->add_option("--time-limit", options.timeLimit, "Stop after so many seconds (exit status 4)");
     build->add_option("--max-elements", options.maxElements, "The most points or corners that one node may make");
+    PictureOptions wanted;
+    CLI::App* picture = command("picture", "Draw a loom or mesh with light and shadow, without a display");
+    picture->add_option("file", session.file, "A .loom or mesh file");
+    picture->add_option("-o,--out", options.out, "Where to write: .png")->required();
+    picture->add_option("--size", wanted.size, "Width and height in pixels, as 960x720");
+    picture->add_option("--quality", wanted.quality, "draft or final");
+    picture->add_option("--at", options.at, "Draw the result of this node instead of the output");
+    picture->add_option("--set", options.set, "A control's value, as height=0.6; vectors as x,y,z")->take_all();
+    picture->add_option("--preset", options.preset, "Use the values of this preset");
+    picture->add_option("--frame", options.frame, "The frame to build");
+    picture->add_option("--yaw", wanted.yaw, "Direction to look from, in degrees around the upright axis");
+    picture->add_option("--pitch", wanted.pitch, "Degrees above the ground");
+    picture->add_flag("--no-ground", wanted.noGround, "No floor that catches the shadow");
+    picture->add_option("--operator", wanted.ofOperator, "")->group("");  // for scripts/update-reference
     CLI::App* info = command("info", "Tell counts, size, attributes and soundness of a mesh or loom");
     info->add_option("file", session.file, "A mesh or .loom file")->required();
     CLI::App* check = command("check", "Tell whether a mesh is a closed, sound solid (exit status 3 where not)");
@@ -289,6 +342,8 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     convert->add_option("out", target, "The mesh to write")->required();
     CLI::App* operators = command("operators", "List the operators and their settings");
     operators->add_option("id", id, "Only this operator");
+    bool ids = false;
+    operators->add_flag("--ids", ids, "Only the ids, one a line");
     CLI::App* reference = app.add_subcommand("reference", "")->group("");  // for scripts/update-reference
     bool schema = false;
     reference->add_flag("--schema", schema);
@@ -304,9 +359,17 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     }
     try {
         if (*build) return session.build(options);
+        if (*picture) {
+            if (session.file.empty() && wanted.ofOperator.empty()) throw Ending{kWrongCall, "picture: name a .loom or mesh file."};
+            return session.picture(options, wanted);
+        }
         if (*info) return session.info();
         if (*check) return session.check();
         if (*convert) return session.convert(target);
+        if (*operators && ids) {
+            for (const OperatorSpec& spec : catalogue()) out << spec.id << '\n';
+            return kDone;
+        }
         if (*operators) return session.operators(id);
         if (*reference) {
             out << (schema ? loomSchema() : operatorReference());

@@ -2,6 +2,7 @@
 
 #include "graph/Loom.h"
 #include "operators/Catalogue.h"
+#include "render/OperatorSample.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -32,7 +33,9 @@ std::string operatorReference() {
     Family family = Family::look;
     for (const OperatorSpec& spec : catalogue()) {
         if (spec.family != family) out += fmt::format("\n## {}\n", familyName(family = spec.family));
-        out += fmt::format("\n### {} (`{}`)\n\n{} {}\n", spec.label, spec.id, spec.sentence, spec.help);
+        out += fmt::format("\n### {} (`{}`)\n\n", spec.label, spec.id);
+        if (!operatorSample(spec.id).empty()) out += fmt::format("![{0}](operators/{1}.png)\n\n", spec.label, spec.id);
+        out += fmt::format("{} {}\n", spec.sentence, spec.help);
         if (!spec.inputs.empty()) {
             std::vector<std::string> ports;
             for (const PortSpec& p : spec.inputs) ports.push_back(fmt::format("`{}` {}{}", p.id, p.label, p.many ? " (many)" : ""));
@@ -98,7 +101,7 @@ std::string loomSchema() {
     }
     const Json cell{{"type", "array"}, {"items", {{"type", "integer"}}}, {"minItems", 2}, {"maxItems", 2}};
     const Json node{{"type", "object"}, {"required", {"id", "op"}},
-                    {"properties", {{"id", text}, {"op", text}, {"label", text}, {"cell", cell}, {"skip", {{"type", "boolean"}}}, {"tint", {{"type", "integer"}, {"minimum", 0}, {"maximum", kTints}}}, {"settings", {{"type", "object"}}}}},
+                    {"properties", {{"id", text}, {"op", text}, {"label", text}, {"cell", cell}, {"skip", {{"type", "boolean"}}}, {"tint", {{"type", "integer"}, {"minimum", 0}, {"maximum", kTints}}}, {"settings", {{"type", "object"}}}, {"graph", refTo("graph")}}},
                     {"allOf", std::move(nodeKinds)}};
     const Json control{{"type", "object"}, {"required", {"id"}},
                        {"properties", {{"id", text}, {"label", text}, {"section", text}, {"type", {{"enum", {"number", "integer", "boolean", "choice", "text", "vec2", "vec3"}}}},
@@ -112,10 +115,12 @@ std::string loomSchema() {
         {"required", {"seedloom"}},
         {"properties",
          {{"seedloom", {{"const", 1}}}, {"name", text}, {"controls", arrayOf(control)}, {"values", {{"type", "object"}}},
-          {"presets", arrayOf({{"type", "object"}, {"required", {"name"}}, {"properties", {{"name", text}, {"values", {{"type", "object"}}}}}})}, {"nodes", arrayOf(node)},
+          {"presets", arrayOf({{"type", "object"}, {"required", {"name"}}, {"properties", {{"name", text}, {"values", {{"type", "object"}}}}}})}, {"nodes", arrayOf(refTo("node"))},
           {"links", arrayOf(link)}, {"notes", arrayOf({{"type", "object"}})}, {"output", text}}},
         {"$defs",
-         {{"knots", {{"type", "array"}, {"minItems", 1}, {"items", {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}}}}}, {"source", sourceSchema()}}}};
+         {{"knots", {{"type", "array"}, {"minItems", 1}, {"items", {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}}}}}, {"source", sourceSchema()},
+          {"graph", {{"description", "The graph inside of a container; its controls are the container's own settings."}, {"type", "object"}, {"required", {"nodes"}}, {"properties", {{"controls", arrayOf(control)}, {"nodes", arrayOf(refTo("node"))}, {"links", arrayOf(link)}, {"notes", arrayOf({{"type", "object"}})}, {"output", text}}}}},
+          {"node", node}}}};
     return schema.dump(1) + "\n";
 }
 

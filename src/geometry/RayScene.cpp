@@ -11,6 +11,7 @@ namespace seedloom {
 struct RayScene::Scene {
     RTCDevice device = rtcNewDevice("threads=1");
     RTCScene scene = device ? rtcNewScene(device) : nullptr;
+    Triangles triangles;
     ~Scene() {
         if (scene) rtcReleaseScene(scene);
         if (device) rtcReleaseDevice(device);
@@ -40,7 +41,8 @@ void place(RTCRay& ray, Vec3 from, Vec3 direction, float start, float end) {
 RayScene::RayScene(const Geometry& g) : scene_(std::make_unique<Scene>()) {
     if (!scene_->scene) return;
     rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
-    const Triangles triangles = triangulate(g);
+    scene_->triangles = triangulate(g);
+    const Triangles& triangles = scene_->triangles;
     RTCGeometry mesh = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
     auto* places = static_cast<Vec3*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount()));
     auto* corners = static_cast<Index*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count()));
@@ -57,6 +59,11 @@ RayScene::~RayScene() = default;
 bool RayScene::valid() const { return scene_->scene != nullptr; }
 
 std::optional<float> RayScene::firstHit(Vec3 from, Vec3 direction, float start) const {
+    const auto met = hit(from, direction, start);
+    return met ? std::optional(met->distance) : std::nullopt;
+}
+
+std::optional<RayHit> RayScene::hit(Vec3 from, Vec3 direction, float start) const {
     if (!valid() || !usable(from, direction)) return {};
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
@@ -64,7 +71,10 @@ std::optional<float> RayScene::firstHit(Vec3 from, Vec3 direction, float start) 
     place(ray.ray, from, direction, start, std::numeric_limits<float>::infinity());
     ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
     rtcIntersect1(scene_->scene, &context, &ray);
-    return ray.hit.geomID == RTC_INVALID_GEOMETRY_ID ? std::nullopt : std::optional<float>(ray.ray.tfar);
+    if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {};
+    const std::size_t t = ray.hit.primID;
+    const auto& corners = scene_->triangles.corners;
+    return RayHit{ray.ray.tfar, scene_->triangles.faceOf[t], {corners[3 * t], corners[3 * t + 1], corners[3 * t + 2]}, {1 - ray.hit.u - ray.hit.v, ray.hit.u, ray.hit.v}};
 }
 
 bool RayScene::blocked(Vec3 from, Vec3 direction, float start, float end) const {

@@ -53,7 +53,11 @@ Column joinColumns(const std::vector<Geometry>& parts, Element element, const st
                             out.insert(out.end(), normals.begin(), normals.end());
                             continue;
                         }
-                    out.resize(out.size() + rows);
+                    // What has no colour is not black: it lets the light through as it is.
+                    T missing{};
+                    if constexpr (std::is_same_v<T, Vec3>) missing = name == "color" ? Vec3{1, 1, 1} : Vec3{};
+                    if constexpr (std::is_same_v<T, Vec4>) missing = name == "color" ? Vec4{1, 1, 1, 1} : Vec4{};
+                    out.resize(out.size() + rows, missing);
                 } else if (const auto* same = column->as<T>()) {
                     out.insert(out.end(), same->begin(), same->end());
                 } else {

@@ -34,7 +34,7 @@ Column mixRows(const Column& column, const std::vector<Index>& a, const std::vec
 Geometry takeRows(const Geometry& from, RowPlan plan);
 
 /// All geometries one after the other. An attribute that one of them lacks is zero there; where types differ the first wins
-/// and the others' values are converted component by component. Missing normals are computed.
+/// and the others' values are converted component by component. Missing normals are computed, missing colours white.
 Geometry combine(const std::vector<Geometry>& parts);
 
 /// Copies turned into real points, faces and curves, after the geometry's own. Attributes of a copy go to its faces

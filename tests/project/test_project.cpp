@@ -4,6 +4,7 @@
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
 #include "operators/Catalogue.h"
+#include "render/OperatorSample.h"
 
 #include <QtTest/QtTest>
 
@@ -18,6 +19,13 @@ namespace {
 
 const fs::path kSource = SEEDLOOM_SOURCE;
 const std::vector<std::string> kLayers{"geometry", "parallel", "surface", "fields", "meshes", "operators", "graph", "formats", "render", "cli", "app"};
+
+void noteOperators(const Loom& loom, std::set<std::string>& used) {
+    for (const Node& node : loom.nodes) {
+        used.insert(node.op);
+        if (node.graph) noteOperators(*node.graph, used);
+    }
+}
 
 int rankOf(const std::string& layer) { return int(std::find(kLayers.begin(), kLayers.end(), layer) - kLayers.begin()); }
 
@@ -70,9 +78,15 @@ private Q_SLOTS:
             QVERIFY(loom->presets.size() >= 3);
             QVERIFY(loom->extra.contains("help"));
             for (const Preset& preset : loom->presets) QVERIFY(bool(controlValues(*loom, {preset.name, {}})));
-            for (const Node& node : loom->nodes) used.insert(node.op);
+            noteOperators(*loom, used);
         }
         for (const OperatorSpec& spec : catalogue()) QVERIFY2(used.count(spec.id), (spec.id + " has no place in a demo").c_str());
+    }
+
+    /// A picture of every operator that can show something by itself stands in the reference.
+    void everyOperatorHasAPicture() {
+        for (const OperatorSpec& spec : catalogue())
+            if (!operatorSample(spec.id).empty()) QVERIFY2(fs::exists(kSource / "docs" / "operators" / (spec.id + ".png")), (spec.id + ": run scripts/update-reference").c_str());
     }
 
     void everyPackageIsListedOnce() {

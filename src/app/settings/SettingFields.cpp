@@ -5,7 +5,9 @@
 #include "app/settings/RampEditor.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/Slider.h"
+#include "app/settings/LinesField.h"
 #include "app/settings/StrokesField.h"
+#include "meshes/MeshFile.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
@@ -66,6 +68,8 @@ void SettingRow::buildFixed() {
         case SettingType::formula: return buildStatements();
         case SettingType::text: return buildText();
         case SettingType::strokes: return buildStrokes();
+        case SettingType::lines: return buildLines();
+        case SettingType::file: return buildFile();
         case SettingType::points: return buildPoints();
         case SettingType::ramp: return buildRamp();
         case SettingType::range: return buildRange();
@@ -223,6 +227,46 @@ void SettingRow::buildStrokes() {
     connect(strokes_, &StrokesField::clearWanted, this, [this] { put(Json()); });
     refreshers_.push_back([this](const Json& v) { strokes_->setCount(v.is_array() ? v.size() : 0); });
     body_->addWidget(strokes_);
+}
+
+void SettingRow::buildLines() {
+    lines_ = new LinesField(this);
+    connect(lines_, &LinesField::drawingChanged, this, &SettingRow::brushChanged);
+    connect(lines_, &LinesField::takeBackWanted, this, [this] {
+        Json now = value();
+        if (!now.is_array() || now.empty()) return;
+        now.erase(now.size() - 1);
+        put(now);
+    });
+    connect(lines_, &LinesField::clearWanted, this, [this] { put(Json()); });
+    refreshers_.push_back([this](const Json& v) { lines_->setCount(v.is_array() ? v.size() : 0); });
+    body_->addWidget(lines_);
+}
+
+/// A path that is typed or chosen; files beside the document are written from its folder, so that both can move together.
+void SettingRow::buildFile() {
+    auto* field = new QLineEdit(this);
+    field->setAccessibleName(catalogueText(spec_.label));
+    field->setPlaceholderText(tr("No file chosen"));
+    connect(field, &QLineEdit::editingFinished, this, [this, field] {
+        if (field->text().toStdString() != (value().is_string() ? value().get<std::string>() : std::string())) put(field->text().toStdString());
+    });
+    refreshers_.push_back([field](const Json& v) {
+        if (!field->hasFocus()) field->setText(v.is_string() ? QString::fromStdString(v.get<std::string>()) : QString());
+    });
+    auto* choose = new QToolButton(this);
+    choose->setText(tr("Choose …"));
+    connect(choose, &QToolButton::clicked, this, [this] {
+        QStringList endings;
+        for (const std::string& ending : meshEndings()) endings << QStringLiteral("*") + QString::fromStdString(ending);
+        const QString folder = QString::fromStdString(document_.file().parent_path().string());
+        const QString file = QFileDialog::getOpenFileName(this, tr("Choose a mesh"), folder, tr("Meshes (%1)").arg(endings.join(QLatin1Char(' '))));
+        if (file.isEmpty()) return;
+        const QString beside = QDir(folder).relativeFilePath(file);
+        put((folder.isEmpty() || beside.startsWith(QStringLiteral("..")) ? file : beside).toStdString());
+    });
+    head_->addWidget(field, 1);
+    head_->addWidget(choose);
 }
 
 void SettingRow::buildPoints() {

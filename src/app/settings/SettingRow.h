@@ -23,6 +23,7 @@ class FormulaEditor;
 class NumberField;
 class RampEditor;
 class SourcePreview;
+class LinesField;
 class StrokesField;
 
 class SettingRow : public QWidget {
@@ -42,6 +43,7 @@ public:
     /// Marks a place in a formula, from 1; 0 for none.
     void setMark(int line, int column);
     StrokesField* strokes() const { return strokes_; }
+    LinesField* lines() const { return lines_; }
     SourcePreview* preview() const { return preview_; }
     FormulaEditor* formulaEditor() const { return formula_; }
     QToolButton* sourceButton() const { return sourceButton_; }
@@ -93,6 +95,8 @@ private:
     /// The problem that the language sees, below the field.
     void addSyntaxProblem();
     void buildStrokes();
+    void buildLines();
+    void buildFile();
     void buildAttribute();
     void buildControl();
     void buildRampSource();
@@ -132,6 +136,7 @@ private:
     FormulaEditor* formula_ = nullptr;
     SourcePreview* preview_ = nullptr;
     StrokesField* strokes_ = nullptr;
+    LinesField* lines_ = nullptr;
     std::vector<std::function<void(const Json&)>> refreshers_;
 };
 

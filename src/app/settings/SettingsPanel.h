@@ -23,6 +23,8 @@ public:
 
     /// The brush of the shown node; nullptr where nothing can be painted.
     StrokesField* strokes() const;
+    /// The pen of the shown node, or nullptr.
+    LinesField* lines() const;
 
 Q_SIGNALS:
     void brushChanged();

@@ -5,7 +5,9 @@
 #include "app/data/TimeDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/settings/LinesField.h"
 #include "app/settings/StrokesField.h"
+#include "app/shell/NodeHandles.h"
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
@@ -84,12 +86,15 @@ void MainWindow::connectPanels() {
     connect(weave_, &Weave::settingsWanted, settings_, &SettingsPanel::focusFirst);
     connect(weave_, &Weave::menuWanted, this, &MainWindow::fillContextMenu);
     connect(stage_, &Stage::handleMoved, this, &MainWindow::moveHandle);
+    connect(stage_, &Stage::handleInsertWanted, this, &MainWindow::insertHandle);
+    connect(stage_, &Stage::handleRemoveWanted, this, &MainWindow::removeHandle);
     connect(settings_, &SettingsPanel::brushChanged, this, [this] {
         const StrokesField* strokes = settings_->strokes();
         const Node* node = document_.shown().node(weave_->chosen());
         // Whoever begins to paint wants to see the mask.
         if (node && strokes && strokes->painting() && !stage_->brush()) stage_->setAttribute(QString::fromStdString(node->settings.value("name", std::string("mask"))));
-        stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : std::nullopt);
+        stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : penOf(node));
+        showStage();  // what is drawn on is shown while it is drawn on
     });
     connect(stage_, &Stage::brushResized, this, [this](double radius) {
         if (StrokesField* strokes = settings_->strokes()) strokes->setRadius(radius);
@@ -170,10 +175,22 @@ void MainWindow::placeChanged() {
 
 /// The finished container around what is looked at.
 Stage::Subject MainWindow::surroundings() const {
+    if (stage_->brush() && stage_->brush()->pen && stage_->brush()->plane < 0) return inputOf(weave_->chosen());
     if (!document_.inside() || !trail_->surroundings()) return {};
     std::string full;
     for (const std::string& id : document_.place().path) full += (full.empty() ? "" : "/") + id;
     return {{}, rebuilds_.outcomeOf(full)};
+}
+
+/// The pen, while a drawn curve is drawn.
+std::optional<Brush> MainWindow::penOf(const Node* node) const {
+    const LinesField* lines = settings_->lines();
+    if (!node || !lines || !lines->drawing()) return {};
+    Brush pen;
+    pen.pen = true;
+    const std::string plane = node->settings.value("plane", std::string("ground"));
+    pen.plane = plane == "surface" ? -1 : plane == "side" ? 0 : plane == "front" ? 2 : 1;
+    return pen;
 }
 
 void MainWindow::openChosen() {
@@ -221,6 +238,7 @@ void MainWindow::rebuildNow(RebuildService::Mode mode) {
         values = ControlValues();
     }
     rebuilds_.setPlace(document_.place());
+    rebuilds_.setFolder(document_.file().parent_path().string());
     rebuilds_.request(document_.snapshot(), std::move(*values), time_->frame(), TimeDrawer::kFramesPerSecond, mode);
 }
 
@@ -255,6 +273,7 @@ void MainWindow::toggleCompare(bool on) {
 
 /// A stroke grows with every place that the brush comes to; all of it is one step back.
 void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
+    if (settings_->lines()) return drawLine(at, phase);
     if (phase == 0) handleGesture_ = document_.newGesture();
     if (phase == 2) return document_.endGesture();
     const Node* node = document_.shown().node(weave_->chosen());
@@ -356,6 +375,10 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
             goOut();
             return true;
         }
+        if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->lines()) {
+            settings_->lines()->setDrawing(false);
+            return true;
+        }
         if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->strokes()) {
             settings_->strokes()->setPainting(false);
             return true;
@@ -365,18 +388,16 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     return QMainWindow::eventFilter(watched, event);
 }
 
-std::vector<Vec3> MainWindow::handlesOf(const std::string& node) const {
+Bounds MainWindow::inputBounds(const std::string& node) const {
+    const Stage::Subject input = inputOf(node);
+    return input.outcome ? boundsOf(input.outcome->output(input.output)) : Bounds();
+}
+
+Stage::Handles MainWindow::handlesOf(const std::string& node) const {
     const Node* found = document_.shown().node(node);
-    std::vector<Vec3> out;
-    if (!found || found->op != "point_list" || found->skipped) return out;
-    const auto it = found->settings.find("points");
-    if (it == found->settings.end() || !it->is_array()) return out;
-    for (const Json& p : *it) {
-        Numbers n;
-        if (!numbersOf(p, n) || n.components != 3) return {};
-        out.push_back({float(n.value[0]), float(n.value[1]), float(n.value[2])});
-    }
-    return out;
+    if (!found) return {};
+    NodeHandles made = handlesFor(*found, inputBounds(node));
+    return {std::move(made.at), std::move(made.along), std::move(made.name), std::move(made.lines), made.chain, made.closed};
 }
 
 void MainWindow::moveHandle(int index, Vec3 to, int phase) {
@@ -384,12 +405,41 @@ void MainWindow::moveHandle(int index, Vec3 to, int phase) {
     if (phase == 2) document_.endGesture();
     if (phase != 1) return;
     const Node* node = document_.shown().node(weave_->chosen());
-    if (!node || !node->settings.contains("points")) return;
-    Json points = node->settings["points"];
-    // Shortest decimals of the float, so that files stay readable.
-    const auto plain = [](float v) { return std::round(double(v) * 1e6) / 1e6; };
-    points[std::size_t(index)] = {plain(to.x), plain(to.y), plain(to.z)};
-    document_.applyShown(setSetting(document_.shown(), node->id, "points", points), handleGesture_);
+    if (!node) return;
+    for (const auto& [setting, value] : movedHandle(*node, inputBounds(node->id), index, to)) document_.applyShown(setSetting(document_.shown(), node->id, setting, value), handleGesture_);
+}
+
+void MainWindow::insertHandle(int behind, Vec3 at) {
+    const Node* node = document_.shown().node(weave_->chosen());
+    const auto points = node ? withPoint(*node, behind, at) : std::nullopt;
+    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points));
+}
+
+void MainWindow::removeHandle(int index) {
+    const Node* node = document_.shown().node(weave_->chosen());
+    const auto points = node ? withoutPoint(*node, index) : std::nullopt;
+    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points));
+}
+
+/// A line grows with every place that the pen comes to; all of it is one step back.
+void MainWindow::drawLine(Vec3 at, int phase) {
+    if (phase == 0) handleGesture_ = document_.newGesture();
+    if (phase == 2) return document_.endGesture();
+    const Node* node = document_.shown().node(weave_->chosen());
+    if (!node) return;
+    Json lines = node->settings.contains("strokes") && node->settings["strokes"].is_array() ? node->settings["strokes"] : Json::array();
+    const auto plain = [](float v) { return std::round(double(v) * 1e5) / 1e5; };
+    const Json place{plain(at.x), plain(at.y), plain(at.z)};
+    if (phase == 0) lines.push_back(Json::array());
+    if (lines.empty()) return;
+    Json& line = lines.back();
+    if (!line.empty()) {
+        const Vec3 before{line.back()[0].get<float>(), line.back()[1].get<float>(), line.back()[2].get<float>()};
+        // Three pixels are as fine as a hand draws.
+        if (double(distance(before, at)) < stage_->camera().metresPerPixel(stage_->size()) * 3) return;
+    }
+    line.push_back(place);
+    document_.applyShown(setSetting(document_.shown(), node->id, "strokes", lines), handleGesture_);
 }
 
 Json MainWindow::viewState() const {

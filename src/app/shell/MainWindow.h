@@ -144,7 +144,12 @@ private:
     /// What Compare means now: two chosen nodes, pinned and chosen, or before and after the chosen one.
     Compared compared() const;
     void moveHandle(int index, Vec3 to, int phase);
-    std::vector<Vec3> handlesOf(const std::string& node) const;
+    Stage::Handles handlesOf(const std::string& node) const;
+    Bounds inputBounds(const std::string& node) const;
+    void insertHandle(int behind, Vec3 at);
+    void removeHandle(int index);
+    void drawLine(Vec3 at, int phase);
+    std::optional<Brush> penOf(const Node* node) const;
     Json viewState() const;
     void takeViewState(const Json& view);
 

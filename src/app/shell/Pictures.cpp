@@ -1,8 +1,8 @@
 #include "app/shell/Pictures.h"
 
 #include "app/shell/Theme.h"
-#include "graph/Rebuild.h"
-#include "operators/Catalogue.h"
+#include "graph/Memo.h"
+#include "render/OperatorSample.h"
 
 #include <sys/resource.h>
 #include <unistd.h>
@@ -21,38 +21,6 @@ QImage imageOf(const Picture& picture) {
             out.setPixel(x, y, qRgba(c.r, c.g, c.b, c.a));
         }
     return out;
-}
-
-/// Something for an operator to work on: a curve for curve operators, else a block.
-Geometry operatorSample(const std::string& op) {
-    Loom loom;
-    const auto add = [&](const char* id, const char* kind, Json settings) {
-        Node node;
-        node.id = id;
-        node.op = kind;
-        node.settings = std::move(settings);
-        loom.nodes.push_back(std::move(node));
-    };
-    const OperatorSpec* spec = findOperator(op);
-    const bool curve = spec && spec->family == Family::curve;
-    if (curve)
-        add("sample", "point_list", {{"points", {{0.3, 0, 0}, {0.12, 0.5, 0}, {0.26, 0.8, 0}, {0.2, 0.9, 0}}}});
-    else
-        add("sample", "box", {{"cells", {3, 3, 3}}});
-    Json settings = Json::object();
-    if (op == "noise_displace") settings = {{"amount", 0.25}, {"size", 0.6}};
-    if (op == "transform") settings = {{"rotate", {0, 25, 20}}, {"scale", {1, 1.4, 0.7}}};
-    if (op == "subdivide") settings = {{"levels", 2}};
-    if (op == "resample") settings = {{"count", 10}, {"form", "smooth"}};
-    add("shown", op.c_str(), std::move(settings));
-    if (spec && !spec->inputs.empty()) loom.links.push_back({"sample", "", "shown", "", Json::object()});
-    RebuildRequest request;
-    request.loom = std::make_shared<const Loom>(std::move(loom));
-    request.targets = {"shown"};
-    Memo memo(1 << 20);
-    const RebuildResult result = rebuild(request, memo);
-    const Geometry* shown = result.geometry("shown");
-    return shown ? *shown : Geometry();
 }
 
 }  // namespace

@@ -51,6 +51,7 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
     job.request.frame = frame_;
     job.request.time = time_;
     job.request.watch = place_;
+    job.request.folder = folder_;
     {
         const std::lock_guard lock(mutex_);
         *stop_ = true;

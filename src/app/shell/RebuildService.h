@@ -29,6 +29,8 @@ public:
 
     /// Starts a rebuild of all nodes; cancels one that runs. Seconds are frame / framesPerSecond.
     void request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame = 0, double framesPerSecond = 24, Mode mode = Mode::full);
+    /// The folder that paths of files in the document start from.
+    void setFolder(std::string folder) { folder_ = std::move(folder); }
     /// What is looked into: its nodes are reported from the next rebuild on, and report(), outcome() and progressOf() speak of them.
     void setPlace(const Watch& place);
     /// The node's id with the path of the containers around it.
@@ -106,7 +108,7 @@ private:
     double lastMs_ = 0, slowMs_ = kSlowMs, frame_ = 0, time_ = 0;
     ControlValues controls_;
     Watch place_;
-    std::string prefix_;
+    std::string prefix_, folder_;
     std::map<std::string, NodeReport> reports_;  ///< by full id, as all below
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes_;
     std::map<std::string, double> spent_;            ///< what each node took when it was last computed

@@ -11,6 +11,8 @@ struct Brush {
     double soft = 0.5;      ///< 0–1, the part of the radius that falls off
     Mode mode = Mode::add;
     std::string mirror;     ///< axes whose other side is painted, too: letters of xyz
+    bool pen = false;       ///< draws lines instead of painting
+    int plane = -1;         ///< of a pen: the axis that its plane through the origin faces; −1 draws on the surface
     bool operator==(const Brush&) const = default;
 };
 

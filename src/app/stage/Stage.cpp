@@ -232,12 +232,12 @@ void Stage::settled() {
     Q_EMIT directionSettled(camera_.yaw, camera_.pitch);
 }
 
-void Stage::setHandles(std::vector<Vec3> handles) {
+void Stage::setHandles(Handles handles) {
     handles_ = std::move(handles);
     overlay_->update();
 }
 
-QPoint Stage::handlePixel(int i) const { return camera_.project(handles_[std::size_t(i)], size()).toPoint(); }
+QPoint Stage::handlePixel(int i) const { return camera_.project(handles_.at[std::size_t(i)], size()).toPoint(); }
 
 QPoint Stage::dividerPixel() const { return {int(std::lround(divider_ * width())), height() / 2}; }
 

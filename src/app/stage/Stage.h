@@ -57,9 +57,18 @@ public:
     void setMarks(const StageMarks& marks);
     const StageMarks& marks() const { return marks_; }
 
-    /// Places of handles that can be dragged (a point list's points).
-    void setHandles(std::vector<Vec3> handles);
-    const std::vector<Vec3>& handles() const { return handles_; }
+    /// Places of handles that can be dragged, where they slide along a line its direction, what they are called, and lines that belong to them. A
+    /// chain takes a double click on its line for a new point, and one on a point for its end.
+    struct Handles {
+        std::vector<Vec3> at;
+        std::vector<std::optional<Vec3>> along = {};
+        std::vector<QString> name = {};
+        std::vector<std::array<Vec3, 2>> lines = {};
+        bool chain = false, closed = false;
+    };
+    void setHandles(Handles handles);
+    const std::vector<Vec3>& handles() const { return handles_.at; }
+    const Handles& handleSet() const { return handles_; }
     /// Where a handle is on screen, for tests and for hints.
     QPoint handlePixel(int i) const;
 
@@ -90,6 +99,8 @@ Q_SIGNALS:
     void painted(Vec3 at, Vec3 normal, int phase);
     /// Shift and the wheel change the size of the brush.
     void brushResized(double radius);
+    void handleInsertWanted(int behind, Vec3 at);
+    void handleRemoveWanted(int index);
     void handleMoved(int index, Vec3 to, int gesturePhase);  ///< phase 0 starts a drag, 1 goes on, 2 ends it
     void directionSettled(double yaw, double pitch);
     void meshShown();
@@ -122,7 +133,8 @@ private:
     void settled();
     void layOut();
     int handleAt(QPointF at) const;
-    Vec3 draggedTo(QPointF at) const;
+    Vec3 draggedTo(QPointF at, bool snap) const;
+    bool doubleClicked(QPointF at);
     void pressed(QMouseEvent* event);
     void moved(QMouseEvent* event);
     void released(QMouseEvent* event);
@@ -162,13 +174,14 @@ private:
     };
     /// Where the brush touches the shown model under a pixel.
     std::optional<BrushPlace> brushPlace(QPointF at) const;
+    std::optional<BrushPlace> penPlace(QPointF at) const;
     bool paints(QMouseEvent* event, int phase);
     void paintBrush(QPainter& painter) const;
 
     std::optional<Brush> brush_;
     std::optional<BrushPlace> brushAt_;
     bool painting_ = false;
-    std::vector<Vec3> handles_;
+    Handles handles_;
     int hoveredHandle_ = -1, draggedHandle_ = -1;
     double divider_ = 0.5;
     bool dividerDragged_ = false, movedFar_ = false;

@@ -26,6 +26,7 @@ void Stage::setBrush(std::optional<Brush> brush) {
 }
 
 std::optional<Stage::BrushPlace> Stage::brushPlace(QPointF at) const {
+    if (brush_ && brush_->pen) return penPlace(at);
     if (!brush_ || !shown_.mesh || !subject_.outcome) return {};
     const auto found = pickAt(*shown_.mesh, camera_, size(), at, false);
     if (!found || found->element != Element::face) return {};
@@ -34,6 +35,25 @@ std::optional<Stage::BrushPlace> Stage::brushPlace(QPointF at) const {
     Vec3 normal = normalized(areaVector(g.topology().face(found->row), g.positions()));
     if (dot(normal, camera_.ray(at, size())) > 0) normal = -normal;  // the side that is seen
     return BrushPlace{found->at, normal};
+}
+
+/// Where a pen is: on its plane, or on the surface that is drawn on, which is shown faintly.
+std::optional<Stage::BrushPlace> Stage::penPlace(QPointF at) const {
+    const Vec3 ray = camera_.ray(at, size());
+    if (brush_->plane < 0) {
+        if (!faint_.mesh) return {};
+        const auto found = pickAt(*faint_.mesh, camera_, size(), at, false);
+        if (!found || found->element != Element::face) return {};
+        return BrushPlace{found->at, -ray};
+    }
+    Vec3 normal{};
+    normal[brush_->plane] = 1;
+    if (std::abs(ray[brush_->plane]) < 1e-4f) return {};
+    const float t = -camera_.eye()[brush_->plane] / ray[brush_->plane];
+    if (t <= 0) return {};
+    Vec3 place = camera_.eye() + ray * t;
+    place[brush_->plane] = 0;
+    return BrushPlace{place, normal};
 }
 
 /// True where the event belongs to the brush.
@@ -61,6 +81,11 @@ bool Stage::paints(QMouseEvent* event, int phase) {
 /// The rim of the brush lies on the surface; inside it, where the pressure begins to fall off.
 void Stage::paintBrush(QPainter& painter) const {
     if (!brush_ || !brushAt_) return;
+    if (brush_->pen) {
+        painter.setPen(QPen(colours().chosen, 1.5));
+        painter.setBrush(colours().card);
+        return painter.drawEllipse(camera_.project(brushAt_->at, size()), 3.5, 3.5);
+    }
     const Vec3 u = anyPerpendicular(brushAt_->normal), v = cross(brushAt_->normal, u);
     const auto ring = [&](double radius, const QPen& pen) {
         QPolygonF rim;

@@ -10,16 +10,29 @@ namespace seedloom::app {
 int Stage::handleAt(QPointF at) const {
     int best = -1;
     double nearest = kHandleReach;
-    for (int i = 0; i < int(handles_.size()); ++i) {
-        const double d = QLineF(at, camera_.project(handles_[std::size_t(i)], size())).length();
+    for (int i = 0; i < int(handles_.at.size()); ++i) {
+        const double d = QLineF(at, camera_.project(handles_.at[std::size_t(i)], size())).length();
         if (d < nearest) nearest = d, best = i;
     }
     return best;
 }
 
 /// Handles move in the upright or level plane through them that faces the eye most, so that they do not leave a flat drawing.
-Vec3 Stage::draggedTo(QPointF at) const {
-    const Vec3 from = handles_[std::size_t(draggedHandle_)], eye = camera_.toEye();
+/// Sliding ones keep to their line. Snapping puts them onto the grid that is shown.
+Vec3 Stage::draggedTo(QPointF at, bool snap) const {
+    const Vec3 from = handles_.at[std::size_t(draggedHandle_)], eye = camera_.toEye();
+    const double grid = GlCanvas::gridStep(camera_);
+    const auto i = std::size_t(draggedHandle_);
+    if (i < handles_.along.size() && handles_.along[i]) {
+        // The place on the line that is nearest to the ray.
+        const Vec3 along = *handles_.along[i], ray = camera_.ray(at, size()), between = from - camera_.eye();
+        const float b = dot(along, ray), d = dot(along, between), e = dot(ray, between), det = 1 - b * b;
+        if (det < 1e-4f) return from;
+        const Vec3 to = from + along * ((b * e - d) / det);
+        if (!snap) return to;
+        const double metres = double(dot(to, along));
+        return to + along * float(std::round(metres / grid) * grid - metres);
+    }
     int axis = 2;
     for (int c : {2, 0, 1})
         if (std::abs(eye[c]) > std::abs(eye[axis]) + 0.25f) axis = c;
@@ -29,7 +42,7 @@ Vec3 Stage::draggedTo(QPointF at) const {
     if (t <= 0) return from;
     Vec3 to = camera_.eye() + ray * t;
     // Whole millimetres while seen from a usual distance; finer when zoomed in.
-    const double unit = std::pow(10.0, std::floor(std::log10(std::max(camera_.metresPerPixel(size()), 1e-9))));
+    const double unit = snap ? grid : std::pow(10.0, std::floor(std::log10(std::max(camera_.metresPerPixel(size()), 1e-9))));
     for (int c = 0; c < 3; ++c) to[c] = c == axis ? from[c] : float(std::round(double(to[c]) / unit) * unit);
     return to;
 }
@@ -37,6 +50,10 @@ Vec3 Stage::draggedTo(QPointF at) const {
 bool Stage::eventFilter(QObject* watched, QEvent* event) {
     switch (event->type()) {
         case QEvent::MouseButtonPress: pressed(static_cast<QMouseEvent*>(event)); return true;
+        case QEvent::MouseButtonDblClick:
+            if (doubleClicked(static_cast<QMouseEvent*>(event)->position())) return true;
+            pressed(static_cast<QMouseEvent*>(event));
+            return true;
         case QEvent::MouseMove: moved(static_cast<QMouseEvent*>(event)); return true;
         case QEvent::MouseButtonRelease: released(static_cast<QMouseEvent*>(event)); return true;
         case QEvent::Wheel: {
@@ -67,8 +84,8 @@ void Stage::pressed(QMouseEvent* event) {
     dividerDragged_ = left && comparing() && std::abs(last_.x() - dividerPixel().x()) <= kHandleReach;
     draggedHandle_ = left && !dividerDragged_ ? handleAt(last_) : -1;
     if (draggedHandle_ < 0) return;
-    dragOffset_ = camera_.project(handles_[std::size_t(draggedHandle_)], size()) - last_;
-    Q_EMIT handleMoved(draggedHandle_, handles_[std::size_t(draggedHandle_)], 0);
+    dragOffset_ = camera_.project(handles_.at[std::size_t(draggedHandle_)], size()) - last_;
+    Q_EMIT handleMoved(draggedHandle_, handles_.at[std::size_t(draggedHandle_)], 0);
 }
 
 void Stage::moved(QMouseEvent* event) {
@@ -78,8 +95,8 @@ void Stage::moved(QMouseEvent* event) {
     hoverMoved(at);
     if (paints(event, 1)) return;
     if (draggedHandle_ >= 0) {
-        const Vec3 to = draggedTo(at + dragOffset_);
-        if (!(to == handles_[std::size_t(draggedHandle_)])) Q_EMIT handleMoved(draggedHandle_, to, 1);
+        const Vec3 to = draggedTo(at + dragOffset_, event->modifiers() & Qt::ControlModifier);
+        if (!(to == handles_.at[std::size_t(draggedHandle_)])) Q_EMIT handleMoved(draggedHandle_, to, 1);
     } else if (dividerDragged_) {
         divider_ = std::clamp(at.x() / std::max(width(), 1), 0.02, 0.98);
         if (canvas_) canvas_->setDivider(divider_);
@@ -108,7 +125,7 @@ void Stage::released(QMouseEvent* event) {
         return;
     }
     if (draggedHandle_ >= 0)
-        Q_EMIT handleMoved(draggedHandle_, handles_[std::size_t(draggedHandle_)], 2);
+        Q_EMIT handleMoved(draggedHandle_, handles_.at[std::size_t(draggedHandle_)], 2);
     else if (button_ == Qt::LeftButton && !movedFar_ && !dividerDragged_)
         clicked(event->position(), event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
     else if (button_ != Qt::NoButton)
@@ -116,6 +133,25 @@ void Stage::released(QMouseEvent* event) {
     if (event->button() == button_) button_ = Qt::NoButton;
     draggedHandle_ = -1;
     dividerDragged_ = false;
+}
+
+/// On a point of a chain takes it out, on its line puts one in.
+bool Stage::doubleClicked(QPointF at) {
+    if (!handles_.chain || brush_) return false;
+    if (const int hit = handleAt(at); hit >= 0) {
+        Q_EMIT handleRemoveWanted(hit);
+        return true;
+    }
+    const int n = int(handles_.at.size());
+    for (int i = 0; i + 1 < n + (handles_.closed && n > 2); ++i) {
+        const Vec3 from = handles_.at[std::size_t(i)], to = handles_.at[std::size_t((i + 1) % n)];
+        const QPointF a = camera_.project(from, size()), b = camera_.project(to, size()), ab = b - a;
+        const double length = QPointF::dotProduct(ab, ab), t = length > 0 ? QPointF::dotProduct(at - a, ab) / length : -1;
+        if (t <= 0 || t >= 1 || QLineF(at, a + ab * t).length() > kHandleReach) continue;
+        Q_EMIT handleInsertWanted(i, mix(from, to, float(t)));
+        return true;
+    }
+    return false;
 }
 
 void Stage::clicked(QPointF at, bool extend) {

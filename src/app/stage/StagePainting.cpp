@@ -137,17 +137,33 @@ void Stage::paintNumbers(QPainter& painter) const {
 
 void Stage::paintHandles(QPainter& painter) const {
     const Colours& c = colours();
-    for (int i = 0; i < int(handles_.size()); ++i) {
+    painter.setPen(QPen(c.chosen, 1, Qt::DashLine));
+    for (const auto& line : handles_.lines) {
+        bool hidden = false, other = false;
+        const QPointF a = camera_.project(line[0], size(), &hidden), b = camera_.project(line[1], size(), &other);
+        if (!hidden && !other) painter.drawLine(a, b);
+    }
+    for (int i = 0; i < int(handles_.at.size()); ++i) {
         bool behind = false;
-        const QPointF at = camera_.project(handles_[std::size_t(i)], size(), &behind);
+        const QPointF at = camera_.project(handles_.at[std::size_t(i)], size(), &behind);
         if (behind) continue;
         const bool active = i == hoveredHandle_ || i == draggedHandle_;
         painter.setPen(QPen(c.chosen, 2));
         painter.setBrush(active ? c.chosen : c.card);
-        painter.drawEllipse(at, active ? 7 : 5.5, active ? 7 : 5.5);
+        // Those that slide along a line are bars across it, free ones are round.
+        if (std::size_t(i) < handles_.along.size() && handles_.along[std::size_t(i)]) {
+            const QPointF on = camera_.project(handles_.at[std::size_t(i)] + *handles_.along[std::size_t(i)] * float(camera_.metresPerPixel(size()) * 20), size());
+            painter.save();
+            painter.translate(at);
+            painter.rotate(QLineF(at, on).length() > 0.5 ? -QLineF(at, on).angle() : 0);
+            painter.drawRoundedRect(QRectF(active ? -4 : -3, active ? -9 : -7.5, active ? 8 : 6, active ? 18 : 15), 2, 2);
+            painter.restore();
+        } else {
+            painter.drawEllipse(at, active ? 7 : 5.5, active ? 7 : 5.5);
+        }
         if (!active) continue;
-        const Vec3 p = handles_[std::size_t(i)];
-        const QString text = tr("%1   %2, %3, %4 m").arg(i + 1).arg(double(p.x), 0, 'g', 4).arg(double(p.y), 0, 'g', 4).arg(double(p.z), 0, 'g', 4);
+        const Vec3 p = handles_.at[std::size_t(i)];
+        const QString text = tr("%1   %2, %3, %4 m").arg(std::size_t(i) < handles_.name.size() ? handles_.name[std::size_t(i)] : QString::number(i + 1)).arg(double(p.x), 0, 'g', 4).arg(double(p.y), 0, 'g', 4).arg(double(p.z), 0, 'g', 4);
         painter.setFont(numberFont(11));
         QRectF box = painter.fontMetrics().boundingRect(text).adjusted(-7, -4, 7, 4);
         box.moveCenter(at + QPointF(0, -26));

@@ -20,11 +20,11 @@ Stretches featureEdges(OperatorCall& call, const Geometry& in, const std::string
     const EdgeTable& edges = t.edges();
     Stretches out;
     if (by == "open edges") {
-        // In the direction of the hole's border, so that the curve runs around it.
+        // As the faces run, so that the outline of a sheet that looks up runs counter-clockwise seen from above.
         for (Index c = 0; c < t.cornerCount(); ++c) {
             const Index e = edges.cornerEdge[c], f = t.faceOfCorner()[c];
             if (edges.faceCount[e] != 1) continue;
-            out.push_back({t.cornerPoint()[c + 1 == t.faceStart()[f + 1] ? t.faceStart()[f] : c + 1], t.cornerPoint()[c]});
+            out.push_back({t.cornerPoint()[c], t.cornerPoint()[c + 1 == t.faceStart()[f + 1] ? t.faceStart()[f] : c + 1]});
         }
         return out;
     }
@@ -139,7 +139,7 @@ OperatorSpec featureCurvesOperator() {
     spec.label = "Feature curves";
     spec.family = Family::curve;
     spec.sentence = "Takes curves out of a surface: sharp edges, open edges, borders of a tag, cuts with a plane, or lines of equal value.";
-    spec.help = "Edges are joined into long curves that end where more than two of them meet; open edges run around the hole. Plane and level lines cross faces with new points, attributes mixed. Points keep their attributes.";
+    spec.help = "Edges are joined into long curves that end where more than two of them meet; open edges run as their faces do. Plane and level lines cross faces with new points, attributes mixed. Points keep their attributes.";
     spec.takes = Takes::faces;
     spec.synonyms = {"edges to curves", "outline", "contour", "isoline", "border", "crease", "section", "ridge"};
     spec.inputs = {{"in", "Surface"}};

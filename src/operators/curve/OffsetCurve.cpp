@@ -11,14 +11,19 @@ namespace {
 
 constexpr double kLongestMitre = 8;
 
-/// The direction that a curve is seen from: of its own plane where it has one.
+/// The direction that a curve is seen from: of its own plane for closed ones and for those that stand upright in a plane, else the hint, so that a way
+/// over hills is moved sideways and stays at its height.
 Vec3 facing(const Geometry& in, Index c, Vec3 hint) {
-    const Vec3 own = areaVector(in.topology().curve(c), in.positions());
+    const auto curve = in.topology().curve(c);
+    const Vec3 own = areaVector(curve, in.positions());
     const double size = boundsOf(in.positions()).diagonal();
     if (double(length(own)) < 1e-9 * size * size) return hint;
     const Vec3 n = normalized(own, hint);
-    // An open curve has no inside: its right side is the one seen with the hint up.
-    return in.topology().curveClosed(c) || dot(n, hint) >= 0 ? n : -n;
+    if (in.topology().curveClosed(c)) return n;
+    const Vec3 origin = in.positions()[curve[0]];
+    const bool flat = std::all_of(curve.begin(), curve.end(), [&](Index p) { return std::abs(double(dot(in.positions()[p] - origin, n))) < 1e-4 * size; });
+    if (!flat || std::abs(dot(n, hint)) > 0.05f) return hint;
+    return n;
 }
 
 struct Moved {

@@ -71,7 +71,7 @@ Geometry compute(OperatorCall& call) {
                 if (other == i || ++seen > 256) return;  // a crowd in one place comes apart round by round
                 const Vec3 away = at[i] - at[other];
                 const float gap = length(away), need = std::min(wanted[i], wanted[other]);
-                if (!(gap < need)) return;
+                if (!(gap < need * 0.999f)) return;  // nearer than can be seen
                 const Vec3 direction = gap > need * 1e-4f ? away / gap : normalized(i < other ? partingOf(Index(i), other) : -partingOf(other, Index(i)));
                 push += direction * ((need - gap) / 2);
                 ++count;

@@ -1,0 +1,255 @@
+#include "app/shell/NodeHandles.h"
+
+#include "fields/Evaluate.h"
+#include "graph/NodeSpec.h"
+
+#include <QtCore/QCoreApplication>
+
+namespace seedloom::app {
+
+namespace {
+
+constexpr std::size_t kMostHandles = 400;
+
+QString tr(const char* text) { return QCoreApplication::translate("NodeHandles", text); }
+
+double plain(double v) { return std::round(v * 1e6) / 1e6; }
+Json vectorJson(Vec3 v) { return {plain(double(v.x)), plain(double(v.y)), plain(double(v.z))}; }
+
+/// The plain value of a setting, its default where it is not written; nothing where it comes from a source.
+std::optional<Json> plainValue(const Node& node, const char* setting) {
+    const auto it = node.settings.find(setting);
+    if (it != node.settings.end()) return it->is_object() ? std::nullopt : std::optional(*it);
+    const auto spec = specOf(node);
+    const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
+    return declared ? std::optional(declared->fallback) : std::nullopt;
+}
+std::optional<Vec3> vectorValue(const Node& node, const char* setting) {
+    const auto value = plainValue(node, setting);
+    Numbers n;
+    if (!value || !numbersOf(*value, n) || n.components == 2 || n.components == 4) return {};
+    if (n.components == 1) return Vec3{float(n.value[0]), float(n.value[0]), float(n.value[0])};
+    return Vec3{float(n.value[0]), float(n.value[1]), float(n.value[2])};
+}
+std::optional<float> numberValue(const Node& node, const char* setting) {
+    const auto value = plainValue(node, setting);
+    return value && value->is_number() ? std::optional(value->get<float>()) : std::nullopt;
+}
+int axisOf(const Node& node, const char* setting) {
+    const auto value = plainValue(node, setting);
+    return value && value->is_string() && !value->get<std::string>().empty() ? std::clamp(value->get<std::string>()[0] - 'x', 0, 2) : 1;
+}
+Vec3 unit(int axis) {
+    Vec3 out{};
+    out[axis] = 1;
+    return out;
+}
+float sizeOf(const Bounds& input) { return input.empty ? 1.0f : std::max(float(input.diagonal()), 1e-4f); }
+
+void add(NodeHandles& to, Vec3 at, QString name, std::optional<Vec3> along = {}) {
+    to.at.push_back(at), to.along.push_back(along), to.name.push_back(std::move(name));
+}
+/// A square around a place, to show a plane.
+void addSquare(NodeHandles& to, Vec3 middle, Vec3 normal, float half) {
+    const Vec3 u = anyPerpendicular(normalized(normal)), v = cross(normalized(normal), u);
+    const Vec3 corners[] = {middle + (u + v) * half, middle + (v - u) * half, middle - (u + v) * half, middle + (u - v) * half};
+    for (int i = 0; i < 4; ++i) to.lines.push_back({corners[i], corners[(i + 1) % 4]});
+}
+
+std::vector<Vec3> pointsOf(const Node& node, const char* setting) {
+    std::vector<Vec3> out;
+    const auto value = plainValue(node, setting);
+    if (!value || !value->is_array()) return out;
+    for (const Json& p : *value) {
+        Numbers n;
+        if (!numbersOf(p, n) || n.components != 3) return {};
+        out.push_back({float(n.value[0]), float(n.value[1]), float(n.value[2])});
+    }
+    return out;
+}
+
+NodeHandles pointHandles(const Node& node) {
+    NodeHandles out;
+    const auto points = pointsOf(node, "points");
+    if (points.size() > kMostHandles) return out;
+    for (std::size_t i = 0; i < points.size(); ++i) add(out, points[i], tr("Point %1").arg(i + 1));
+    const auto join = plainValue(node, "join");
+    out.chain = !points.empty();
+    out.closed = join && (*join == "closed curve" || *join == "filled");
+    return out;
+}
+
+/// The place of a point of drawn lines: line and point in it.
+std::pair<std::size_t, std::size_t> placeInLines(const Json& lines, std::size_t i) {
+    for (std::size_t l = 0; l < lines.size(); ++l) {
+        if (i < lines[l].size()) return {l, i};
+        i -= lines[l].size();
+    }
+    return {lines.size(), 0};
+}
+
+NodeHandles drawnHandles(const Node& node) {
+    NodeHandles out;
+    const auto lines = plainValue(node, "strokes");
+    if (!lines || !lines->is_array()) return out;
+    for (const Json& line : *lines)
+        for (const Json& p : line) {
+            Numbers n;
+            if (!line.is_array() || !numbersOf(p, n) || n.components != 3 || out.at.size() >= kMostHandles) return {};
+            add(out, {float(n.value[0]), float(n.value[1]), float(n.value[2])}, tr("Drawn point %1").arg(out.at.size() + 1));
+        }
+    return out;
+}
+
+NodeHandles planeHandles(const Node& node, const Bounds& input) {
+    NodeHandles out;
+    const auto origin = vectorValue(node, "origin"), normal = vectorValue(node, "normal");
+    if (!origin || !normal) return out;
+    const Vec3 n = normalized(*normal);
+    const float reach = sizeOf(input) * 0.3f;
+    add(out, *origin, tr("Origin"));
+    add(out, *origin + n * reach, tr("Normal"));
+    out.lines.push_back({out.at[0], out.at[1]});
+    addSquare(out, *origin, n, sizeOf(input) * 0.35f);
+    return out;
+}
+
+NodeHandles mirrorHandles(const Node& node, const Bounds& input) {
+    NodeHandles out;
+    const auto offset = numberValue(node, "offset");
+    if (!offset) return out;
+    const int axis = axisOf(node, "plane");
+    Vec3 at = input.centre();
+    at[axis] = *offset;
+    add(out, at, tr("Mirror plane"), unit(axis));
+    addSquare(out, at, unit(axis), sizeOf(input) * 0.35f);
+    return out;
+}
+
+NodeHandles transformHandles(const Node& node, const Bounds& input) {
+    NodeHandles out;
+    const auto move = vectorValue(node, "move"), scale = vectorValue(node, "scale"), rotate = vectorValue(node, "rotate"), pivot = vectorValue(node, "pivot");
+    if (!move || input.empty) return out;
+    const bool straight = rotate && *rotate == Vec3{} && scale && pivot;
+    const Vec3 at = straight ? *pivot + (input.centre() - *pivot) * *scale + *move : input.centre() + *move;
+    add(out, at, tr("Move"));
+    for (int c = 0; straight && c < 3; ++c) {
+        const float half = input.size()[c] / 2;
+        if (half <= 0) continue;
+        add(out, at + unit(c) * (half * (*scale)[c]), tr("Scale %1").arg(QChar('x' + c)), unit(c));
+        out.lines.push_back({at, out.at.back()});
+    }
+    return out;
+}
+
+struct BendPlace {
+    int axis;
+    Vec3 foot, along, aside;
+    float size;
+};
+BendPlace bendPlace(const Node& node, const Bounds& input) {
+    const int axis = axisOf(node, "axis");
+    Vec3 foot = input.centre();
+    foot[axis] = input.min[axis];
+    return {axis, foot, unit(axis), unit((axis + 1) % 3), input.size()[axis]};
+}
+NodeHandles bendHandles(const Node& node, const Bounds& input) {
+    NodeHandles out;
+    const auto start = numberValue(node, "start"), end = numberValue(node, "end"), angle = numberValue(node, "angle");
+    if (input.empty || !start || !end) return out;
+    const BendPlace p = bendPlace(node, input);
+    add(out, p.foot + p.along * (p.size * *start), tr("Start"), p.along);
+    add(out, p.foot + p.along * (p.size * *end), tr("End"), p.along);
+    out.lines.push_back({out.at[0], out.at[1]});
+    if (!angle) return out;
+    add(out, out.at[1] + p.aside * (p.size * *angle / 180), tr("Angle"), p.aside);
+    out.lines.push_back({out.at[1], out.at[2]});
+    return out;
+}
+
+NodeHandles fitHandles(const Node& node, const Bounds& input) {
+    NodeHandles out;
+    const auto size = vectorValue(node, "size");
+    if (!size || input.empty) return out;
+    const Vec3 at = input.centre();
+    for (int c = 0; c < 3; ++c) {
+        add(out, at + unit(c) * ((*size)[c] / 2), tr("Size %1").arg(QChar('x' + c)), unit(c));
+        out.lines.push_back({at, out.at.back()});
+    }
+    return out;
+}
+
+}  // namespace
+
+NodeHandles handlesFor(const Node& node, const Bounds& input) {
+    if (node.skipped) return {};
+    if (node.op == "point_list") return pointHandles(node);
+    if (node.op == "drawn_curve") return drawnHandles(node);
+    if (node.op == "plane_cut") return planeHandles(node, input);
+    if (node.op == "mirror") return mirrorHandles(node, input);
+    if (node.op == "transform") return transformHandles(node, input);
+    if (node.op == "bend") return bendHandles(node, input);
+    if (node.op == "fit") return fitHandles(node, input);
+    return {};
+}
+
+std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, int i, Vec3 to) {
+    const auto at = std::size_t(i);
+    if (node.op == "point_list") {
+        Json points = *plainValue(node, "points");
+        if (at < points.size()) points[at] = vectorJson(to);
+        return {{"points", points}};
+    }
+    if (node.op == "drawn_curve") {
+        Json lines = *plainValue(node, "strokes");
+        const auto [line, point] = placeInLines(lines, at);
+        if (line < lines.size()) lines[line][point] = vectorJson(to);
+        return {{"strokes", lines}};
+    }
+    const NodeHandles now = handlesFor(node, input);
+    if (at >= now.at.size()) return {};
+    if (node.op == "plane_cut") {
+        if (i == 0) return {{"origin", vectorJson(to)}};
+        const Vec3 n = normalized(to - now.at[0], {});
+        return n == Vec3{} ? std::map<std::string, Json>{} : std::map<std::string, Json>{{"normal", vectorJson(n)}};
+    }
+    if (node.op == "mirror") return {{"offset", plain(double(to[axisOf(node, "plane")]))}};
+    if (node.op == "transform" && i == 0) return {{"move", vectorJson(*vectorValue(node, "move") + to - now.at[0])}};
+    if (node.op == "transform") {
+        Vec3 scale = *vectorValue(node, "scale");
+        for (int c = 0; c < 3; ++c)
+            if ((*now.along[at])[c] != 0) scale[c] = (to[c] - now.at[0][c]) / (input.size()[c] / 2);
+        return {{"scale", vectorJson(scale)}};
+    }
+    if (node.op == "fit") {
+        Vec3 size = *vectorValue(node, "size");
+        for (int c = 0; c < 3; ++c)
+            if ((*now.along[at])[c] != 0) size[c] = std::max(std::abs(to[c] - input.centre()[c]) * 2, 1e-6f);
+        return {{"size", vectorJson(size)}};
+    }
+    if (node.op == "bend") {
+        const BendPlace p = bendPlace(node, input);
+        if (!(p.size > 0)) return {};
+        if (i == 2) return {{"angle", plain(double(std::round(dot(to - now.at[1], p.aside) / p.size * 180 * 10) / 10))}};
+        return {{i == 0 ? "start" : "end", plain(double(dot(to - p.foot, p.along) / p.size))}};
+    }
+    return {};
+}
+
+std::optional<Json> withPoint(const Node& node, int i, Vec3 at) {
+    const auto points = plainValue(node, "points");
+    if (!points || !points->is_array() || i < 0 || std::size_t(i) >= points->size()) return {};
+    Json out = *points;
+    out.insert(out.begin() + i + 1, vectorJson(at));
+    return out;
+}
+
+std::optional<Json> withoutPoint(const Node& node, int i) {
+    const auto points = plainValue(node, "points");
+    if (!points || !points->is_array() || i < 0 || std::size_t(i) >= points->size() || points->size() <= 1) return {};
+    Json out = *points;
+    out.erase(std::size_t(i));
+    return out;
+}
+
+}  // namespace seedloom::app
