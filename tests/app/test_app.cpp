@@ -206,7 +206,7 @@ private Q_SLOTS:
         QTest::addColumn<QString>("typed");
         QTest::addColumn<QString>("op");
         const std::pair<const char*, const char*> rows[] = {{"even spacing", "resample"}, {"wall", "thicken"}, {"bumps", "noise_displace"}, {"circle", "polygon"}, {"cube", "box"}, {"mask", "set_attribute"},
-                                                            {"soften", "subdivide"}, {"inside out", "flip"}, {"move", "transform"}, {"close gaps", "weld"}, {"vase", "revolve"}};
+                                                            {"soften", "smooth"}, {"more faces", "subdivide"}, {"chamfer", "bevel"}, {"cut away", "boolean"}, {"inside out", "flip"}, {"move", "transform"}, {"close gaps", "weld"}, {"vase", "revolve"}};
         for (const auto& [typed, op] : rows) QTest::newRow(typed) << typed << op;
     }
     void quickAddFindsByWhatPeopleWant() {

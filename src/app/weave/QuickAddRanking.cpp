@@ -36,11 +36,13 @@ int fit(const OperatorSpec& spec, const QString& word) {
     if (label.startsWith(word)) return 100;
     for (const QString& part : label.split(QLatin1Char(' ')))
         if (part.startsWith(word)) return 80;
-    int best = 0;
+    // A declaration names the closest synonyms first.
+    int best = 0, later = 0;
     for (const std::string& synonym : spec.synonyms) {
         const QString text = catalogueText(synonym).toLower();
-        if (text.startsWith(word)) best = std::max(best, 60);
-        else if (text.contains(word)) best = std::max(best, 40);
+        if (text.startsWith(word)) best = std::max(best, 60 - later);
+        else if (text.contains(word)) best = std::max(best, 40 - later);
+        later = std::min(later + 1, 9);
     }
     if (best > 0) return best;
     if (word.size() > 2 && catalogueText(spec.sentence).toLower().contains(word)) return 20;

@@ -162,15 +162,24 @@ public:
     std::function<void(bool take)> done;
 
 protected:
+    bool event(QEvent* event) override {
+        // While a note is written, these keys end it, whatever the window's actions use them for.
+        if (event->type() == QEvent::ShortcutOverride && ends(*static_cast<QKeyEvent*>(event))) event->accept();
+        return QPlainTextEdit::event(event);
+    }
     void keyPressEvent(QKeyEvent* event) override {
-        const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
-        if (event->key() == Qt::Key_Escape) return done(false);
-        if (enter && event->modifiers() & Qt::ControlModifier) return done(true);
+        if (ends(*event)) return done(event->key() != Qt::Key_Escape);
         QPlainTextEdit::keyPressEvent(event);
     }
     void focusOutEvent(QFocusEvent* event) override {
         QPlainTextEdit::focusOutEvent(event);
         if (event->reason() != Qt::PopupFocusReason) done(true);
+    }
+
+private:
+    static bool ends(const QKeyEvent& event) {
+        const bool enter = event.key() == Qt::Key_Return || event.key() == Qt::Key_Enter;
+        return event.key() == Qt::Key_Escape || (enter && event.modifiers() & Qt::ControlModifier);
     }
 };
 

@@ -65,7 +65,7 @@ OperatorSpec booleanOperator() {
     spec.help = "Closed solids give a closed solid. Solids of one input may overlap. Faces in one plane are handled, and places are exact until the last rounding. Faces that are not touched stay bit for bit; cut ones keep their "
                 "place in the texture, and those from cutters get the tag inside. Split keeps the parts inside and outside of the cutters, numbered as piece. Curves and loose points are left out.";
     spec.takes = Takes::faces;
-    spec.synonyms = {"union", "difference", "subtract", "cut out", "intersection", "carve", "drill", "combine", "csg"};
+    spec.synonyms = {"union", "difference", "subtract", "cut out", "cut away", "intersection", "carve", "drill", "combine", "csg"};
     spec.inputs = {{"base", "Base", true}, {"cutters", "Cutters", true, true}};
     spec.settings = {choiceSetting("form", "Form", {"unite", "subtract", "intersect", "split"}, "unite").helped("What becomes of the base: all together, without the cutters, only what lies in both, or both parts.")};
     spec.compute = compute;

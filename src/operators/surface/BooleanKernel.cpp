@@ -3,6 +3,7 @@
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
 #include "geometry/Rows.h"
+#include "geometry/Weld.h"
 #include "operators/surface/SolidWinding.h"
 #include "surface/Arrangement.h"
 
@@ -17,6 +18,7 @@ namespace seedloom {
 namespace {
 
 constexpr Index kNone = ~Index{0};
+constexpr double kDoubled = 1e-6;  ///< of the size: what the checkup counts as doubled
 
 class Joins {
 public:
@@ -271,10 +273,22 @@ private:
         }
         Geometry source = in_;
         source.setCopies(nullptr);
-        Geometry out = takeMixed(source, std::move(plan), std::move(positions));
+        Geometry cut = takeMixed(source, std::move(plan), std::move(positions));
+        tagKind(cut, "inside", kinds, 1);
+        Geometry out = withoutShortCuts(std::move(cut), number);
         for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
-        tagKind(out, "inside", kinds, 1);
         return out;
+    }
+    /// Nearly parallel faces meet in edges of the last bit's length, and faces along these have no area: drawn together where the surface stays as sound.
+    Geometry withoutShortCuts(Geometry cut, const std::unordered_map<Index, Index>& number) const {
+        std::vector<std::uint8_t> joins(cut.pointCount(), 0);
+        for (Index s = firstCut_; s < sheets_.size(); ++s)
+            for (Index p : sheets_[s].piece.points)
+                if (const auto it = number.find(p); it != number.end()) joins[it->second] = 1;
+        WeldResult welded = weld(cut, boundsOf(cut.positions()).diagonal() * kDoubled, joins);
+        if (welded.joinedPoints == 0) return cut;
+        const auto odd = [](const Geometry& g) { return std::count_if(g.topology().edges().faceCount.begin(), g.topology().edges().faceCount.end(), [](auto n) { return n != 2; }); };
+        return odd(welded.geometry) <= odd(cut) ? std::move(welded.geometry) : cut;
     }
     void addMixed(RowMix& rows, const Piece& piece, std::size_t k, bool points) const {
         const auto row = [&](std::size_t i) {
