@@ -22,7 +22,7 @@ public:
     std::size_t halfEdges() const { return from_.size(); }
     std::size_t points() const { return place.size(); }
     bool pointAlive(Index p) const { return out_[p] != kNone; }
-    bool border(Index p) const { return twin_[out_[p]] == kNone || twin_[prev(firstOut(p))] == kNone; }
+    bool border(Index p) const { return twin_[firstOut(p)] == kNone; }
 
     /// Half edges that leave a point, in order around it.
     void around(Index p, std::vector<Index>& out) const;

@@ -2,6 +2,7 @@
 
 #include "geometry/BoxTree.h"
 #include "geometry/Measures.h"
+#include "geometry/Rows.h"
 #include "parallel/Loops.h"
 #include "surface/CellFaces.h"
 
@@ -70,7 +71,7 @@ public:
         run_.setProgress(0.6f);
         measureOutside();
         run_.setProgress(0.8f);
-        return surface();
+        return withoutDust(surface());
     }
 
 private:
@@ -309,6 +310,35 @@ private:
         }
         const std::size_t count = places.size();
         return Geometry(std::move(places), Topology(count, std::move(start), std::move(corners), {0}, {}, {}));
+    }
+
+    /// Separate pieces and hollows of less than a cell are nothing that the cells can tell; the largest piece stays.
+    Geometry withoutDust(Geometry shell) const {
+        const Connection& pieces = shell.topology().connection();
+        if (pieces.pieces < 2) return shell;
+        std::vector<double> volume(pieces.pieces, 0);
+        const auto& at = shell.positions();
+        const Vec3 origin = grid_.low;  // near, so that differences stay exact
+        for (Index f = 0; f < shell.faceCount(); ++f) {
+            const auto face = shell.topology().face(f);
+            for (std::size_t k = 1; k + 1 < face.size(); ++k)
+                volume[pieces.pieceOfPoint[face[0]]] += double(dot(at[face[0]] - origin, cross(at[face[k]] - origin, at[face[k + 1]] - origin))) / 6;
+        }
+        double largest = 0;
+        for (double v : volume) largest = std::max(largest, std::abs(v));
+        const double least = std::min(std::pow(double(grid_.cell), 3), largest);
+        RowPlan plan;
+        std::vector<Index> number(shell.pointCount(), kNone);
+        for (Index p = 0; p < number.size(); ++p)
+            if (std::abs(volume[pieces.pieceOfPoint[p]]) >= least) number[p] = Index(plan.points.size()), plan.points.push_back(p);
+        if (plan.points.size() == number.size()) return shell;
+        for (Index f = 0; f < shell.faceCount(); ++f) {
+            const auto face = shell.topology().face(f);
+            if (number[face[0]] == kNone) continue;
+            for (std::size_t k = 0; k < face.size(); ++k) plan.addCorner(number[face[k]], Index(shell.topology().faceStart()[f] + k));
+            plan.endFace(f);
+        }
+        return takeRows(shell, std::move(plan));
     }
 
     static constexpr Index kNone = ~Index{0};

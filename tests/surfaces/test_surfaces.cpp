@@ -1,9 +1,12 @@
 // What bevel, booleans, remeshing and the other surface tools promise.
+#include "surface/SoundSimplify.h"
 #include "geometry/Rows.h"
 #include "support/Run.h"
 #include "support/Sound.h"
 
 #include <random>
+
+#include <set>
 
 using namespace seedloom;
 using namespace seedloom::test;
@@ -276,6 +279,46 @@ private Q_SLOTS:
         QVERIFY(runOp("dual", Json::object(), {made("grid", {{"cells", {1, 1}}})}).failed);
     }
 
+    void simplifyingTearsNothing() {
+        // Thin plates with a bump: quadrics draw them together to edges of four faces unless that is watched.
+        std::vector<Geometry> parts;
+        const Geometry plate = made("formula", {{"text", "position.y += position.y > 0 ? 0.05 * noise(position * 3) : 0.0;"}}, {made("subdivide", {{"levels", 4}, {"form", "flat"}}, {made("box", {{"size", {2, 0.02, 2}}})})});
+        for (int target : {40, 150, 400, 1000}) {
+            const Geometry g = made("simplify", {{"target", target}}, {plate});
+            verifySolid(g);
+            QVERIFY2(g.faceCount() <= std::size_t(target) + 20, qPrintable(QString::number(g.faceCount())));
+            QVERIFY(near(signedVolume(g), signedVolume(plate), 0.02));
+        }
+    }
+    void simplifiedSoundlyKeepsTopology() {
+        const RunContext run;
+        // Edge by edge, without the quick way before it.
+        const Geometry ring = made("triangulate", {}, {made("torus", {{"radius", 1}, {"tube", 0.3}})});
+        const auto triangles = simplifiedSoundly(TriangleMesh(ring), {200, 0, false}, run);
+        std::vector<Index> start(triangles.size() / 3 + 1);
+        for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
+        const Geometry g = Geometry(ring.positions(), Topology(ring.pointCount(), std::move(start), triangles, {0}, {}, {}));
+        const Checkup c = checkupOf(g);
+        QVERIFY(c.closed && c.manifold && c.consistentWinding && c.degenerateFaces == 0);
+        QCOMPARE(g.faceCount(), std::size_t(200));
+        std::set<Index> used(triangles.begin(), triangles.end());
+        QCOMPARE(int(used.size()) - int(g.faceCount()) / 2, 0);  // V − E + F of a ring, E being 3 F / 2
+        QVERIFY(near(signedVolume(g), signedVolume(ring), 0.1 * signedVolume(ring)));
+        // An open edge is held where that is asked for.
+        const Geometry sheet = made("triangulate", {}, {made("grid", {{"cells", {10, 10}}})});
+        const auto held = simplifiedSoundly(TriangleMesh(sheet), {4, 0, true}, run);
+        std::set<Index> left(held.begin(), held.end());
+        QVERIFY2(left.size() >= 40 && left.size() < 60, qPrintable(QString::number(left.size())));
+    }
+    void voxelsLeaveNoDust() {
+        // A grain of less than a cell beside a box is nothing that cells can tell; one of several cells is.
+        const auto pieces = [](double grain) {
+            const Geometry g = made("merge", {}, {made("box", {{"size", {1, 1, 1}}}), made("transform", {{"move", {1, 0, 0}}}, {made("box", {{"size", {grain, grain, grain}}})})});
+            return made("voxel_remesh", {{"voxel", 0.05}}, {g}).topology().connection().pieces;
+        };
+        QCOMPARE(pieces(0.03), 1u);
+        QCOMPARE(pieces(0.2), 2u);
+    }
     void simplified() {
         const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 20}});
         const Geometry g = made("simplify", {{"target", 500}}, {ball});

@@ -2,6 +2,7 @@
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"
+#include "surface/SoundSimplify.h"
 
 #include <fmt/format.h>
 #include <meshoptimizer.h>
@@ -19,6 +20,21 @@ Index cornerFor(const Geometry& in, const std::vector<Vec3>& normals, Index poin
         if (alike > most) most = alike, best = c;
     }
     return best;
+}
+
+/// The input in triangles, for drawing edges together one by one.
+Geometry bareTriangles(const Geometry& in, const std::vector<Index>& indices) {
+    std::vector<Index> start(indices.size() / 3 + 1);
+    for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
+    return Geometry(in.positions(), Topology(in.pointCount(), std::move(start), indices, {0}, {}, {}));
+}
+
+/// Whether more than two faces meet at an edge, or faces are turned against each other.
+bool pinched(const Geometry& g) {
+    const EdgeTable& edges = g.topology().edges();
+    for (std::size_t e = 0; e < edges.edges.size(); ++e)
+        if (edges.faceCount[e] > 2 || (edges.faceCount[e] == 2 && edges.balance[e] != 0)) return true;
+    return false;
 }
 
 /// Triangles of the input's points as faces with attributes.
@@ -63,6 +79,9 @@ Geometry compute(OperatorCall& call) {
     const auto options = call.flag("hold_open_edges") ? unsigned(meshopt_SimplifyLockBorder) : 0u;
     out.resize(meshopt_simplify(out.data(), indices.data(), indices.size(), &in.positions()[0].x, in.pointCount(), sizeof(Vec3), target * 3, relative, options, nullptr));
     call.run().poll();
+    // The quick way may draw a thin place together to an edge of four faces: then edge by edge, with an eye on that.
+    const Geometry bare = bareTriangles(in, indices);
+    if (pinched(bareTriangles(in, out)) && !pinched(bare)) out = simplifiedSoundly(TriangleMesh(bare), {target, error, call.flag("hold_open_edges")}, call.run());
     if (out.size() / 3 > target + target / 50 + 2)
         call.tell(NoticeLevel::info, "simplify.stopped", fmt::format("{} triangles are left: fewer would change the shape more than allowed, or tear it.", out.size() / 3), "target");
     return fromTriangles(in, out);
@@ -76,7 +95,7 @@ OperatorSpec simplifyOperator() {
     spec.label = "Simplify";
     spec.family = Family::surface;
     spec.sentence = "Makes a surface of fewer triangles that looks as alike as possible.";
-    spec.help = "Points are left out where that changes the shape least; those that stay keep their place and attributes bit for bit. Method: quadric errors (Garland & Heckbert, SIGGRAPH 1997), by meshoptimizer. Curves and copies are left out.";
+    spec.help = "Points are left out where that changes the shape least; those that stay keep their place and attributes bit for bit. Method: quadric errors (Garland & Heckbert, SIGGRAPH 1997), by meshoptimizer; a surface that is closed and sound stays so. Curves and copies are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"decimate", "reduce", "fewer faces", "low poly", "lighter", "optimize"};
     spec.inputs = {{"in", "Surface"}};
