@@ -50,6 +50,9 @@ protected:
     void openDemoWindow() {
         window_ = std::make_unique<MainWindow>();
         window_->openDemo();
+        showWindow();
+    }
+    void showWindow() {
         window_->show();
         QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
         window_->activateWindow();

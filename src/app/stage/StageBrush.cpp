@@ -39,7 +39,7 @@ std::optional<Stage::BrushPlace> Stage::brushPlace(QPointF at) const {
 
 /// Where a pen is: on its plane, or on the surface that is drawn on, which is shown faintly.
 std::optional<Stage::BrushPlace> Stage::penPlace(QPointF at) const {
-    const Vec3 ray = camera_.ray(at, size());
+    const Vec3 start = camera_.rayStart(at, size()), ray = camera_.ray(at, size());
     if (brush_->plane < 0) {
         if (!faint_.mesh) return {};
         const auto found = pickAt(*faint_.mesh, camera_, size(), at, false);
@@ -49,9 +49,9 @@ std::optional<Stage::BrushPlace> Stage::penPlace(QPointF at) const {
     Vec3 normal{};
     normal[brush_->plane] = 1;
     if (std::abs(ray[brush_->plane]) < 1e-4f) return {};
-    const float t = -camera_.eye()[brush_->plane] / ray[brush_->plane];
+    const float t = -start[brush_->plane] / ray[brush_->plane];
     if (t <= 0) return {};
-    Vec3 place = camera_.eye() + ray * t;
+    Vec3 place = start + ray * t;
     place[brush_->plane] = 0;
     return BrushPlace{place, normal};
 }

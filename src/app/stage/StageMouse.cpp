@@ -25,7 +25,7 @@ Vec3 Stage::draggedTo(QPointF at, bool snap) const {
     const auto i = std::size_t(draggedHandle_);
     if (i < handles_.along.size() && handles_.along[i]) {
         // The place on the line that is nearest to the ray.
-        const Vec3 along = *handles_.along[i], ray = camera_.ray(at, size()), between = from - camera_.eye();
+        const Vec3 along = *handles_.along[i], ray = camera_.ray(at, size()), between = from - camera_.rayStart(at, size());
         const float b = dot(along, ray), d = dot(along, between), e = dot(ray, between), det = 1 - b * b;
         if (det < 1e-4f) return from;
         const Vec3 to = from + along * ((b * e - d) / det);
@@ -36,11 +36,11 @@ Vec3 Stage::draggedTo(QPointF at, bool snap) const {
     int axis = 2;
     for (int c : {2, 0, 1})
         if (std::abs(eye[c]) > std::abs(eye[axis]) + 0.25f) axis = c;
-    const Vec3 ray = camera_.ray(at, size());
+    const Vec3 start = camera_.rayStart(at, size()), ray = camera_.ray(at, size());
     if (std::abs(ray[axis]) < 1e-4f) return from;
-    const float t = (from[axis] - camera_.eye()[axis]) / ray[axis];
+    const float t = (from[axis] - start[axis]) / ray[axis];
     if (t <= 0) return from;
-    Vec3 to = camera_.eye() + ray * t;
+    Vec3 to = start + ray * t;
     // Whole millimetres while seen from a usual distance; finer when zoomed in.
     const double unit = snap ? grid : std::pow(10.0, std::floor(std::log10(std::max(camera_.metresPerPixel(size()), 1e-9))));
     for (int c = 0; c < 3; ++c) to[c] = c == axis ? from[c] : float(std::round(double(to[c]) / unit) * unit);

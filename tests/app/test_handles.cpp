@@ -1,0 +1,175 @@
+// Handles on the stage, dragged by the mouse, and curves drawn with the pen.
+#include "WindowTest.h"
+#include "app/settings/LinesField.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/stage/GlCanvas.h"
+#include "app/stage/Stage.h"
+#include "support/Looms.h"
+
+#include <QtWidgets/QToolButton>
+
+using namespace seedloom;
+using namespace seedloom::app;
+using namespace seedloom::test;
+
+class TestHandles : public WindowTest {
+    Q_OBJECT
+
+private:
+    Stage* stage() { return window_->stage(); }
+    QWidget* overlay() { return stage()->findChild<QWidget*>("stageOverlay"); }
+    /// A box of 2 × 1 × 1 m into the node, which is chosen and shown from the front.
+    void showing(const std::string& op, Json settings = Json::object(), bool fed = true) {
+        Loom loom;
+        loom.nodes = {node("box", "box", {0, 0}, {{"size", {2, 1, 1}}}), node("it", op, {1, 0}, std::move(settings)), node("out", "output", {2, 0})};
+        loom.links = {linked("it", "out")};
+        if (fed) loom.links.push_back(linked("box", "it"));
+        loom.output = "out";
+        document().adopt(std::move(loom));
+        waitFresh();
+        weave()->setMotion(false);
+        run("whole_weave");
+        click("it");
+        QTRY_VERIFY(stage()->mesh() || !fed);
+        Camera camera;
+        camera.yaw = 0, camera.pitch = 0, camera.distance = 6;
+        camera.flat = true;
+        // A new document is framed as it comes in; only then the view stays where it is put.
+        for (int calm = 0; calm < 4;) {
+            stage()->setCamera(camera);
+            QTest::qWait(30);
+            calm = stage()->camera().distance == camera.distance && stage()->camera().yaw == camera.yaw && stage()->camera().target == camera.target ? calm + 1 : 0;
+        }
+    }
+    Vec3 vector(const char* setting) {
+        const Json& v = loom().node("it")->settings.at(setting);
+        return {v[0].get<float>(), v[1].get<float>(), v[2].get<float>()};
+    }
+    double number(const char* setting) { return loom().node("it")->settings.at(setting).get<double>(); }
+    int handle(const QString& name) {
+        const auto& names = stage()->handleSet().name;
+        return int(std::find(names.begin(), names.end(), name) - names.begin());
+    }
+    void dragHandle(const QString& name, QPoint by) {
+        const int i = handle(name);
+        QVERIFY2(i < int(stage()->handles().size()), qPrintable(name));
+        QVERIFY(overlay()->rect().contains(stage()->handlePixel(i)));
+        const QPoint from = stage()->handlePixel(i);
+        drag(overlay(), from, from + by);
+        waitFresh();
+    }
+    QPoint pixelsFor(double x, double y) {
+        const double metre = 1 / stage()->camera().metresPerPixel(stage()->size());
+        return QPointF(x * metre, -y * metre).toPoint();
+    }
+
+private Q_SLOTS:
+    void init() {
+        window_ = std::make_unique<MainWindow>();
+        showWindow();
+    }
+    void cleanup() {
+        document().startNew();
+        window_.reset();
+    }
+
+    void aTransformIsMovedAndScaled() {
+        showing("transform");
+        QCOMPARE(stage()->handles().size(), std::size_t(4));
+        dragHandle("Move", pixelsFor(0.5, 0.25));
+        QVERIFY2(distance(vector("move"), {0.5f, 0.25f, 0}) < 0.02f, loom().node("it")->settings.dump().c_str());
+        QVERIFY(std::abs(double(boundsOf(output().positions()).centre().x) - 0.5) < 0.02);
+        const int steps = document().history().index();
+        dragHandle("Scale x", pixelsFor(1, 0));
+        QVERIFY(std::abs(double(vector("scale").x) - 2) < 0.03 && vector("scale").y == 1);
+        // A drag is one step back.
+        QCOMPARE(document().history().index(), steps + 1);
+        undo();
+        QVERIFY(std::abs(double(boundsOf(output().positions()).size().x) - 2) < 1e-5);
+    }
+
+    void aPlaneCutIsMovedAndTurned() {
+        showing("plane_cut", Json{{"normal", {0, 1, 0}}});
+        const double whole = 2, before = double(signedVolume(output()));
+        QVERIFY(before > 0.4 * whole && before < 0.6 * whole);
+        dragHandle("Origin", pixelsFor(0, 0.25));
+        QVERIFY(std::abs(double(vector("origin").y) - 0.25) < 0.02);
+        QVERIFY(std::abs(std::abs(double(signedVolume(output())) - before) - 0.5) < 0.05);
+        // The tip of the normal is drawn to the side.
+        const int i = handle("Normal");
+        const QPoint from = stage()->handlePixel(handle("Origin")), tip = stage()->handlePixel(i);
+        dragHandle("Normal", from + QPoint(tip.manhattanLength() > 0 ? 150 : 0, 0) - tip);
+        QVERIFY(std::abs(vector("normal").x) > 0.95f * length(vector("normal")));
+    }
+
+    void mirrorBendAndFitSlide() {
+        showing("mirror", {{"plane", "x"}, {"offset", 1.5}});
+        dragHandle("Mirror plane", pixelsFor(0.5, 0.3));
+        QVERIFY2(std::abs(loom().node("it")->settings.value("offset", 0.0) - 2) < 0.02, loom().node("it")->settings.dump().c_str());
+        showing("fit", {{"size", {2, 1, 1}}});
+        dragHandle("Size x", pixelsFor(0.5, 0));
+        QVERIFY(std::abs(double(boundsOf(output().positions()).size().x) - 3) < 0.04);
+        showing("bend", {{"axis", "y"}, {"angle", 30}});
+        const double before = number("angle");
+        dragHandle("End", pixelsFor(0, -0.5));
+        QVERIFY(std::abs(number("end") - 0.5) < 0.03);
+        QCOMPARE(number("angle"), before);
+    }
+
+    void handlesSnapToTheGridWithControl() {
+        showing("point_list", {{"points", {{0, 0, 0}, {1, 0.5, 0}}}, {"join", "open curve"}}, false);
+        const QPoint from = stage()->handlePixel(1), to = from + pixelsFor(0.33, 0.21);
+        QWidget* at = overlay();
+        QTest::mousePress(at, Qt::LeftButton, Qt::ControlModifier, from);
+        QMouseEvent move(QEvent::MouseMove, to, at->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::ControlModifier);
+        QApplication::sendEvent(at, &move);
+        QTest::mouseRelease(at, Qt::LeftButton, Qt::ControlModifier, to);
+        waitFresh();
+        const double grid = GlCanvas::gridStep(stage()->camera()), x = loom().node("it")->settings.at("points")[1][0].get<double>();
+        QVERIFY(std::abs(x / grid - std::round(x / grid)) < 1e-3);
+        QVERIFY(std::abs(x - 1.33) <= grid * 0.51);
+    }
+
+    void pointsAreInsertedAndRemoved() {
+        showing("point_list", {{"points", {{-1, 0, 0}, {1, 0, 0}, {1, 1, 0}}}, {"join", "open curve"}}, false);
+        const QPoint a = stage()->handlePixel(0), b = stage()->handlePixel(1);
+        QTest::mouseDClick(overlay(), Qt::LeftButton, {}, (a + b) / 2);
+        waitFresh();
+        QCOMPARE(output().pointCount(), std::size_t(4));
+        QVERIFY(distance(output().positions()[1], {0, 0, 0}) < 0.02f);
+        QTest::mouseDClick(overlay(), Qt::LeftButton, {}, stage()->handlePixel(3));
+        waitFresh();
+        QCOMPARE(output().pointCount(), std::size_t(3));
+        undo();
+        undo();
+        QCOMPARE(loom().node("it")->settings.at("points").size(), std::size_t(3));
+    }
+
+    void aCurveIsDrawn() {
+        showing("drawn_curve", {{"plane", "front"}}, false);
+        LinesField* field = window_->settings()->lines();
+        QVERIFY(field);
+        QTest::mouseClick(field->drawButton(), Qt::LeftButton);
+        QVERIFY(stage()->brush() && stage()->brush()->pen);
+        const QPoint middle(stage()->width() / 2, stage()->height() / 2);
+        drag(overlay(), middle - QPoint(120, 0), middle + QPoint(120, -40));
+        waitFresh();
+        QCOMPARE(loom().node("it")->settings.at("strokes").size(), std::size_t(1));
+        const Geometry first = output();
+        QCOMPARE(first.curveCount(), std::size_t(1));
+        for (Vec3 p : first.positions()) QVERIFY(std::abs(p.z) < 1e-4f);
+        const double wide = 240 * stage()->camera().metresPerPixel(stage()->size());
+        QVERIFY(std::abs(double(boundsOf(first.positions()).size().x) - wide) < 0.1 * wide);
+        drag(overlay(), middle + QPoint(-60, 80), middle + QPoint(90, 90));
+        QCOMPARE(output().curveCount(), std::size_t(2));
+        undo();
+        QCOMPARE(output().curveCount(), std::size_t(1));
+        // Drawing off: the points of the line are handles.
+        QTest::mouseClick(field->drawButton(), Qt::LeftButton);
+        QVERIFY(!stage()->brush());
+        QCOMPARE(stage()->handles().size(), loom().node("it")->settings.at("strokes")[0].size());
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestHandles>(argc, argv); }
+#include "test_handles.moc"
