@@ -137,11 +137,33 @@ void takeDome(MainWindow& window, const QString& folder) {
     settle(window);
     window.weave()->choose("out");
     window.weave()->togglePin();
-    window.weave()->choose("seams");
+    window.weave()->choose("panels");
     settle(window);
     window.stage()->tools()->setShading(Shading::clay);
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("dome"));
+    window.weave()->pin({});
+}
+
+/// Inside of a container with one part among all others, and a line that is drawn by hand with its points as handles.
+void takeInside(MainWindow& window, const QString& folder) {
+    window.weave()->choose("panels");
+    window.action(QStringLiteral("open_container"))->trigger();
+    settle(window);
+    window.weave()->choose("round");
+    window.document().setPart(19);
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("inside"));
+    window.action(QStringLiteral("go_out"))->trigger();
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/dune-boardwalk.loom"));
+    settle(window);
+    window.weave()->choose("out");
+    window.weave()->togglePin();
+    window.weave()->choose("drawn");
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("guide-line"));
     window.weave()->pin({});
 }
 
@@ -215,12 +237,14 @@ int main(int argc, char** argv) {
     if (QCoreApplication::arguments().contains(QStringLiteral("--attributes"))) {
         takeAttributes(window, folder);
         takeDome(window, folder);
+        takeInside(window, folder);
         return 0;
     }
     takeTour(window, folder);
     takeDrawers(window, folder);
     takeAttributes(window, folder);
     takeDome(window, folder);
+    takeInside(window, folder);
     takeNight(window, folder);
     return 0;
 }

@@ -71,10 +71,11 @@ void CheckupDrawer::start(bool all) {
     });
 }
 
-std::string CheckupDrawer::fixFor(const std::string& code) {
-    if (code == "doubled_points" || code == "degenerate_faces") return "weld";
-    if (code == "open_edges") return "thicken";
-    if (code == "inside_out") return "flip";
+std::vector<std::string> CheckupDrawer::fixesFor(const std::string& code) {
+    if (code == "doubled_points" || code == "degenerate_faces") return {"weld"};
+    if (code == "open_edges") return {"fill_holes", "thicken"};
+    if (code == "inside_out" || code == "winding") return {"orient"};
+    if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {"voxel_remesh"};
     return {};
 }
 
@@ -125,7 +126,8 @@ void CheckupDrawer::fill() {
         show->setAccessibleName(tr("Show: %1").arg(textFor(finding)));
         connect(show, &QPushButton::clicked, this, [this, finding] { Q_EMIT showWanted(finding); });
         row->addWidget(show);
-        if (const OperatorSpec* fix = findOperator(fixFor(finding.code))) {
+        for (const std::string& id : fixesFor(finding.code)) {
+            const OperatorSpec* fix = findOperator(id);
             auto* add = new QPushButton(tr("Add %1").arg(catalogueText(fix->label)), page);
             add->setToolTip(catalogueText(fix->sentence));
             connect(add, &QPushButton::clicked, this, [this, op = QString::fromStdString(fix->id)] { Q_EMIT fixWanted(op); });

@@ -31,8 +31,8 @@ public:
     void show(const QString& nodeName, std::shared_ptr<const NodeOutcome> outcome);
     const CheckupReport& report() const { return report_; }
     bool busy() const { return busy_; }
-    /// The operator that helps against a finding, or an empty text.
-    static std::string fixFor(const std::string& code);
+    /// Operators that help against a finding, the likeliest first.
+    static std::vector<std::string> fixesFor(const std::string& code);
     static QString textFor(const Finding& finding);
 
 Q_SIGNALS:

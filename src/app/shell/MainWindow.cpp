@@ -362,6 +362,7 @@ void MainWindow::showChosen() {
         data_->show(nameOf(node), node, rebuilds_.outcome(node));
     }
     if (checkup_->isVisible()) checkup_->show(nameOf(weave_->chosen()), rebuilds_.outcome(weave_->chosen()));
+    else checkupButton_->setText(tr("Checkup"));  // what was found of another node says nothing of this one
 }
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {

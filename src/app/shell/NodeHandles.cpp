@@ -76,6 +76,8 @@ NodeHandles pointHandles(const Node& node) {
     const auto join = plainValue(node, "join");
     out.chain = !points.empty();
     out.closed = join && (*join == "closed curve" || *join == "filled");
+    // Without the line, a pinned result would hide where a double click puts a point in.
+    for (std::size_t i = 0; i + 1 < points.size() + (out.closed && points.size() > 2); ++i) out.lines.push_back({points[i], points[(i + 1) % points.size()]});
     return out;
 }
 
