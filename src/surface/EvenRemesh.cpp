@@ -16,6 +16,7 @@ class EvenRemesher {
 public:
     EvenRemesher(const Geometry& in, const EvenRemeshOptions& options, const RunContext& run) : in_(in), options_(options), run_(run), mesh_(in), surface_(in, NearestPlace::On::faces) {
         for (Index p = 0; p < mesh_.points(); ++p) mesh_.length[p] = options.edgeLength[mesh_.pointOf[p]];
+        turnFlat();
         keepLines();
         near_.assign(mesh_.points(), 0);
     }
@@ -28,10 +29,30 @@ public:
             turnForValence();
             relax();
         }
+        turnFlat();
         return withAttributes();
     }
 
 private:
+    /// Faces whose corners all lie on one straight line that stays can't be mended by moving points: their longest edge is turned. Nothing moves by it.
+    void turnFlat() {
+        constexpr float kFlat = 1e-5f;  // height over the longest side
+        constexpr int kPasses = 4;      // a turned edge may leave another flat face
+        bool any = true;
+        for (int pass = 0; pass < kPasses && any; ++pass) {
+            any = false;
+            for (Index f = 0; f < mesh_.halfEdges(); f += 3) {
+                if (f % 4096 == 0) run_.poll();
+                if (!mesh_.alive(f)) continue;
+                Index longest = f;
+                for (Index h : {f + 1, f + 2})
+                    if (lengthOf(h) > lengthOf(longest)) longest = h;
+                const Vec3 a = mesh_.place[mesh_.from(f)], b = mesh_.place[mesh_.to(f)], c = mesh_.place[mesh_.from(f + 2)];
+                const float base = lengthOf(longest);
+                if (length(cross(b - a, c - a)) <= kFlat * base * base && mesh_.flip(longest)) any = true;
+            }
+        }
+    }
     /// Open edges and sharp ones stay as lines; a point with other than two of them stays where it is.
     void keepLines() {
         const float least = float(std::cos(radians(options_.keepOverDegrees))) - 1e-6f;

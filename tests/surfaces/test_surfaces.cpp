@@ -310,6 +310,17 @@ private Q_SLOTS:
         std::set<Index> left(held.begin(), held.end());
         QVERIFY2(left.size() >= 40 && left.size() < 60, qPrintable(QString::number(left.size())));
     }
+    void remeshMendsFlatFaces() {
+        // The middle corner of the lower face lies on the line of the two others: no area, however points move along their lines.
+        const std::vector<Vec3> places{{0, 0, 0}, {0.5f, 0, 0}, {1, 0, 0}, {0.5f, 1, 0}, {0.5f, 0.4f, 1}};
+        const std::vector<Index> corners{0, 2, 1, 0, 3, 2, 0, 1, 4, 1, 2, 4, 0, 4, 3, 4, 2, 3};
+        Geometry g(places, Topology(5, {0, 3, 6, 9, 12, 15, 18}, corners, {0}, {}, {}));
+        QCOMPARE(checkupOf(g).degenerateFaces, std::size_t(1));
+        const Checkup c = checkupOf(made("remesh", {{"edge_length", 0.5}, {"keep_edges_over", 20}}, {g}));
+        QVERIFY(c.closed && c.manifold && c.consistentWinding);
+        QCOMPARE(c.degenerateFaces, std::size_t(0));
+        QVERIFY(near(c.volume, signedVolume(g), 0.02));
+    }
     void voxelsLeaveNoDust() {
         // A grain of less than a cell beside a box is nothing that cells can tell; one of several cells is.
         const auto pieces = [](double grain) {
