@@ -145,6 +145,31 @@ private Q_SLOTS:
         QCOMPARE(loom().node("it")->settings.at("points").size(), std::size_t(3));
     }
 
+    void aBooleanShowsWhatIsNotClosed() {
+        Loom loom;
+        loom.nodes = {node("box", "box", {0, 0}), node("sheet", "grid", {0, 1}, {{"cells", {3, 2}}}), node("cut", "boolean", {1, 0}), node("out", "output", {2, 0})};
+        loom.links = {linked("box", "cut"), linked("sheet", "cut", "cutters"), linked("cut", "out")};
+        loom.output = "out";
+        document().adopt(std::move(loom));
+        waitFresh();
+        weave()->setMotion(false);
+        run("whole_weave");
+        click("cut");
+        // The border of the sheet, and only that.
+        QTRY_COMPARE(stage()->marks().edges.size(), std::size_t(10));
+        QTRY_VERIFY(stage()->mesh() && stage()->mesh()->bounds.size().y < 1e-4f);
+        click("box");
+        QTRY_VERIFY(stage()->marks().edges.empty());
+        // Mended where it is open, the cutter is taken.
+        click("sheet");
+        std::string id;
+        document().apply(addNodeAfter(this->loom(), "thicken", "sheet", &id));
+        waitFresh();
+        click("cut");
+        QVERIFY(!window_->rebuilds().outcome("cut")->failed);
+        QVERIFY(stage()->marks().edges.empty());
+    }
+
     void aCurveIsDrawn() {
         showing("drawn_curve", {{"plane", "front"}}, false);
         LinesField* field = window_->settings()->lines();

@@ -7,6 +7,7 @@
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/LinesField.h"
 #include "app/settings/StrokesField.h"
+#include "app/shell/OpenInput.h"
 #include "app/shell/NodeHandles.h"
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
@@ -350,7 +351,11 @@ void MainWindow::showStage() {
     }
     stage_->compare({});
     weave_->setCompared({}, {});
-    stage_->show(subjectOf(shown), pinned.empty() ? QString() : tr("pinned: %1"));
+    const auto open = pinned.empty() ? openInputOf(document_.shown(), shown, rebuilds_) : std::nullopt;
+    if (open) stage_->show(subjectOf(open->from, open->output), tr("input that is not closed: %1"));
+    else stage_->show(subjectOf(shown), pinned.empty() ? QString() : tr("pinned: %1"));
+    if (open || showsOpenInput_) stage_->setMarks(open ? open->marks : StageMarks());
+    showsOpenInput_ = open.has_value();
 }
 
 void MainWindow::showChosen() {

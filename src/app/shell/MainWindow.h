@@ -200,6 +200,7 @@ private:
     std::map<QString, int> drawerHeights_;  ///< as the user has left them
     int handleGesture_ = 0;
     bool sideFitted_ = false, compare_ = false, peeking_ = false, exporting_ = false;
+    bool showsOpenInput_ = false;  ///< its edges are marked, until something else is shown
 };
 
 }  // namespace seedloom::app
