@@ -5,11 +5,14 @@
 #include "geometry/Triangulate.h"
 #include "operators/Polyhedra.h"
 #include "operators/surface/BooleanKernel.h"
+#include "surface/SoundSimplify.h"
 
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
+#include <CGAL/Polygon_mesh_processing/remesh.h>
 #include <CGAL/Surface_mesh.h>
 #include <benchmark/benchmark.h>
+#include <meshoptimizer.h>
 
 using namespace seedloom;
 
@@ -70,5 +73,58 @@ void slabLibrary(benchmark::State& state) {
 }
 BENCHMARK(slab)->Name("boolean/slab minus 16")->Unit(benchmark::kMillisecond);
 BENCHMARK(slabLibrary)->Name("boolean/slab minus 16, CGAL one by one")->Unit(benchmark::kMillisecond);
+
+/// One operator on a ball of three sizes, so that the growth of its cost can be read off.
+void onBall(benchmark::State& state, const char* op, const Json& settings) {
+    const Geometry in = ball(frequencyFor(state.range(0)), {});
+    for (auto _ : state) benchmark::DoNotOptimize(runAlone(op, settings, {in}));
+    state.SetComplexityN(state.range(0));
+}
+#define SEEDLOOM_ON_BALL(OP, ...) \
+    BENCHMARK_CAPTURE(onBall, OP, #OP, Json __VA_ARGS__)->Name(#OP "/ball")->Arg(10000)->Arg(40000)->Arg(160000)->Complexity()->Unit(benchmark::kMillisecond)
+SEEDLOOM_ON_BALL(extrude, {{"distance", 0.01}, {"inset", 0.001}});
+SEEDLOOM_ON_BALL(bevel, {{"width", 0.001}, {"angle_over", 0}});
+SEEDLOOM_ON_BALL(thicken, {{"thickness", 0.02}});
+SEEDLOOM_ON_BALL(dual, {{"form", "faces"}});
+SEEDLOOM_ON_BALL(plane_cut, {{"normal", {1, 0.3, 0.1}}});
+SEEDLOOM_ON_BALL(voxel_remesh, {{"voxel", 0.02}});
+SEEDLOOM_ON_BALL(fit, {{"size", {1, 2, 3}}});
+
+void remesh(benchmark::State& state) {
+    const Geometry in = ball(frequencyFor(state.range(0)), {});
+    const double edge = 2.4 / frequencyFor(state.range(0));
+    for (auto _ : state) benchmark::DoNotOptimize(runAlone("remesh", {{"edge_length", edge}, {"iterations", 3}}, {in}));
+    state.SetComplexityN(state.range(0));
+}
+void remeshLibrary(benchmark::State& state) {
+    const Mesh in = meshOf(ball(frequencyFor(state.range(0)), {}));
+    const double edge = 2.4 / frequencyFor(state.range(0));
+    for (auto _ : state) {
+        Mesh out = in;
+        CGAL::Polygon_mesh_processing::isotropic_remeshing(faces(out), edge, out, CGAL::parameters::number_of_iterations(3));
+        benchmark::DoNotOptimize(out);
+    }
+}
+BENCHMARK(remesh)->Name("remesh/ball")->Arg(10000)->Arg(40000)->Arg(160000)->Complexity()->Unit(benchmark::kMillisecond);
+BENCHMARK(remeshLibrary)->Name("remesh/ball, CGAL")->Arg(10000)->Arg(40000)->Arg(160000)->Unit(benchmark::kMillisecond);
+
+void simplify(benchmark::State& state) {
+    const Geometry in = ball(frequencyFor(state.range(0)), {});
+    for (auto _ : state) benchmark::DoNotOptimize(runAlone("simplify", {{"target", state.range(0) / 10}}, {in}));
+    state.SetComplexityN(state.range(0));
+}
+void simplifySoundly(benchmark::State& state) {
+    const TriangleMesh in(ball(frequencyFor(state.range(0)), {}));
+    for (auto _ : state) benchmark::DoNotOptimize(simplifiedSoundly(in, {std::size_t(state.range(0) / 10), 0, false}, RunContext()));
+    state.SetComplexityN(state.range(0));
+}
+void simplifyLibrary(benchmark::State& state) {
+    const Geometry in = ball(frequencyFor(state.range(0)), {});
+    std::vector<Index> out(in.cornerCount());
+    for (auto _ : state) benchmark::DoNotOptimize(meshopt_simplify(out.data(), in.topology().cornerPoint().data(), in.cornerCount(), &in.positions()[0].x, in.pointCount(), sizeof(Vec3), in.cornerCount() / 10, 1, 0, nullptr));
+}
+BENCHMARK(simplify)->Name("simplify/ball to a tenth")->Arg(10000)->Arg(40000)->Arg(160000)->Complexity()->Unit(benchmark::kMillisecond);
+BENCHMARK(simplifySoundly)->Name("simplify/ball to a tenth, edge by edge")->Arg(10000)->Arg(40000)->Arg(160000)->Complexity()->Unit(benchmark::kMillisecond);
+BENCHMARK(simplifyLibrary)->Name("simplify/ball to a tenth, meshoptimizer")->Arg(10000)->Arg(40000)->Arg(160000)->Unit(benchmark::kMillisecond);
 
 }  // namespace

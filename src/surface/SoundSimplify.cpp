@@ -29,6 +29,7 @@ struct Step {
     double cost;
     Index edge;
     std::uint32_t stamp;  ///< of its newer end when it was weighed
+    bool second;          ///< the dearer of an edge's two ways, tried where the other can't be gone
     bool operator<(const Step& o) const { return cost != o.cost ? cost > o.cost : edge > o.edge; }  // the least comes first
 };
 
@@ -40,12 +41,18 @@ public:
         weighPoints();
         stamp_.assign(mesh_.points(), 0);
         std::size_t left = mesh_.halfEdges() / 3;
-        for (Index h = 0; h < mesh_.halfEdges(); ++h) offer(h);
+        for (Index h = 0; h < mesh_.halfEdges(); ++h)
+            if (mesh_.twin(h) == TriangleMesh::kNone || h < mesh_.twin(h)) offer(h);
         for (std::size_t count = 0; left > limits_.target && !steps_.empty(); ++count) {
             if (count % 4096 == 0) run_.poll();
             const Step step = steps_.top();
             steps_.pop();
-            if (!mesh_.alive(step.edge) || stampOf(step.edge) != step.stamp || folds(step.edge) || !mesh_.canCollapse(step.edge)) continue;
+            if (!mesh_.alive(step.edge) || stampOf(step.edge) != step.stamp) continue;
+            if (folds(step.edge) || !mesh_.canCollapse(step.edge)) {
+                const Index other = mesh_.twin(step.edge);
+                if (!step.second && other != TriangleMesh::kNone) push(other, costOf(other), true);
+                continue;
+            }
             left -= mesh_.twin(step.edge) == TriangleMesh::kNone ? 1 : 2;
             draw(step.edge);
         }
@@ -72,16 +79,31 @@ private:
             quadric_[mesh_.from(h)].addPlane(wall, a, w), quadric_[mesh_.to(h)].addPlane(wall, a, w);
         }
     }
-    /// An edge that could be drawn together into its start.
-    void offer(Index h) {
+    /// What drawing an edge together into its start costs; where nothing bends, short edges go first.
+    double costOf(Index h) const {
         const Index a = mesh_.from(h), b = mesh_.to(h);
-        if (limits_.holdOpenEdges && mesh_.border(b)) return;
         Quadric q = quadric_[a];
         q.add(quadric_[b]);
-        const double cost = q.at(place(a));
-        if (limits_.error > 0 && cost > q.weight * limits_.error * limits_.error) return;
-        // Where nothing bends, short edges go first.
-        steps_.push({cost + 1e-12 * q.weight * double(dot(place(b) - place(a), place(b) - place(a))), h, stampOf(h)});
+        const Vec3 by = place(b) - place(a);
+        return q.at(place(a)) + 1e-12 * q.weight * double(dot(by, by));
+    }
+    /// The cheaper way of an edge.
+    void offer(Index h) {
+        const double cost = costOf(h);
+        const Index other = mesh_.twin(h);
+        if (other == TriangleMesh::kNone) return push(h, cost, true);
+        const double back = costOf(other);
+        back < cost ? push(other, back, false) : push(h, cost, false);
+    }
+    void push(Index h, double cost, bool second) {
+        const Index a = mesh_.from(h), b = mesh_.to(h);
+        const bool held = limits_.holdOpenEdges && mesh_.border(b);
+        const bool far = limits_.error > 0 && cost > (quadric_[a].weight + quadric_[b].weight) * limits_.error * limits_.error;
+        if (held || far) {
+            if (!second && mesh_.twin(h) != TriangleMesh::kNone) push(mesh_.twin(h), costOf(mesh_.twin(h)), true);
+            return;
+        }
+        steps_.push({cost, h, stampOf(h), second});
     }
     /// Whether a face would turn over.
     bool folds(Index h) {
@@ -101,11 +123,8 @@ private:
         mesh_.collapse(h);
         stamp_[a] = ++clock_;
         mesh_.around(a, ring_);
-        for (Index e : ring_) {
-            offer(e);
-            const Index in = TriangleMesh::prev(e);
-            offer(in);
-        }
+        for (Index e : ring_) offer(e);
+        if (const Index last = TriangleMesh::prev(ring_.back()); mesh_.twin(last) == TriangleMesh::kNone) offer(last);
     }
 
     TriangleMesh mesh_;

@@ -14,7 +14,7 @@ struct SimplifyLimits {
 
 /// Corners of the triangles that are left, three each, as points of the source. Closed and manifold stays closed and manifold, so fewer than the
 /// target may not be reached. Quadric errors: Garland, Heckbert, "Surface Simplification Using Quadric Error Metrics", SIGGRAPH 1997; which edges
-/// may be drawn together: Dey, Edelsbrunner, Guha, Nekhayev, "Topology Preserving Edge Contraction", 1999. O(n log n), about 3 µs a triangle.
+/// may be drawn together: Dey, Edelsbrunner, Guha, Nekhayev, "Topology Preserving Edge Contraction", 1999. O(n log n), about 5 µs a triangle.
 std::vector<Index> simplifiedSoundly(TriangleMesh mesh, const SimplifyLimits& limits, const RunContext& run);
 
 }  // namespace seedloom
