@@ -1,6 +1,5 @@
 // Stage, settings, controls and drawers, by mouse and keys in a real window.
 #include "WindowTest.h"
-#include "support/Run.h"
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
 #include "app/data/StatisticsStrip.h"
@@ -29,7 +28,6 @@
 
 using namespace seedloom;
 using namespace seedloom::app;
-using namespace seedloom::test;
 
 class TestPanels : public WindowTest {
     Q_OBJECT
@@ -539,32 +537,6 @@ private Q_SLOTS:
         QVERIFY(reaches(loom(), "body", weave()->chosen()));
         waitFresh();
         QVERIFY(checkupOf(window_->rebuilds().outcome(weave()->chosen())->geometry).closed);
-    }
-
-    void whatTheCheckupOffersMends_data() {
-        QTest::addColumn<QString>("code");
-        for (const char* code : {"open_edges", "doubled_points", "inside_out", "winding", "nonmanifold_edges", "self_intersections"}) QTest::newRow(code) << code;
-    }
-    void whatTheCheckupOffersMends() {
-        QFETCH(QString, code);
-        const Geometry box = made("box"), beside = made("transform", {{"move", {1, 1, 0}}}, {box}), within = made("transform", {{"move", {0.3, 0.4, 0.2}}}, {box});
-        const std::map<QString, Geometry> broken{
-            {"open_edges", made("delete", {{"where", {{"attribute", "top"}}}}, {box})},
-            {"doubled_points", made("separate", {{"by", "each face"}}, {box})},
-            {"inside_out", made("flip", {}, {box})},
-            {"winding", made("flip", {{"where", {{"attribute", "top"}}}}, {box})},
-            {"nonmanifold_edges", made("weld", {}, {made("merge", {}, {box, beside})})},
-            {"self_intersections", made("merge", {}, {box, within})},
-        };
-        const auto has = [&](const Geometry& g) {
-            const auto findings = findingsOf(g, true);
-            return std::any_of(findings.begin(), findings.end(), [&](const Finding& f) { return QString::fromStdString(f.code) == code; });
-        };
-        const Geometry& g = broken.at(code);
-        QVERIFY(has(g));
-        const auto fixes = CheckupDrawer::fixesFor(code.toStdString());
-        QVERIFY(!fixes.empty());
-        for (const std::string& fix : fixes) QVERIFY2(!has(made(fix.c_str(), Json::object(), {g})), fix.c_str());
     }
 
     void theCheckupMeasuresASoundSolid() {

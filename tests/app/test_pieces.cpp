@@ -1,4 +1,5 @@
 // Pieces of the application that need no window: camera, picking, what the stage draws, the table, background work.
+#include "app/data/CheckupDrawer.h"
 #include "app/data/GeometryModel.h"
 #include "app/settings/FormulaEditor.h"
 #include "app/settings/SourcePreview.h"
@@ -6,6 +7,7 @@
 #include "app/stage/Camera.h"
 #include "app/stage/Picking.h"
 #include "app/stage/StageMesh.h"
+#include "geometry/Checkup.h"
 #include "geometry/Rows.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"
@@ -484,6 +486,34 @@ private Q_SLOTS:
         preview.showReason("Nothing has come in yet.");
         QCOMPARE(preview.accessibleName(), QString("Nothing has come in yet."));
         QCOMPARE(preview.statistics().count, std::size_t(0));
+    }
+
+    // Checkup
+
+    void whatTheCheckupOffersMends_data() {
+        QTest::addColumn<QString>("code");
+        for (const char* code : {"open_edges", "doubled_points", "inside_out", "winding", "nonmanifold_edges", "self_intersections"}) QTest::newRow(code) << code;
+    }
+    void whatTheCheckupOffersMends() {
+        QFETCH(QString, code);
+        const Geometry box = made("box"), beside = made("transform", {{"move", {1, 1, 0}}}, {box}), within = made("transform", {{"move", {0.3, 0.4, 0.2}}}, {box});
+        const std::map<QString, Geometry> broken{
+            {"open_edges", made("delete", {{"where", {{"attribute", "top"}}}}, {box})},
+            {"doubled_points", made("separate", {{"by", "each face"}}, {box})},
+            {"inside_out", made("flip", {}, {box})},
+            {"winding", made("flip", {{"where", {{"attribute", "top"}}}}, {box})},
+            {"nonmanifold_edges", made("weld", {}, {made("merge", {}, {box, beside})})},
+            {"self_intersections", made("merge", {}, {box, within})},
+        };
+        const auto has = [&](const Geometry& g) {
+            const auto findings = findingsOf(g, true);
+            return std::any_of(findings.begin(), findings.end(), [&](const Finding& f) { return QString::fromStdString(f.code) == code; });
+        };
+        const Geometry& g = broken.at(code);
+        QVERIFY(has(g));
+        const auto fixes = CheckupDrawer::fixesFor(code.toStdString());
+        QVERIFY(!fixes.empty());
+        for (const std::string& fix : fixes) QVERIFY2(!has(made(fix.c_str(), Json::object(), {g})), fix.c_str());
     }
 };
 

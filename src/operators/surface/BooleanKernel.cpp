@@ -1,5 +1,6 @@
 #include "operators/surface/BooleanKernel.h"
 
+#include "geometry/Groups.h"
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
 #include "geometry/Rows.h"
@@ -10,7 +11,6 @@
 #include <cstring>
 #include <functional>
 #include <map>
-#include <numeric>
 #include <unordered_map>
 
 namespace seedloom {
@@ -19,22 +19,6 @@ namespace {
 
 constexpr Index kNone = ~Index{0};
 constexpr double kDoubled = 1e-6;  ///< of the size: what the checkup counts as doubled
-
-class Joins {
-public:
-    explicit Joins(std::size_t count) : parent_(count) { std::iota(parent_.begin(), parent_.end(), 0u); }
-    Index find(Index i) {
-        while (parent_[i] != i) i = parent_[i] = parent_[parent_[i]];
-        return i;
-    }
-    void join(Index a, Index b) {
-        a = find(a), b = find(b);
-        parent_[std::max(a, b)] = std::min(a, b);
-    }
-
-private:
-    std::vector<Index> parent_;
-};
 
 std::uint64_t edgeKey(Index a, Index b) { return a < b ? std::uint64_t(a) << 32 | b : std::uint64_t(b) << 32 | a; }
 
@@ -162,7 +146,7 @@ private:
 
     /// Sheets that go on into each other, with nothing else at their common edge, are one patch.
     void joinSheets() {
-        joins_ = std::make_unique<Joins>(sheets_.size());
+        joins_ = std::make_unique<Groups>(sheets_.size());
         std::unordered_map<std::uint64_t, std::vector<Index>> cutEdges;
         for (Index s = firstCut_; s < sheets_.size(); ++s)
             for (std::size_t k = 0; k < 3; ++k) cutEdges[edgeKey(sheets_[s].piece.points[k], sheets_[s].piece.points[(k + 1) % 3])].push_back(s);
@@ -357,7 +341,7 @@ private:
     std::vector<Sheet> sheets_;
     std::vector<Index> sheetOf_;  ///< of whole triangles
     Index firstCut_ = 0;
-    std::unique_ptr<Joins> joins_;
+    std::unique_ptr<Groups> joins_;
     std::map<Index, SolidWinding> front_, back_;
 };
 

@@ -1,5 +1,6 @@
 #include "operators/surface/ExtrudeKernel.h"
 
+#include "geometry/Groups.h"
 #include "geometry/LeastOffset.h"
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
@@ -65,20 +66,10 @@ private:
         const Index f = t_.faceOfCorner()[c];
         return c + 1 == t_.faceStart()[f + 1] ? t_.faceStart()[f] : c + 1;
     }
-    Index root(Index c) {
-        while (parent_[c] != c) c = parent_[c] = parent_[parent_[c]];
-        return c;
-    }
-    void join(Index a, Index b) {
-        a = root(a), b = root(b);
-        parent_[std::max(a, b)] = std::min(a, b);
-    }
-
     /// Corners of chosen faces that share one lifted point: those around a point that hang together by edges inside the region.
     void groupCorners() {
         const EdgeTable& edges = t_.edges();
-        parent_.resize(t_.cornerCount());
-        std::iota(parent_.begin(), parent_.end(), 0u);
+        together_ = Groups(t_.cornerCount());
         inner_.assign(t_.cornerCount(), 0);
         if (!options_.alone) {
             std::vector<Index> first(edges.edges.size(), kNone);
@@ -91,14 +82,14 @@ private:
                     continue;
                 }
                 const Index other = first[e];
-                join(c, next(other)), join(next(c), other);
+                together_.join(c, next(other)), together_.join(next(c), other);
                 inner_[c] = inner_[other] = 1;
             }
         }
         groupOf_.assign(t_.cornerCount(), kNone);
         for (Index c = 0; c < t_.cornerCount(); ++c) {
             if (!options_.chosen[t_.faceOfCorner()[c]]) continue;
-            const Index r = root(c);
+            const Index r = together_.find(c);
             if (groupOf_[r] == kNone) {
                 groupOf_[r] = static_cast<Index>(groups_.size());
                 Group group;
@@ -247,7 +238,8 @@ private:
     const Geometry& in_;
     const Topology& t_;
     const ExtrudeOptions& options_;
-    std::vector<Index> parent_, groupOf_, number_;
+    Groups together_;
+    std::vector<Index> groupOf_, number_;
     std::vector<std::uint8_t> inner_;  ///< corners whose edge lies inside a region
     std::vector<Group> groups_;
     std::vector<std::vector<Index>> firstOfRow_;

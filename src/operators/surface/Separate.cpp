@@ -1,32 +1,13 @@
 #include "geometry/ElementTransfer.h"
+#include "geometry/Groups.h"
 #include "geometry/Measures.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
-
-#include <numeric>
 
 namespace seedloom {
 
 namespace {
-
-/// Faces that belong together, joined pair by pair.
-class Groups {
-public:
-    explicit Groups(std::size_t count) : parent_(count) { std::iota(parent_.begin(), parent_.end(), 0u); }
-    Index find(Index i) {
-        while (parent_[i] != i) i = parent_[i] = parent_[parent_[i]];
-        return i;
-    }
-    /// The first of both stands for the joined group.
-    void join(Index a, Index b) {
-        a = find(a), b = find(b);
-        parent_[std::max(a, b)] = std::min(a, b);
-    }
-
-private:
-    std::vector<Index> parent_;
-};
 
 void joinAcrossEdges(const Geometry& in, Groups& groups, const std::function<bool(Index, Index)>& together) {
     const Topology& t = in.topology();
