@@ -137,7 +137,7 @@ private Q_SLOTS:
     }
 
     void slowStepsWaitWhileASliderMoves() {
-        document().apply(setControlValue(loom(), "detail", 4));
+        document().apply(setControlValue(loom(), "detail", 3));
         std::string id;
         document().apply(addNodeAfter(loom(), "subdivide", "soften", &id));
         document().apply(setSetting(loom(), id, "levels", 2));
