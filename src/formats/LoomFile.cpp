@@ -12,7 +12,7 @@ using namespace items;
 
 namespace {
 
-constexpr int kDeepest = 64;
+constexpr int kDeepest = 256;  // a container takes three levels
 constexpr std::size_t kLargest = std::size_t(256) << 20;
 
 std::pair<std::size_t, std::size_t> lineAndColumn(std::string_view text, std::size_t byte) {

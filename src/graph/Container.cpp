@@ -178,7 +178,9 @@ private:
         out.parts = times;
         findings_.resize(std::size_t(times));
         std::pair<Geometry, Digest> at{call_.in(), key_};
-        for (int turn = 0; turn < times; ++turn) at = through(turnRun(std::move(at), turn, times), findings_[std::size_t(turn)], false);
+        // A turn that failed has passed on what it got: further ones would only fail alike.
+        for (int turn = 0; turn < times && (turn == 0 || !findings_[std::size_t(turn) - 1].failed); ++turn)
+            at = through(turnRun(std::move(at), turn, times), findings_[std::size_t(turn)], false);
         out.geometry = std::move(at.first);
     }
     Geometry once(NodeOutcome& out) {

@@ -10,11 +10,6 @@ namespace seedloom {
 
 namespace {
 
-std::string freeNoteId(const Loom& loom) {
-    for (int i = 1;; ++i)
-        if (const std::string id = fmt::format("note_{}", i); !loom.note(id)) return id;
-}
-
 std::size_t noteIndex(const Loom& loom, const std::string& id) {
     return std::size_t(std::find_if(loom.notes.begin(), loom.notes.end(), [&](const Note& n) { return n.id == id; }) - loom.notes.begin());
 }
@@ -33,7 +28,7 @@ Cell cornerOf(const Loom& fragment) {
 Edit addNote(const Loom& loom, Cell cell, const std::string& text, std::string* id) {
     Draft draft(loom, "Add a note");
     Note note;
-    note.id = freeNoteId(loom);
+    note.id = loom.freeNoteId();
     note.text = text;
     note.cell = {std::max(cell.column, 0), std::max(cell.row, 0)};
     if (id) *id = note.id;
@@ -96,7 +91,7 @@ Edit pasteFragment(const Loom& loom, const Loom& fragment, Cell at, bool keepFee
         draft.add(&Loom::links, std::move(link));
     }
     for (Note note : fragment.notes) {
-        note.id = freeNoteId(draft.loom());
+        note.id = draft.loom().freeNoteId();
         note.cell = placed(note.cell);
         draft.add(&Loom::notes, std::move(note));
     }

@@ -1,5 +1,6 @@
 #include "graph/InnerEdits.h"
 
+#include "fields/Formula.h"
 #include "graph/Draft.h"
 #include "graph/NodeSpec.h"
 #include "operators/flow/Containers.h"
@@ -187,9 +188,21 @@ public:
             values_[control.id] = written == nest.settings.end() ? control.fallback : *written;
         }
     }
-    void write(Json& settings) const {
+    void write(Node& node) const {
         if (values_.empty()) return;
-        for (auto& [key, value] : settings.items()) writeOne(value);
+        const auto spec = specOf(node);
+        for (auto& [key, value] : node.settings.items()) {
+            const SettingSpec* declared = spec ? spec->setting(key) : nullptr;
+            if (value.is_string() && declared && declared->type == SettingType::formula) value = rewritten(value.get<std::string>());
+            else writeOne(value);
+        }
+        if (!node.graph) return;
+        // Containers further in read them as well, but for settings of their own with the same name.
+        SettingsWriter inside = *this;
+        Loom inner = *node.graph;
+        for (const Control& control : inner.controls) inside.values_.erase(control.id);
+        for (Node& further : inner.nodes) inside.write(further);
+        node.graph = InnerGraph(std::move(inner));
     }
 
 private:
@@ -232,20 +245,38 @@ private:
     std::map<std::string, Json> values_;
 };
 
+/// Whether a written setting is the same wherever it is read: a plain value, a control, or a formula of such.
+bool oneValueEverywhere(const Json& written) {
+    const auto source = sourceFromJson(written);
+    if (!source) return false;
+    if (std::holds_alternative<FixedSource>(*source) || std::holds_alternative<ControlSource>(*source)) return true;
+    const auto* text = std::get_if<FormulaSource>(&*source);
+    const auto formula = text ? parseFormula(text->text) : Result<std::shared_ptr<const FormulaNode>>(Error{});
+    return formula && namesIn(**formula).attributes.empty();
+}
+
 }  // namespace
 
-Edit unfoldNest(const Loom& loom, const std::string& id, std::vector<std::string>* ids) {
+std::optional<Error> unfoldProblem(const Loom& loom, const std::string& id) {
     const Node* nest = loom.node(id);
-    if (!nest || nest->op != kNest || !nest->graph) return {};
+    if (!nest || nest->op != kNest || !nest->graph) return Error{"fold.nest", "Choose a nest to unfold."};
+    for (const Control& control : nest->graph->controls) {
+        const auto written = nest->settings.find(control.id);
+        if (written == nest->settings.end() || oneValueEverywhere(*written)) continue;
+        return Error{"fold.setting", fmt::format("{} takes its value from the geometry, once for the whole nest. Give it a value or a control, then unfold.", control.label.empty() ? control.id : control.label)};
+    }
+    return {};
+}
+
+Edit unfoldNest(const Loom& loom, const std::string& id, std::vector<std::string>* ids) {
+    if (unfoldProblem(loom, id)) return {};
+    const Node* nest = loom.node(id);
     const Loom inner = *nest->graph;
     const SettingsWriter settings(*nest);
     const Cell at = nest->cell;
     Draft draft(loom, fmt::format("Unfold {}", displayName(*nest)));
     std::map<std::string, std::string> renamed;
     std::map<std::string, std::string> portOf;  // inner inputs
-    int width = 0;
-    for (const Node& node : inner.nodes)
-        if (node.op != kInnerInput && node.id != inner.output) width = std::max(width, node.cell.column);
     for (const Node& node : inner.nodes)
         if (node.op == kInnerInput) portOf[node.id] = innerPortOf(node);
     // The nest goes first, so that its cell is free; what stands behind makes room.
@@ -261,7 +292,8 @@ Edit unfoldNest(const Loom& loom, const std::string& id, std::vector<std::string
         const std::string old = node.id;
         node.id = draft.loom().freeNodeId(old);
         node.cell = {at.column + std::max(node.cell.column - 1, 0), at.row + node.cell.row};
-        settings.write(node.settings);
+        settings.write(node);
+        node.skipped = node.skipped || nest->skipped;
         while (draft.loom().nodeAt(node.cell)) draft.makeRoom(node.cell);
         renamed[old] = node.id;
         if (ids) ids->push_back(node.id);
@@ -293,6 +325,11 @@ Edit unfoldNest(const Loom& loom, const std::string& id, std::vector<std::string
             moved->to = renamed[link.to];
             draft.add(&Loom::links, std::move(*moved));
         }
+    }
+    for (Note note : inner.notes) {
+        note.id = draft.loom().freeNoteId();
+        note.cell = {at.column + std::max(note.cell.column - 1, 0), at.row + note.cell.row};
+        draft.add(&Loom::notes, std::move(note));
     }
     if (draft.loom().output == id) draft.setOutput("");
     return draft.finish();

@@ -17,7 +17,11 @@ std::optional<Error> foldProblem(const Loom& loom, const std::vector<std::string
 /// Puts the nodes into a nest in the place of the leftmost; what comes in from outside becomes its inputs. The result stays the same to the bit.
 /// Empty where foldProblem() says so.
 Edit foldIntoNest(const Loom& loom, const std::vector<std::string>& nodes, std::string* id);
-/// Puts the nodes of a nest in its place, each setting of the nest written where it was read. The ids of the nodes are returned.
+/// Why a node can't be unfolded, or nothing: it is no nest, or a setting of it takes its value from attributes, which is one value for a nest but would
+/// be one for each element where it is read.
+std::optional<Error> unfoldProblem(const Loom& loom, const std::string& nest);
+/// Puts the nodes and notes of a nest in its place, each setting of the nest written where it was read; a skipped nest gives skipped nodes. The ids of the
+/// nodes are returned. Empty where unfoldProblem() says so.
 Edit unfoldNest(const Loom& loom, const std::string& nest, std::vector<std::string>* ids);
 
 }  // namespace seedloom

@@ -43,6 +43,11 @@ std::string Loom::freeNodeId(const std::string& wanted) const {
         if (const std::string candidate = wanted + "_" + std::to_string(i); !node(candidate)) return candidate;
 }
 
+std::string Loom::freeNoteId() const {
+    for (int i = 1;; ++i)
+        if (const std::string id = "note_" + std::to_string(i); !note(id)) return id;
+}
+
 std::size_t outputOf(const Loom& loom, const Link& link) {
     const Node* from = loom.node(link.from);
     const auto spec = from ? specOf(*from) : nullptr;

@@ -100,6 +100,7 @@ struct Loom {
     const Node* nodeAt(Cell cell) const;
     /// `wanted`, or with a number behind it where that is taken.
     std::string freeNodeId(const std::string& wanted) const;
+    std::string freeNoteId() const;
     bool operator==(const Loom&) const = default;
 };
 

@@ -327,6 +327,142 @@ private Q_SLOTS:
         QCOMPARE(unfolded->node("twist")->settings["angle"], Json(0.7));
         QVERIFY(digestOf(resultOf(*unfolded)) == digestOf(resultOf(loom)));
     }
+
+    void unfoldingReachesFormulasAndContainersFurtherIn() {
+        Node each = node("each", "each_piece", {3, 0});
+        each.graph = row({node("lift", "extrude", {1, 0}, {{"distance", {{"formula", "ctl.much * 0.5"}}}})});
+        Node own = node("own", "nest", {4, 0});
+        Loom shadowing = *row({node("up", "transform", {1, 0}, {{"move", {{"formula", "vec3(0, ctl.much, 0)"}}}})}).get();
+        Control much;
+        much.id = "much", much.label = "Much", much.fallback = 0.25;
+        shadowing.controls.push_back(much);
+        own.graph = InnerGraph(shadowing);
+        const Node statements = node("statements", "formula", {2, 0}, {{"text", "position.y += ctl.much * position.x;"}});
+        Node nest = node("nest", "nest", {1, 0}, {{"much", {{"formula", "ctl.height * 0.1"}}}});
+        Loom inner = *row({statements, each, own}).get();
+        inner.controls.push_back(much);
+        inner.notes.push_back({"note_1", "Leans, then rises", {1, 1}, 2, Json::object()});
+        nest.graph = InnerGraph(inner);
+        Loom loom = around(node("box", "box", {0, 0}), nest);
+        loom.controls.push_back(heightControl(0, 10));
+        loom.notes.push_back({"note_1", "Outside", {0, 5}, 2, Json::object()});
+        const auto unfolded = applied(loom, unfoldNest(loom, "nest", nullptr));
+        QVERIFY(bool(unfolded));
+        QVERIFY(loomProblems(*unfolded).empty());
+        for (double height : {0.5, 3.0}) {
+            loom.values["height"] = height;
+            Loom same = *unfolded;
+            same.values["height"] = height;
+            QVERIFY(digestOf(resultOf(same)) == digestOf(resultOf(loom)));
+        }
+        // What a container further in calls by the same name is its own.
+        QCOMPARE(unfolded->node("own")->graph->node("up")->settings["move"]["formula"], Json("vec3(0, ctl.much, 0)"));
+        // The note came out as well, with a name of its own.
+        QCOMPARE(unfolded->notes.size(), std::size_t(2));
+        QCOMPARE(unfolded->notes[1].text, std::string("Leans, then rises"));
+        QVERIFY(unfolded->notes[0].id != unfolded->notes[1].id);
+        const auto back = applied(*unfolded, inverse(unfoldNest(loom, "nest", nullptr)));
+        loom.values = Json::object();
+        QVERIFY(bool(back) && *back == loom);
+    }
+
+    void unfoldingThatWouldChangeTheResultIsRefused() {
+        Control much;
+        much.id = "much", much.label = "Much", much.fallback = 0.1;
+        for (const Json& source : {Json{{"attribute", "along"}}, Json{{"formula", "along * 2"}}, Json{{"ramp", {{"over", "along"}, {"knots", {{0, 0}, {1, 1}}}}}}, Json{{"noise", {{"size", 0.3}}}}}) {
+            Node nest = node("nest", "nest", {1, 0}, {{"much", source}});
+            Loom inner = *row({node("twist", "twist", {1, 0}, {{"angle", {{"control", "much"}}}})}).get();
+            inner.controls.push_back(much);
+            nest.graph = InnerGraph(inner);
+            const Loom loom = around(node("box", "box", {0, 0}), nest);
+            const auto problem = unfoldProblem(loom, "nest");
+            QVERIFY2(problem && problem->code == "fold.setting" && problem->text.find("Much") == 0, source.dump().c_str());
+            QVERIFY(unfoldNest(loom, "nest", nullptr).empty());
+        }
+        QCOMPARE(unfoldProblem(around(node("box", "box", {0, 0}), node("fit", "fit", {1, 0})), "fit")->code, std::string("fold.nest"));
+        QCOMPARE(unfoldProblem(Loom(), "nothing")->code, std::string("fold.nest"));
+    }
+
+    void aSkippedNestUnfoldsToSkippedNodes() {
+        Node nest = node("nest", "nest", {1, 0});
+        nest.skipped = true;
+        nest.graph = row({node("grow", "transform", {1, 0}, {{"scale", 2}}), node("turn", "transform", {2, 0}, {{"rotate", {0, 30, 0}}})});
+        const Loom loom = around(node("box", "box", {0, 0}), nest);
+        const auto unfolded = applied(loom, unfoldNest(loom, "nest", nullptr));
+        QVERIFY(bool(unfolded) && unfolded->node("grow")->skipped && unfolded->node("turn")->skipped);
+        QVERIFY(digestOf(resultOf(*unfolded)) == digestOf(resultOf(loom)));
+        QVERIFY(digestOf(resultOf(loom)) == digestOf(made("box")));
+    }
+
+    void aTurnThatFailsIsTheLast() {
+        Node repeat = node("repeat", "repeat", {1, 0}, {{"times", 100000}});
+        repeat.graph = row({node("finer", "subdivide", {1, 0}, {{"levels", 1}})});
+        Memo memo;
+        RebuildRequest request;
+        request.loom = std::make_shared<const Loom>(around(node("box", "box", {0, 0}), repeat));
+        request.limits.elements = 20000;
+        const RebuildResult result = rebuild(request, memo);
+        const NodeOutcome& outcome = *result.nodes.at("repeat").outcome;
+        QVERIFY(outcome.failed);
+        // What the turns before made is still there: 6 faces, four times as many each turn.
+        QCOMPARE(outcome.geometry.faceCount(), std::size_t(6 * 256));
+        QVERIFY2(outcome.notices.size() == 1 && outcome.notices[0].text.find("turn 4") != std::string::npos, outcome.notices[0].text.c_str());
+    }
+
+    void nestsWithinNestsCanBeSavedAndRead() {
+        Loom loom;
+        loom.nodes = {node("box", "box", {0, 0}), node("grow", "transform", {1, 0}, {{"scale", 1.1}}), node("out", "output", {2, 0})};
+        loom.links = {linked("box", "grow"), linked("grow", "out")};
+        loom.output = "out";
+        const Digest before = digestOf(resultOf(loom));
+        std::string inside = "grow";
+        for (int depth = 0; depth < 30; ++depth) {
+            const auto folded = applied(loom, foldIntoNest(loom, {inside}, &inside));
+            QVERIFY(bool(folded));
+            loom = *folded;
+        }
+        QVERIFY(digestOf(resultOf(loom)) == before);
+        const auto read = loomFromText(loomToText(loom));
+        QVERIFY2(bool(read), read ? "" : read.error().text.c_str());
+        QVERIFY(*read == loom);
+    }
+
+    void cancellingStopsBetweenParts() {
+        // Cancelled by a report from inside, while other parts wait: nothing of it is kept as a result.
+        const Loom loom = panels(Json::object(), {node("fine", "subdivide", {1, 0}, {{"levels", 3}})});
+        std::atomic<bool> stop{false};
+        RebuildRequest request;
+        request.loom = std::make_shared<const Loom>(loom);
+        request.cancel = &stop;
+        request.threads = 1;
+        request.onNode = [&](const std::string& id, const NodeReport& report) {
+            if (id == "panels" && report.state == NodeState::rebuilding) stop = true;
+        };
+        Memo memo;
+        const RebuildResult result = rebuild(request, memo);
+        QVERIFY(result.cancelled);
+        QVERIFY(!result.geometry("panels"));
+        stop = false;
+        request.onNode = nullptr;
+        verifySolid(*rebuild(request, memo).geometry("panels"));
+    }
+
+    void controlsOfTheDocumentReachPartsOnlyWhereRead() {
+        Loom loom = panels(Json::object(), {node("raise", "extrude", {1, 0}, {{"distance", {{"control", "height"}}}, {"inset", 0.05}})});
+        loom.controls.push_back(heightControl(0, 1));
+        Control idle = heightControl(0, 1);
+        idle.id = "idle";
+        loom.controls.push_back(idle);
+        Memo memo;
+        loom.values["height"] = 0.1;
+        built(loom, memo);
+        loom.values["idle"] = 0.7;
+        QVERIFY(built(loom, memo).nodes.at("panels").remembered);
+        loom.values["height"] = 0.2;
+        const RebuildResult changed = built(loom, memo);
+        QVERIFY(!changed.nodes.at("panels").remembered);
+        QVERIFY(changed.nodes.at("ball").remembered);
+    }
 };
 
 QTEST_APPLESS_MAIN(TestContainers)

@@ -215,10 +215,9 @@ void MainWindow::foldChosen() {
 }
 
 void MainWindow::unfoldChosen() {
-    const Node* node = document_.shown().node(weave_->chosen());
-    if (!node || node->op != kNest) return showMessage(tr("Choose a nest to unfold."));
+    if (const auto problem = unfoldProblem(document_.shown(), weave_->chosen())) return showMessage(QString::fromStdString(problem->text));
     std::vector<std::string> ids;
-    document_.applyShown(unfoldNest(document_.shown(), node->id, &ids));
+    document_.applyShown(unfoldNest(document_.shown(), weave_->chosen(), &ids));
     if (!ids.empty()) weave_->chooseAll(std::move(ids));
 }
 

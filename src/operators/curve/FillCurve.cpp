@@ -1,3 +1,4 @@
+#include "geometry/FlatRings.h"
 #include "geometry/Measures.h"
 #include "geometry/PlanarFill.h"
 #include "geometry/Rows.h"
@@ -6,6 +7,7 @@
 
 #include <fmt/format.h>
 
+#include <map>
 #include <numeric>
 
 namespace seedloom {
@@ -24,9 +26,29 @@ bool flat(const Geometry& in, Index c, Vec3 normal, double tolerance) {
     return std::all_of(curve.begin(), curve.end(), [&](Index p) { return std::abs(double(dot(in.positions()[p] - origin, normal))) <= tolerance; });
 }
 
+/// Sheets by their distance from the origin, so that one is found among many.
+class SheetFinder {
+public:
+    SheetFinder(std::vector<Sheet>& sheets, double tolerance) : sheets_(sheets), tolerance_(tolerance) {}
+    void add(Index curve, Vec3 normal, Vec3 origin) {
+        const auto cell = std::int64_t(std::floor(std::abs(double(dot(origin, normal))) / (8 * tolerance_)));
+        for (std::int64_t near = cell - 1; near <= cell + 1; ++near)
+            for (std::size_t i : byDistance_[near])
+                if (std::abs(dot(sheets_[i].normal, normal)) > 1 - 1e-5f && std::abs(double(dot(origin - sheets_[i].origin, sheets_[i].normal))) <= tolerance_) return sheets_[i].curves.push_back(curve);
+        byDistance_[cell].push_back(sheets_.size());
+        sheets_.push_back({normal, origin, {curve}});
+    }
+
+private:
+    std::vector<Sheet>& sheets_;
+    double tolerance_;
+    std::map<std::int64_t, std::vector<std::size_t>> byDistance_;
+};
+
 std::vector<Sheet> sheetsOf(const Geometry& in, std::vector<Index>& bent, std::size_t& open) {
     const double tolerance = boundsOf(in.positions()).diagonal() * 1e-5;
     std::vector<Sheet> out;
+    SheetFinder finder(out, tolerance);
     for (Index c = 0; c < in.curveCount(); ++c) {
         const auto curve = in.topology().curve(c);
         if (!in.topology().curveClosed(c) || curve.size() < 3) {
@@ -35,65 +57,27 @@ std::vector<Sheet> sheetsOf(const Geometry& in, std::vector<Index>& bent, std::s
         }
         const Vec3 normal = normalized(areaVector(curve, in.positions()), {});
         if (length(normal) < 0.5f) continue;
-        if (!flat(in, c, normal, tolerance)) {
-            bent.push_back(c);
-            continue;
-        }
-        const Vec3 origin = in.positions()[curve[0]];
-        const auto same = std::find_if(out.begin(), out.end(), [&](const Sheet& s) {
-            return std::abs(dot(s.normal, normal)) > 1 - 1e-5f && std::abs(double(dot(origin - s.origin, s.normal))) <= tolerance;
-        });
-        if (same == out.end()) out.push_back({normal, origin, {c}});
-        else same->curves.push_back(c);
+        if (flat(in, c, normal, tolerance)) finder.add(c, normal, in.positions()[curve[0]]);
+        else bent.push_back(c);
     }
     return out;
 }
 
-class InPlane {
-public:
-    InPlane(const Geometry& in, Vec3 normal) : in_(in), u_(anyPerpendicular(normal)), v_(cross(normal, u_)) {}
-    double area(Index c) const {
-        const auto curve = in_.topology().curve(c);
-        double sum = 0;
-        for (std::size_t i = 0; i < curve.size(); ++i) {
-            const Vec3 a = in_.positions()[curve[i]], b = in_.positions()[curve[(i + 1) % curve.size()]];
-            sum += x(a) * y(b) - x(b) * y(a);
-        }
-        return sum / 2;
-    }
-    bool holds(Index outer, Vec3 p) const {
-        const auto curve = in_.topology().curve(outer);
-        bool inside = false;
-        for (std::size_t i = 0, j = curve.size() - 1; i < curve.size(); j = i++) {
-            const Vec3 a = in_.positions()[curve[i]], b = in_.positions()[curve[j]];
-            if ((y(a) > y(p)) != (y(b) > y(p)) && x(p) < (x(b) - x(a)) * (y(p) - y(a)) / (y(b) - y(a)) + x(a)) inside = !inside;
-        }
-        return inside;
-    }
-
-private:
-    double x(Vec3 p) const { return double(dot(p, u_)); }
-    double y(Vec3 p) const { return double(dot(p, v_)); }
-    const Geometry& in_;
-    Vec3 u_, v_;
-};
-
 /// Rings of one sheet: outlines anticlockwise, those at odd depth the other way round. The first outermost curve says which side is the front.
-std::vector<std::vector<Index>> ringsOf(const Geometry& in, const Sheet& sheet, Vec3& normal) {
-    const InPlane plane(in, sheet.normal);
-    std::vector<int> depth;
-    for (Index c : sheet.curves)
-        depth.push_back(int(std::count_if(sheet.curves.begin(), sheet.curves.end(), [&](Index other) { return other != c && plane.holds(other, in.positions()[in.topology().curve(c)[0]]); })));
-    const std::size_t first = std::size_t(std::min_element(depth.begin(), depth.end()) - depth.begin());
-    const double sense = plane.area(sheet.curves[first]) >= 0 ? 1 : -1;
-    normal = sheet.normal * float(sense);
+std::vector<std::vector<Index>> ringsOf(const Geometry& in, const Sheet& sheet, Vec3& normal, const RunContext& run) {
     std::vector<std::vector<Index>> rings;
-    for (std::size_t i = 0; i < depth.size(); ++i) {
-        const auto curve = in.topology().curve(sheet.curves[i]);
-        std::vector<Index> ring(curve.begin(), curve.end());
-        if ((plane.area(sheet.curves[i]) * sense > 0) == (depth[i] % 2 == 1)) std::reverse(ring.begin(), ring.end());
-        rings.push_back(std::move(ring));
+    for (Index c : sheet.curves) rings.emplace_back(in.topology().curve(c).begin(), in.topology().curve(c).end());
+    const FlatRings plane(in.positions(), rings, sheet.normal);
+    std::vector<std::size_t> depth;
+    for (std::size_t r = 0; r < rings.size(); ++r) {
+        if (r % 1024 == 0) run.poll();
+        depth.push_back(plane.around(r).size());
     }
+    const std::size_t first = std::size_t(std::min_element(depth.begin(), depth.end()) - depth.begin());
+    const double sense = plane.area(first) >= 0 ? 1 : -1;
+    normal = sheet.normal * float(sense);
+    for (std::size_t r = 0; r < rings.size(); ++r)
+        if ((plane.area(r) * sense > 0) == (depth[r] % 2 == 1)) std::reverse(rings[r].begin(), rings[r].end());
     return rings;
 }
 
@@ -117,8 +101,8 @@ Geometry compute(OperatorCall& call) {
     for (const Sheet& sheet : sheets) {
         call.run().poll();
         Vec3 normal;
-        const auto rings = ringsOf(in, sheet, normal);
-        for (const auto& face : fillRings(in.positions(), rings, normal)) addFace(face, sheet.curves.front());
+        const auto rings = ringsOf(in, sheet, normal, call.run());
+        for (const FilledFace& face : fillRings(in.positions(), rings, normal)) addFace(face.points, sheet.curves[face.outline]);
     }
     for (Index c : bent) addFace({in.topology().curve(c).begin(), in.topology().curve(c).end()}, c);
     const bool keep = call.flag("keep_curves");
@@ -149,7 +133,7 @@ OperatorSpec fillCurveOperator() {
     spec.label = "Fill curve";
     spec.family = Family::curve;
     spec.sentence = "Fills closed curves with faces; curves inside others become holes.";
-    spec.help = "Curves in one plane are filled together, whichever way they run; the front looks to where the first outer curve runs counter-clockwise. An area without holes is one face. A curve that is not flat gives one face by itself.";
+    spec.help = "Curves in one plane are filled together, whichever way they run; the front looks to where the first outer curve runs counter-clockwise. An area without holes is one face. A curve that is not flat gives one face by itself. Faces get the attributes of the curve around them.";
     spec.takes = Takes::curves;
     spec.synonyms = {"cap", "area", "polygon", "face from curve", "plan", "letter"};
     spec.inputs = {{"in", "Curves"}};

@@ -13,10 +13,9 @@ constexpr double kLongestMitre = 8;
 
 /// The direction that a curve is seen from: of its own plane for closed ones and for those that stand upright in a plane, else the hint, so that a way
 /// over hills is moved sideways and stays at its height.
-Vec3 facing(const Geometry& in, Index c, Vec3 hint) {
+Vec3 facing(const Geometry& in, Index c, Vec3 hint, double size) {
     const auto curve = in.topology().curve(c);
     const Vec3 own = areaVector(curve, in.positions());
-    const double size = boundsOf(in.positions()).diagonal();
     if (double(length(own)) < 1e-9 * size * size) return hint;
     const Vec3 n = normalized(own, hint);
     if (in.topology().curveClosed(c)) return n;
@@ -71,11 +70,12 @@ Geometry compute(OperatorCall& call) {
         positions.push_back(in.positions()[p] + by);
     };
     std::size_t turned = 0;
+    const double size = boundsOf(in.positions()).diagonal();
     for (Index c = 0; c < in.curveCount(); ++c) {
         const auto curve = in.topology().curve(c);
         if (curve.size() < 2) continue;
         call.run().poll();
-        const Vec3 normal = facing(in, c, hint);
+        const Vec3 normal = facing(in, c, hint, size);
         const bool closed = in.topology().curveClosed(c) && curve.size() > 2;
         const Moved right = offsets(in, c, normal, distance, 1);
         turned += right.turned;

@@ -208,7 +208,7 @@ private:
         if (loops.empty()) return;
         std::vector<Vec3> places(points_.a.size());
         for (std::size_t p = 0; p < places.size(); ++p) places[p] = placeOf(p);
-        for (const std::vector<Index>& face : fillRings(places, loops, -plane_.normal)) {
+        for (const auto& [face, outline] : fillRings(places, loops, -plane_.normal)) {
             for (Index p : face) {
                 const Index like = capCorner_[p];
                 addCorner(p, cornerRows_.a[like], cornerRows_.b[like], cornerRows_.t[like]);
