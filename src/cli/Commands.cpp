@@ -82,8 +82,8 @@ public:
     std::string file;
 
     int build(const BuildOptions& options) {
-        if (!options.out.empty() && !isMeshEnding(options.out))
-            throw Ending{kWrongCall, fmt::format("'{}': the ending of the output is unknown. Known are: {}.", options.out, fmt::join(meshEndings(), ", "))};
+        if (!options.out.empty() && !isWritable(options.out))
+            throw Ending{kWrongCall, fmt::format("'{}': the ending of the output is unknown. Known are: {}.", options.out, fmt::join(writableEndings(), ", "))};
         if (options.threads < 0) throw Ending{kWrongCall, "--threads must be 0 (automatic) or more."};
         Json summary = buildLoom(options);
         const bool ok = summary["ok"].get<bool>();
@@ -142,8 +142,8 @@ public:
     }
 
     int convert(const std::string& target) {
-        if (!isMeshEnding(target))
-            throw Ending{kWrongCall, fmt::format("'{}': the ending is unknown. Known are: {}.", target, fmt::join(meshEndings(), ", "))};
+        if (!isWritable(target))
+            throw Ending{kWrongCall, fmt::format("'{}': the ending is unknown. Known are: {}.", target, fmt::join(writableEndings(), ", "))};
         Json summary = meshSummary();
         if (const auto error = writeMesh(built_, target)) throw Ending{kUnreadable, error->text};
         summary["output"] = target;
@@ -198,8 +198,8 @@ private:
     }
 
     Json meshSummary() {
-        if (!isMeshEnding(file)) throw Ending{std::filesystem::exists(file) ? kWrongCall : kUnreadable,
-                                              std::filesystem::exists(file) ? fmt::format("the ending is unknown. Known are: .loom, {}.", fmt::join(meshEndings(), ", ")) : "Can't open the file: it does not exist."};
+        if (!isReadable(file)) throw Ending{std::filesystem::exists(file) ? kWrongCall : kUnreadable,
+                                              std::filesystem::exists(file) ? fmt::format("the ending is unknown. Known are: .loom, {}.", fmt::join(readableEndings(), ", ")) : "Can't open the file: it does not exist."};
         const auto start = std::chrono::steady_clock::now();
         auto mesh = readMesh(file);
         if (!mesh) throw Ending{kUnreadable, mesh.error().text};
@@ -311,7 +311,7 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     };
     CLI::App* build = command("build", "Rebuild a loom and write the model");
     build->add_option("file", session.file, "A .loom file")->required();
-    build->add_option("-o,--out", options.out, "Where to write: .glb .obj .ply .stl");
+    build->add_option("-o,--out", options.out, "Where to write: .glb .gltf .obj .ply .stl");
     build->add_option("--set", options.set, "A control's value, as height=0.6; vectors as x,y,z")->take_all();
     build->add_option("--preset", options.preset, "Use the values of this preset");
     build->add_option("--frame", options.frame, "The frame to build; time is frame / 24 s");

@@ -14,13 +14,17 @@ namespace {
 
 struct Format {
     std::string ending;
-    Result<Geometry> (*read)(std::string_view);
-    std::string (*write)(const Geometry&);
+    Result<Geometry> (*read)(std::string_view bytes, const std::filesystem::path& folder);
+    std::string (*write)(const Geometry&);  ///< nullptr where it is only read
 };
 
+/// For formats that keep all in one file.
+template <Result<Geometry> (*read)(std::string_view)> Result<Geometry> alone(std::string_view bytes, const std::filesystem::path&) { return read(bytes); }
+
 const std::vector<Format>& formats() {
-    static const std::vector<Format> all{{".glb", glbFromBytes, glbToBytes}, {".obj", objFromBytes, objToBytes},
-                                         {".ply", plyFromBytes, plyToBytes}, {".stl", stlFromBytes, stlToBytes}};
+    static const std::vector<Format> all{{".glb", gltfFromBytes, glbToBytes},        {".gltf", gltfFromBytes, gltfToText},
+                                         {".obj", alone<objFromBytes>, objToBytes},  {".ply", alone<plyFromBytes>, plyToBytes},
+                                         {".stl", alone<stlFromBytes>, stlToBytes},  {".3mf", alone<threeMfFromBytes>, nullptr}};
     return all;
 }
 
@@ -32,39 +36,51 @@ const Format* formatOf(const std::filesystem::path& path) {
     return nullptr;
 }
 
-Error unknownEnding(const std::filesystem::path& path) {
-    return {"mesh.ending", fmt::format("'{}' has no known mesh ending. Known are: {}.", path.string(), fmt::join(meshEndings(), ", "))};
+std::vector<std::string> endings(bool writable) {
+    std::vector<std::string> out;
+    for (const Format& format : formats())
+        if (!writable || format.write) out.push_back(format.ending);
+    return out;
+}
+
+Error unknownEnding(const std::filesystem::path& path, const char* what, const std::vector<std::string>& known) {
+    return {"mesh.ending", fmt::format("'{}' has no ending of a mesh that can be {}. Those are: {}.", path.string(), what, fmt::join(known, ", "))};
 }
 
 }  // namespace
 
-const std::vector<std::string>& meshEndings() {
-    static const std::vector<std::string> endings = [] {
-        std::vector<std::string> out;
-        for (const Format& format : formats()) out.push_back(format.ending);
-        return out;
-    }();
-    return endings;
+const std::vector<std::string>& readableEndings() {
+    static const std::vector<std::string> all = endings(false);
+    return all;
 }
 
-bool isMeshEnding(const std::filesystem::path& path) { return formatOf(path) != nullptr; }
+const std::vector<std::string>& writableEndings() {
+    static const std::vector<std::string> all = endings(true);
+    return all;
+}
+
+bool isReadable(const std::filesystem::path& path) { return formatOf(path) != nullptr; }
+
+bool isWritable(const std::filesystem::path& path) {
+    const Format* format = formatOf(path);
+    return format && format->write;
+}
 
 Result<Geometry> readMesh(const std::filesystem::path& path) {
     const Format* format = formatOf(path);
-    if (!format) return unknownEnding(path);
+    if (!format) return unknownEnding(path, "read", readableEndings());
     const auto bytes = readFile(path);
     if (!bytes) return bytes.error();
     try {
-        return format->read(*bytes);
+        return format->read(*bytes, path.parent_path().empty() ? "." : path.parent_path());
     } catch (const std::bad_alloc&) {
         return Error{"mesh.format", fmt::format("'{}' is too large for this machine's memory.", path.string())};
     }
 }
 
 std::optional<Error> writeMesh(const Geometry& geometry, const std::filesystem::path& path) {
-    const Format* format = formatOf(path);
-    if (!format) return unknownEnding(path);
-    return writeFileAtomically(path, format->write(bakeCopies(geometry)));
+    if (!isWritable(path)) return unknownEnding(path, "written", writableEndings());
+    return writeFileAtomically(path, formatOf(path)->write(bakeCopies(geometry)));
 }
 
 }  // namespace seedloom

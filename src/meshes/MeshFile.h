@@ -1,5 +1,6 @@
 #pragma once
-// Mesh files by their ending: .obj .stl .ply .glb. Positions in metres, +Y up, as they stand in the file.
+// Mesh files by their ending: .glb .gltf .obj .ply .stl, and .3mf for reading. Positions are taken to be metres, +Y up, as they stand in the
+// file; only 3MF names its unit and means +Z up, and is turned.
 #include "geometry/Geometry.h"
 #include "geometry/Result.h"
 
@@ -8,12 +9,14 @@
 
 namespace seedloom {
 
-/// Endings that can be read and written, with the dot.
-const std::vector<std::string>& meshEndings();
-bool isMeshEnding(const std::filesystem::path& path);
+/// Endings that can be read, and those of them that can be written, with the dot.
+const std::vector<std::string>& readableEndings();
+const std::vector<std::string>& writableEndings();
+bool isReadable(const std::filesystem::path& path);
+bool isWritable(const std::filesystem::path& path);
 
 /// Errors: `file.read`, `mesh.format` (with line or byte where that helps), `mesh.ending`. Formats that store a point once per face
-/// (.stl, .glb) are joined where positions are the same to the bit.
+/// (.stl, .glb, .gltf) are joined where positions are the same to the bit.
 Result<Geometry> readMesh(const std::filesystem::path& path);
 /// The same geometry gives the same bytes. Copies are baked. Atomic: a failure leaves an older file as it was.
 std::optional<Error> writeMesh(const Geometry& geometry, const std::filesystem::path& path);
@@ -22,10 +25,13 @@ std::optional<Error> writeMesh(const Geometry& geometry, const std::filesystem::
 Result<Geometry> objFromBytes(std::string_view bytes);
 Result<Geometry> stlFromBytes(std::string_view bytes);
 Result<Geometry> plyFromBytes(std::string_view bytes);
-Result<Geometry> glbFromBytes(std::string_view bytes);
+/// Binary or JSON; files with data are looked for in `folder`, and nowhere else.
+Result<Geometry> gltfFromBytes(std::string_view bytes, const std::filesystem::path& folder = {});
+Result<Geometry> threeMfFromBytes(std::string_view bytes);
 std::string objToBytes(const Geometry& geometry);
 std::string stlToBytes(const Geometry& geometry);
 std::string plyToBytes(const Geometry& geometry);
 std::string glbToBytes(const Geometry& geometry);
+std::string gltfToText(const Geometry& geometry);
 
 }  // namespace seedloom

@@ -42,6 +42,7 @@ Result<Geometry> fromText(std::string_view text) {
         }
         corners.push_back({v[0], v[1], v[2]});
     }
+    if (corners.empty() && text.find("endsolid") == std::string_view::npos) return Error{"mesh.format", "The file begins as an STL text, but breaks off before its first triangle. Export it again."};
     if (corners.size() % 3 != 0) return Error{"mesh.format", "The last triangle of the STL file is not complete."};
     return weldedTriangles(std::move(corners));
 }

@@ -258,7 +258,7 @@ void SettingRow::buildFile() {
     choose->setText(tr("Choose …"));
     connect(choose, &QToolButton::clicked, this, [this] {
         QStringList endings;
-        for (const std::string& ending : meshEndings()) endings << QStringLiteral("*") + QString::fromStdString(ending);
+        for (const std::string& ending : readableEndings()) endings << QStringLiteral("*") + QString::fromStdString(ending);
         const QString folder = QString::fromStdString(document_.file().parent_path().string());
         const QString file = QFileDialog::getOpenFileName(this, tr("Choose a mesh"), folder, tr("Meshes (%1)").arg(endings.join(QLatin1Char(' '))));
         if (file.isEmpty()) return;

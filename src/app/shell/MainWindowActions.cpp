@@ -61,7 +61,7 @@ void MainWindow::makeFileActions() {
     addAction(file, "save", tr("&Save"), QKeySequence::Save, [this] { save(); });
     addAction(file, "save_as", tr("Save &as …"), QKeySequence(QStringLiteral("Ctrl+Shift+S")), [this] { saveAs(); });
     addAction(file, "rename_loom", tr("Re&name …"), {}, [this] { renameAsked(); });
-    addAction(file, "export", tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] { exportAsked(); })->setToolTip(tr("Write the output's model as .glb, .obj, .ply or .stl (Ctrl+E)"));
+    addAction(file, "export", tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] { exportAsked(); })->setToolTip(tr("Write the output's model as .glb, .gltf, .obj, .ply or .stl (Ctrl+E)"));
     file->addSeparator();
     addAction(file, "statistics", tr("S&tatistics"), {}, [this] { showStatistics(); });
     addAction(file, "settings", tr("Sett&ings …"), QKeySequence(QStringLiteral("Ctrl+,")), [this] { openSettings(); });

@@ -152,7 +152,7 @@ void MainWindow::openRecent() {
 
 void MainWindow::exportAsked() {
     QString file = QFileDialog::getSaveFileName(this, tr("Export the model"), document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".glb"),
-                                                tr("glTF binary (*.glb);;OBJ (*.obj);;PLY (*.ply);;STL (*.stl)"));
+                                                tr("glTF binary (*.glb);;glTF text (*.gltf);;OBJ (*.obj);;PLY (*.ply);;STL (*.stl)"));
     if (file.isEmpty()) return;
     if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".glb");
     exportTo(file);

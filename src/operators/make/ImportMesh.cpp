@@ -36,6 +36,7 @@ Geometry wound(OperatorCall& call, Geometry g, const std::string& winding) {
 
 /// What there is, for people: counts, size, holes.
 void tellFound(OperatorCall& call, const Geometry& g) {
+    if (g.empty()) return call.tell(NoticeLevel::warning, "import.empty", "The file was read, but holds no faces, curves or points. Check that its mesh was chosen when it was exported.", "file");
     const Vec3 size = boundsOf(g).size();
     std::string text = fmt::format("{} points, {} faces, {:.3g} × {:.3g} × {:.3g} m", g.pointCount(), g.faceCount(), size.x, size.y, size.z);
     if (g.curveCount() > 0) text += fmt::format(", {} curves", g.curveCount());
@@ -77,8 +78,8 @@ OperatorSpec importMeshOperator() {
     spec.label = "Import mesh";
     spec.family = Family::make;
     spec.sentence = "Reads a mesh file, and says how large it is and what is wrong with it.";
-    spec.help = "Formats: .obj .ply .stl .glb. The file is read again when it changes. Up, scale, welding and winding are settings, so nothing of the file is lost and all can be changed later. Paths are taken from the folder of the loom.";
-    spec.synonyms = {"load", "file", "scan", "open", "read", "obj", "stl", "ply", "gltf"};
+    spec.help = "Formats: .glb .gltf .obj .ply .stl .3mf. A 3MF file names its unit and up axis, and comes in right; all others are taken as metres, +Y up. The file is read again when it changes. Up, scale, welding and winding are settings, so nothing of the file is lost and all can be changed later. Paths are taken from the folder of the loom.";
+    spec.synonyms = {"load", "file", "scan", "open", "read", "obj", "stl", "ply", "gltf", "3mf"};
     spec.settings = {
         fileSetting("file", "File").helped("The mesh file."),
         choiceSetting("up", "Up", {"y", "z", "x", "-y"}, "y").helped("Which axis of the file points up."),

@@ -1,11 +1,16 @@
-// glTF 2.0 in its binary form. Everything in the default scene is read, placed by its nodes; equal positions are joined.
+// glTF 2.0, binary or as JSON with its data in the text or in files beside. Everything in the default scene is read, placed by its nodes; equal
+// positions are joined.
 #include "fields/Source.h"
+#include "meshes/Base64.h"
+#include "meshes/FileIo.h"
 #include "meshes/MeshBuilder.h"
 #include "meshes/MeshFile.h"
 #include "geometry/Rows.h"
 #include "geometry/Weld.h"
 
+#include <algorithm>
 #include <cstring>
+#include <deque>
 #include <map>
 
 namespace seedloom {
@@ -32,13 +37,14 @@ struct Values {
     std::vector<float> data;
 };
 
-class GlbReader {
+class GltfReader {
 public:
-    explicit GlbReader(std::string_view bytes) : bytes_(bytes), budget_(bytes.size() * 8 + 65536) {}
+    GltfReader(std::string_view bytes, std::filesystem::path folder) : bytes_(bytes), folder_(std::move(folder)) {}
 
     Result<Geometry> run() {
         try {
-            readChunks();
+            bytes_.substr(0, 4) == "glTF" ? readChunks() : parse(bytes_);
+            readBuffers();
             readScene();
             if (parts_.empty()) return Geometry();
             return weld(combine(parts_), 0).geometry;
@@ -51,7 +57,7 @@ public:
 
 private:
     void readChunks() {
-        if (bytes_.size() < 20 || word(bytes_, 0) != 0x46546C67) throw Wrong{"it is no binary glTF file"};
+        if (bytes_.size() < 20) throw Wrong{"it breaks off in its head"};
         if (word(bytes_, 4) != 2) throw Wrong{"only version 2 is known"};
         std::size_t at = 12;
         std::string_view json;
@@ -62,6 +68,10 @@ private:
             if (type == 0x004E4942) binary_ = bytes_.substr(at + 8, size);
             at += 8 + size;
         }
+        parse(json);
+    }
+
+    void parse(std::string_view json) {
         bool tooDeep = false;
         root_ = Json::parse(json, [&](int depth, Json::parse_event_t, Json&) { return !(tooDeep |= depth > 64); });
         if (tooDeep || !root_.is_object()) throw Wrong{"its JSON is damaged"};
@@ -77,6 +87,37 @@ private:
         const auto it = root_.find(list);
         if (it == root_.end() || !it->is_array() || i >= it->size() || !(*it)[i].is_object()) throw Wrong{fmt::format("{}[{}] does not exist", list, i)};
         return (*it)[i];
+    }
+
+    /// The data of each buffer: the binary chunk, a data URI, or a file beside. No path leads out of the folder.
+    void readBuffers() {
+        std::size_t held = bytes_.size();
+        const Json list = root_.value("buffers", Json::array());
+        for (std::size_t i = 0; i < list.size(); ++i) {
+            const std::string uri = item("buffers", i).value("uri", std::string());
+            if (uri.empty()) {
+                buffers_.emplace_back(i == 0 ? binary_ : std::string_view());
+                continue;
+            }
+            owned_.push_back(uri.rfind("data:", 0) == 0 ? fromDataUri(uri) : fromFileBeside(uri));
+            held += owned_.back().size();
+            buffers_.emplace_back(owned_.back());
+        }
+        budget_ = held * 8 + 65536;
+    }
+    static std::string fromDataUri(const std::string& uri) {
+        const std::size_t at = uri.find(";base64,");
+        const auto decoded = at == std::string::npos ? std::nullopt : base64Decoded(std::string_view(uri).substr(at + 8));
+        if (!decoded) throw Wrong{"the data in its text is no base64"};
+        return *decoded;
+    }
+    std::string fromFileBeside(const std::string& uri) const {
+        const std::filesystem::path name = percentDecoded(uri);
+        const bool outside = name.is_absolute() || name.has_root_name() || std::find(name.begin(), name.end(), "..") != name.end() || uri.find("://") != std::string::npos;
+        if (folder_.empty() || outside) throw Wrong{fmt::format("it keeps its data in '{}', which is not in its folder", uri)};
+        const auto bytes = readFile(folder_ / name);
+        if (!bytes) throw Wrong{fmt::format("the file '{}' with its data can't be read; it must lie in the same folder", uri)};
+        return *bytes;
     }
 
     void readScene() {
@@ -119,6 +160,12 @@ private:
         return out;
     }
 
+    std::string_view bufferOf(const Json& view) const {
+        const std::size_t b = number(view, "buffer", 0);
+        if (b >= buffers_.size()) throw Wrong{fmt::format("buffer {} does not exist", b)};
+        return buffers_[b];
+    }
+
     Values accessor(std::size_t i) const {
         const Json& a = item("accessors", i);
         if (a.contains("sparse")) throw Wrong{"sparse accessors are not supported"};
@@ -129,11 +176,11 @@ private:
         if (shape == components.end() || !sizes.count(type)) throw Wrong{fmt::format("accessor {} has an unknown type", i)};
         if (!a.contains("bufferView")) throw Wrong{fmt::format("accessor {} has no data", i)};
         const Json& view = item("bufferViews", number(a, "bufferView", 0));
-        if (number(view, "buffer", 0) != 0 || item("buffers", 0).contains("uri")) throw Wrong{"it keeps its data in another file"};
+        const std::string_view data = bufferOf(view);
         Values out{shape->second, number(a, "count", 0), {}};
         const std::size_t size = sizes.at(type), element = size * std::size_t(out.components), stride = number(view, "byteStride", element);
         const std::size_t viewStart = number(view, "byteOffset", 0), offset = number(a, "byteOffset", 0), viewSize = number(view, "byteLength", 0);
-        const bool fits = viewStart <= binary_.size() && viewSize <= binary_.size() - viewStart && stride >= element && stride <= 4096 && offset <= viewSize &&
+        const bool fits = viewStart <= data.size() && viewSize <= data.size() - viewStart && stride >= element && stride <= 4096 && offset <= viewSize &&
                           (out.count == 0 || (out.count - 1 <= (viewSize - offset) / stride && (out.count - 1) * stride + element <= viewSize - offset));
         if (!fits) throw Wrong{fmt::format("accessor {} reaches beyond its buffer", i)};
         const bool normalised = a.value("normalized", false);
@@ -144,7 +191,7 @@ private:
         out.data.reserve(out.count * std::size_t(out.components));
         for (std::size_t row = 0; row < out.count; ++row)
             for (int c = 0; c < out.components; ++c)
-                out.data.push_back(component(binary_.data() + viewStart + offset + row * stride + size * std::size_t(c), type, normalised));
+                out.data.push_back(component(data.data() + viewStart + offset + row * stride + size * std::size_t(c), type, normalised));
         return out;
     }
 
@@ -171,7 +218,7 @@ private:
         if (number(a, "componentType", 0) == 5125) {
             const Values checked = accessor(i);
             const Json& view = item("bufferViews", number(a, "bufferView", 0));
-            const char* at = binary_.data() + number(view, "byteOffset", 0) + number(a, "byteOffset", 0);
+            const char* at = bufferOf(view).data() + number(view, "byteOffset", 0) + number(a, "byteOffset", 0);
             out.resize(checked.count);
             const std::size_t stride = number(view, "byteStride", 4);
             for (std::size_t k = 0; k < out.size(); ++k) std::memcpy(&out[k], at + k * stride, 4);
@@ -263,14 +310,17 @@ private:
     }
 
     std::string_view bytes_, binary_;
+    std::filesystem::path folder_;
+    std::deque<std::string> owned_;        ///< data that is not in `bytes_`; a deque, so that views stay good
+    std::vector<std::string_view> buffers_;
     Json root_;
-    mutable std::size_t budget_;
+    mutable std::size_t budget_ = 0;
     std::size_t visited_ = 0;
     std::vector<Geometry> parts_;
 };
 
 }  // namespace
 
-Result<Geometry> glbFromBytes(std::string_view bytes) { return GlbReader(bytes).run(); }
+Result<Geometry> gltfFromBytes(std::string_view bytes, const std::filesystem::path& folder) { return GltfReader(bytes, folder).run(); }
 
 }  // namespace seedloom

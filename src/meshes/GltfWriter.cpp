@@ -1,5 +1,6 @@
-// glTF 2.0 in its binary form (Khronos glTF 2.0 specification, chapter 4, "GLB File Format").
+// glTF 2.0 (Khronos glTF 2.0 specification; chapter 4, "GLB File Format", for the binary form). As text, the data is in the JSON, so that it stays one file.
 #include "fields/Source.h"
+#include "meshes/Base64.h"
 #include "meshes/MeshFile.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
@@ -20,15 +21,19 @@ struct VertexColumn {
     std::vector<float> values;
 };
 
-class GlbWriter {
+class GltfWriter {
 public:
-    explicit GlbWriter(const Geometry& in) : in_(in) {}
+    explicit GltfWriter(const Geometry& in) : in_(in) {}
 
-    std::string run() {
-        if (in_.faceCount() > 0) addFaces();
-        for (std::size_t c = 0; c < in_.curveCount(); ++c) addCurve(c);
-        if (in_.faceCount() == 0 && in_.curveCount() == 0 && in_.pointCount() > 0) addPoints();
+    std::string binary() {
+        addAll();
         return pack();
+    }
+    std::string text() {
+        addAll();
+        Json root = described();
+        if (!binary_.empty()) root["buffers"][0]["uri"] = "data:application/octet-stream;base64," + base64Encoded(binary_);
+        return root.dump(1) + "\n";
     }
 
 private:
@@ -37,6 +42,12 @@ private:
         Element element;
         const Column* column;
     };
+
+    void addAll() {
+        if (in_.faceCount() > 0) addFaces();
+        for (std::size_t c = 0; c < in_.curveCount(); ++c) addCurve(c);
+        if (in_.faceCount() == 0 && in_.curveCount() == 0 && in_.pointCount() > 0) addPoints();
+    }
 
     static std::string gltfName(const std::string& name, const Column& column) {
         if (name == "normal" && column.type() == ColumnType::vec3) return "NORMAL";
@@ -185,7 +196,7 @@ private:
         primitives_.push_back(std::move(primitive));
     }
 
-    std::string pack() {
+    Json described() const {
         Json root{{"asset", {{"version", "2.0"}, {"generator", "Seed Loom"}}}, {"scene", 0}};
         if (primitives_.empty()) {
             root["scenes"] = Json::array({Json::object()});
@@ -197,7 +208,11 @@ private:
             root["bufferViews"] = views_;
             root["accessors"] = accessors_;
         }
-        std::string json = root.dump();
+        return root;
+    }
+
+    std::string pack() const {
+        std::string json = described().dump();
         while (json.size() % 4) json += ' ';
         std::string out;
         const auto put = [&](std::uint32_t v) { out.append(reinterpret_cast<const char*>(&v), 4); };
@@ -220,6 +235,8 @@ private:
 
 }  // namespace
 
-std::string glbToBytes(const Geometry& geometry) { return GlbWriter(geometry).run(); }
+std::string glbToBytes(const Geometry& geometry) { return GltfWriter(geometry).binary(); }
+
+std::string gltfToText(const Geometry& geometry) { return GltfWriter(geometry).text(); }
 
 }  // namespace seedloom
