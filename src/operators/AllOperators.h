@@ -40,6 +40,7 @@ OperatorSpec remeshOperator();
 OperatorSpec voxelRemeshOperator();
 OperatorSpec snapToSurfaceOperator();
 OperatorSpec uvProjectOperator();
+OperatorSpec uvUnwrapOperator();
 OperatorSpec thickenOperator();
 OperatorSpec subdivideOperator();
 OperatorSpec weldOperator();

@@ -62,7 +62,7 @@ Json settingsFor(const std::string& op) {
         {"cage", {{"offsets", {{0, 0, 0}, {0, 0, 0}, {0.3, 0.3, 0}, {0, 0.6, 0}, {0, 0, 0}, {0, 0, 0}, {0, -0.2, 0.2}, {0, 0.2, 0}}}}}, {"morph_to_sphere", {{"amount", 0.75}}},
         {"snap_to_surface", {{"form", "along direction"}}}, {"separate", {{"by", "each face"}}}, {"delete", {{"where", {{"formula", "position.x > 0.1 && position.y > 0.5"}}}}}, {"feature_curves", {{"angle", 20}}},
         {"text", {{"text", "Gull"}}}, {"drawn_curve", {{"strokes", {{{-0.6, 0, 0}, {-0.3, 0, -0.3}, {0, 0, 0.1}, {0.3, 0, -0.2}, {0.6, 0, 0.2}}}}}}, {"spiral", {{"turns", 4}}}, {"tag", {{"where", {{"formula", "position.y > 0.5"}}}}},
-        {"colour", {{"attribute", "height"}}}, {"flip", Json::object()}, {"smooth", {{"iterations", 8}, {"amount", 0.8}}}, {"fit", {{"size", {1.2, 0.5, 0.8}}}}, {"repeat", {{"times", 4}}}, {"profile_scale", {{"ramp", {{"knots", {{0, 1.2, "smooth"}, {0.5, 0.5, "smooth"}, {1, 1}}}}}}}};
+        {"colour", {{"attribute", "height"}}}, {"uv_unwrap", {{"number_charts", true}, {"most_stretch", 1.08}}}, {"flip", Json::object()}, {"smooth", {{"iterations", 8}, {"amount", 0.8}}}, {"fit", {{"size", {1.2, 0.5, 0.8}}}}, {"repeat", {{"times", 4}}}, {"profile_scale", {{"ramp", {{"knots", {{0, 1.2, "smooth"}, {0.5, 0.5, "smooth"}, {1, 1}}}}}}}};
     const auto it = settings.find(op);
     return it == settings.end() ? Json::object() : it->second;
 }
@@ -79,6 +79,7 @@ std::string firstInput(SampleLoom& loom, const std::string& op, const OperatorSp
     if (op == "extrude" || op == "each_piece" || op == "edge_rods") return loom.add("box", {{"cells", {2, 2, 2}}});
     if (op == "bevel" || op == "subdivide" || op == "boolean" || op == "plane_cut" || op == "repeat") return loom.add("box");
     if (op == "snap_to_surface" || op == "drape_by_uv") return loom.add("transform", {{"move", {0, 1.2, 0}}}, loom.add("grid", {{"size", {1.4, 1.4}}, {"cells", {24, 24}}}));
+    if (op == "uv_unwrap") return loom.add("torus");
     if (op == "colour") return loom.add("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, loom.add("sphere", {{"radius", 0.6}}));
     return loom.add("box", {{"cells", {3, 3, 3}}});
 }
@@ -100,6 +101,7 @@ Geometry operatorSample(const std::string& op) {
     }
     if (spec->input("source")) loom.link(loom.add("sphere"), shown, "source");
     if (spec->input("from") && spec->inputs.size() > 1) loom.link(loom.add("point_list"), shown, "from");
+    if (op == "uv_unwrap") return loom.result(loom.add("colour", {{"attribute", "chart"}}, shown));
     return loom.result(shown);
 }
 
