@@ -101,7 +101,7 @@ std::string loomSchema() {
     }
     const Json cell{{"type", "array"}, {"items", {{"type", "integer"}}}, {"minItems", 2}, {"maxItems", 2}};
     const Json node{{"type", "object"}, {"required", {"id", "op"}},
-                    {"properties", {{"id", text}, {"op", text}, {"label", text}, {"cell", cell}, {"skip", {{"type", "boolean"}}}, {"tint", {{"type", "integer"}, {"minimum", 0}, {"maximum", kTints}}}, {"settings", {{"type", "object"}}}, {"graph", refTo("graph")}}},
+                    {"properties", {{"id", text}, {"op", text}, {"label", text}, {"cell", cell}, {"skip", {{"type", "boolean"}}}, {"tint", {{"type", "integer"}, {"minimum", 0}, {"maximum", kTints}}}, {"settings", {{"type", "object"}}}, {"graph", refTo("graph")}, {"asset", {{"type", "object"}, {"properties", {{"file", text}, {"name", text}, {"version", text}}}}}}},
                     {"allOf", std::move(nodeKinds)}};
     const Json control{{"type", "object"}, {"required", {"id"}},
                        {"properties", {{"id", text}, {"label", text}, {"section", text}, {"type", {{"enum", {"number", "integer", "boolean", "choice", "text", "vec2", "vec3"}}}},

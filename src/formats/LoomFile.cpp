@@ -1,6 +1,7 @@
 #include "formats/LoomFile.h"
 
 #include "meshes/FileIo.h"
+#include "formats/AssetShelf.h"
 #include "formats/LoomItems.h"
 #include "formats/LoomMigration.h"
 
@@ -67,7 +68,9 @@ Result<Loom> loomFromText(std::string_view text) {
 Result<Loom> readLoom(const std::filesystem::path& path) {
     const auto bytes = readFile(path, kLargest);
     if (!bytes) return bytes.error();
-    return loomFromText(*bytes);
+    auto loom = loomFromText(*bytes);
+    if (!loom) return loom;
+    return AssetShelf().filled(std::move(*loom), std::filesystem::absolute(path).parent_path());
 }
 
 std::optional<Error> writeLoom(const Loom& loom, const std::filesystem::path& path) { return writeFileAtomically(path, loomToText(loom), true); }

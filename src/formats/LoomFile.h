@@ -15,6 +15,7 @@ Result<Loom> loomFromText(std::string_view text);
 /// The same document always gives the same text; one setting a line.
 std::string loomToText(const Loom& loom);
 
+/// With the graphs of its assets; one that can't be read is no error here, but shown at its node.
 Result<Loom> readLoom(const std::filesystem::path& path);
 /// Atomic; keeps the last good copy as "NAME~".
 std::optional<Error> writeLoom(const Loom& loom, const std::filesystem::path& path);

@@ -1,5 +1,7 @@
 #include "formats/LoomItems.h"
 
+#include "operators/flow/Containers.h"
+
 #include <fmt/format.h>
 
 #include <set>
@@ -95,6 +97,8 @@ template <> Node read<Node>(const Json& from, const std::string& where) {
     if (const auto tint = numberOr(from, "tint", where)) n.tint = static_cast<int>(std::clamp(*tint, 0.0, double(kTints)));
     if (from.contains("graph")) n.graph = InnerGraph(read<Loom>(from["graph"], where + ".graph"));
     n.extra = others(from, {"id", "op", "label", "cell", "settings", "skip", "tint", "graph"});
+    // The file of an asset is a setting like any other; its name and version in the file are for readers, and for telling what has changed since.
+    if (n.op == kAsset && n.extra.contains("asset")) needObject(n.extra["asset"], where + ".asset"), n.settings[kAsset] = textOr(n.extra["asset"], "file", where + ".asset");
     return n;
 }
 
@@ -210,6 +214,20 @@ Json toJson(const Note& n) {
     return out;
 }
 
+/// An asset's graph stays in its own file.
+static void addAsset(Json& out, const Node& n) {
+    const auto file = n.settings.find(kAsset);
+    if (file == n.settings.end() || !file->is_string()) return;
+    Json asset = n.extra.value(kAsset, Json::object());
+    if (n.graph) {
+        asset["name"] = n.graph->name;
+        if (n.graph->extra.contains("version")) asset["version"] = n.graph->extra["version"];
+    }
+    asset["file"] = *file;
+    out["settings"].erase(kAsset);
+    out[kAsset] = std::move(asset);
+}
+
 Json toJson(const Node& n) {
     Json out{{"id", n.id}, {"op", n.op}};
     if (!n.label.empty()) out["label"] = n.label;
@@ -218,7 +236,8 @@ Json toJson(const Node& n) {
     if (n.tint > 0) out["tint"] = n.tint;
     addOthers(out, n.extra);
     out["settings"] = n.settings;
-    if (n.graph) out["graph"] = toJson(*n.graph);
+    if (n.op == kAsset) addAsset(out, n);
+    else if (n.graph) out["graph"] = toJson(*n.graph);
     return out;
 }
 

@@ -5,6 +5,7 @@
 #include "graph/Controls.h"
 #include "graph/Rebuild.h"
 #include "graph/NodeSpec.h"
+#include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -61,10 +62,13 @@ private:
             checkSetting(node, *setting, value);
         }
         if (!node.graph) {
-            if (isContainer(node.op)) add(node.id, "container.empty", fmt::format("{} has no graph inside. Write its steps under 'graph'.", spec->label));
+            if (!node.graph.problem().empty()) add(node.id, "asset.unreadable", node.graph.problem());
+            else if (node.op == kAsset) add(node.id, "input.missing", "no loom is chosen for the asset. Write its path under 'asset', as 'file'.");
+            else if (isContainer(node.op)) add(node.id, "container.empty", fmt::format("{} has no graph inside. Write its steps under 'graph'.", spec->label));
             return;
         }
-        if (!isContainer(node.op)) return;
+        // An asset's steps are validated with its own file.
+        if (!isContainer(node.op) || node.op == kAsset) return;
         if (!node.graph->node(node.graph->output)) add(node.id, "container.output", fmt::format("{} has no output inside.", spec->label));
         for (LoomProblem& problem : Validator(*node.graph, path_ + node.id + "/", controls_).run()) problems_.push_back(std::move(problem));
     }
@@ -95,7 +99,8 @@ private:
             if (!loom_.node(end)) add(end == link.from ? link.to : link.from, "link.nowhere", fmt::format("a link from '{}' to '{}' names '{}', which does not exist.", link.from, link.to, end));
         const Node* to = loom_.node(link.to);
         const auto spec = to ? specOf(*to) : nullptr;
-        if (spec && (link.in.empty() ? spec->inputs.empty() : !spec->input(link.in)))
+        const bool unread = to && to->op == kAsset && !to->graph;
+        if (spec && !unread && (link.in.empty() ? spec->inputs.empty() : !spec->input(link.in)))
             add(link.to, "link.port", fmt::format("{} has no input '{}'.", spec->label, link.in.empty() ? "in" : link.in));
         const Node* from = loom_.node(link.from);
         const auto giver = from ? specOf(*from) : nullptr;

@@ -46,19 +46,20 @@ std::string graphText(const Loom& inner);
 
 std::string nodeText(const Node& n) {
     Json head = items::toJson(n);
+    const Json settings = head["settings"];
+    const bool ownGraph = head.erase("graph") > 0;
     head.erase("settings");
-    head.erase("graph");
     std::string out = inlineText(head);
     out.pop_back();
     out += ", \"settings\": {";
     bool first = true;
-    for (const auto& [key, value] : n.settings.items()) {
+    for (const auto& [key, value] : settings.items()) {
         out += first ? "\n" : ",\n";
         first = false;
         out += "      " + inlineText(Json(key)) + ": " + inlineText(value);
     }
     out += first ? "}" : "\n    }";
-    if (n.graph) out += ",\n      \"graph\": " + movedIn(graphText(*n.graph));
+    if (ownGraph) out += ",\n      \"graph\": " + movedIn(graphText(*n.graph));
     return out + "}";
 }
 

@@ -1,11 +1,14 @@
 #include "graph/Container.h"
 
 #include "geometry/Measures.h"
+#include "graph/Controls.h"
 #include "graph/NodeSpec.h"
 #include "operators/flow/Containers.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
+
+#include <filesystem>
 
 namespace seedloom {
 
@@ -29,7 +32,9 @@ public:
           steps_(stepsOf(inner_, {}, outer.memo->plans(), outer.path + node_.id + "/")), order_(runningOrder(steps_)), controls_(*outer.controls) {
         for (std::size_t i = 0; i < steps_.size(); ++i)
             if (steps_[i].node->id == inner_.output) result_ = i;
+        if (asset_) controls_.clear();
         readOwnSettings();
+        if (asset_) completeControls();
     }
 
     NodeOutcome run() {
@@ -79,7 +84,8 @@ private:
     void readOwnSettings() {
         for (const Control& control : inner_.controls) {
             const auto source = input_.settings.find(control.id);
-            if (source == input_.settings.end()) continue;
+            // What is not written is the asset's own affair: its default may be a formula over its other controls.
+            if (source == input_.settings.end() || (asset_ && !node_.settings.contains(control.id))) continue;
             try {
                 if (const auto* plain = std::get_if<FixedSource>(&source->second)) {
                     controls_[control.id] = plain->value;
@@ -97,19 +103,50 @@ private:
         }
     }
 
-    RunSurroundings runInside() const {
+    /// The asset's controls as if its loom were built by itself with the values that this node gives.
+    void completeControls() {
+        ControlChoice choice;
+        for (const auto& [id, value] : controls_) {
+            const Control& control = *inner_.control(id);
+            // Numbers come out of formulas as such, whatever they stand for.
+            Json given = value;
+            if (control.type == "integer" && value.is_number_float() && value.get<double>() == std::round(value.get<double>())) given = std::int64_t(value.get<double>());
+            if (control.type == "boolean" && value.is_number()) given = value.get<double>() != 0;
+            const auto checked = checkedControlValue(control, given);
+            if (checked) choice.given[id] = *checked;
+            else ownProblems_.push_back({NoticeLevel::error, checked.error().code, checked.error().text, id, {}});
+        }
+        auto values = controlValues(inner_, choice);
+        if (values) controls_ = std::move(*values);
+        else ownProblems_.push_back({NoticeLevel::error, values.error().code, values.error().text, {}, {}});
+    }
+
+    /// An asset sees nothing of what is around it but what is plugged in.
+    RunSurroundings runAsset() const {
         RunSurroundings run;
-        run.controls = &controls_;
+        const std::filesystem::path file = node_.settings.value(kAsset, std::string());
+        run.folder = (file.is_relative() ? std::filesystem::path(outer_.folder) / file : file).parent_path().string();
+        for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
+            if (p < input_.ports.size() && !input_.ports[p].empty()) run.plugged[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
+        return run;
+    }
+    RunSurroundings runContained() const {
+        RunSurroundings run;
         run.words = outer_.words;
+        run.folder = outer_.folder;
+        run.plugged = outer_.plugged;
+        for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
+            if (p < input_.ports.size() && !input_.ports[p].empty()) run.fed[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
+        return run;
+    }
+    RunSurroundings runInside() const {
+        RunSurroundings run = asset_ ? runAsset() : runContained();
+        run.controls = &controls_;
         run.time = outer_.time, run.frame = outer_.frame;
         run.limits = outer_.limits;
         run.cancel = outer_.cancel;
         run.memo = outer_.memo;
-        run.folder = outer_.folder;
-        run.plugged = outer_.plugged;
         run.path = outer_.path + node_.id + "/";
-        for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
-            if (p < input_.ports.size() && !input_.ports[p].empty()) run.fed[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
         return run;
     }
     RunSurroundings partRun(const Geometry& part, std::size_t number, std::size_t count) const {
@@ -205,6 +242,7 @@ private:
         out.notices = call_.takeNotices();
         out.notices.insert(out.notices.end(), ownProblems_.begin(), ownProblems_.end());
         out.failed |= !ownProblems_.empty();
+        tellOtherVersion(out);
         const char* what = node_.op == kRepeat ? "turn" : "part";
         for (auto& [notice, told] : all) {
             const Node* inner = inner_.node(notice.node);
@@ -216,6 +254,13 @@ private:
         }
     }
 
+    /// Where this loom was saved with another version of the asset than the file holds now.
+    void tellOtherVersion(NodeOutcome& out) const {
+        const Json known = node_.extra.value(kAsset, Json::object()).value("version", Json()), now = inner_.extra.value("version", Json());
+        if (!asset_ || !known.is_string() || known == now) return;
+        out.notices.push_back({NoticeLevel::info, "asset.version", fmt::format("'{}' is now version {}; this loom was saved with {}.", inner_.name, now.is_string() ? now.get<std::string>() : "unnamed", known.get<std::string>()), kAsset, {}});
+    }
+
     const Node& node_;
     const OperatorSpec& spec_;
     const OperatorInput& input_;
@@ -224,6 +269,7 @@ private:
     RunContext context_;
     mutable OperatorCall call_;
     const Loom& inner_;
+    const bool asset_ = node_.op == kAsset;
     std::vector<Step> steps_;
     std::vector<std::size_t> order_;
     std::optional<std::size_t> result_;

@@ -17,7 +17,14 @@ template <class T, class Key> const T* findBy(const std::vector<T>& items, Key&&
 
 InnerGraph::InnerGraph(Loom loom) : loom_(std::make_shared<const Loom>(std::move(loom))) {}
 
+InnerGraph InnerGraph::missing(std::string why) {
+    InnerGraph out;
+    out.problem_ = std::move(why);
+    return out;
+}
+
 bool InnerGraph::operator==(const InnerGraph& other) const {
+    if (problem_ != other.problem_) return false;
     return loom_ == other.loom_ || (loom_ && other.loom_ && *loom_ == *other.loom_);
 }
 

@@ -40,11 +40,13 @@ inline constexpr int kTints = 6;
 struct Loom;
 
 /// The graph inside a container node: a loom of its own, shared between documents and copied only when it is changed. Its controls are the
-/// container's own settings. Equal where the contents are.
+/// container's own settings. Equal where the contents are. That of an asset comes from the asset's file, or says why it can't be had.
 class InnerGraph {
 public:
     InnerGraph() = default;
     explicit InnerGraph(Loom loom);
+    static InnerGraph missing(std::string why);
+    const std::string& problem() const { return problem_; }
     const Loom* get() const { return loom_.get(); }
     const Loom* operator->() const { return loom_.get(); }
     const Loom& operator*() const { return *loom_; }
@@ -53,6 +55,7 @@ public:
 
 private:
     std::shared_ptr<const Loom> loom_;
+    std::string problem_;
 };
 
 struct Node {

@@ -3,9 +3,12 @@
 #include "fields/FormulaText.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/NodeSpec.h"
+#include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+
+#include <filesystem>
 
 namespace seedloom {
 
@@ -36,6 +39,7 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
         if (const auto* attribute = std::get_if<AttributeSource>(&*source)) plan.usedNames.insert(attribute->name);
         if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteNames(plan, parseFormula(formula->text));
         if (const auto* ramp = std::get_if<RampSource>(&*source)) noteNames(plan, parseFormula(ramp->over));
+        if (const auto* plain = std::get_if<FixedSource>(&*source); plain && setting.type == SettingType::file && plain->value.is_string()) plan.usedFiles.insert(plain->value.get<std::string>());
         if (setting.type == SettingType::formula && written.is_string()) noteNames(plan, parseFormulaText(written.get<std::string>()));
         plan.settings.emplace(setting.id, std::move(*source));
     }
@@ -49,16 +53,25 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
     }
 }
 
-/// What the nodes inside read is read by the container, but for its own settings; and its digest holds all of them.
+std::filesystem::path fileOfAsset(const NodePlan& plan) {
+    const auto it = plan.written.find(kAsset);
+    return it != plan.written.end() && it->is_string() ? it->get<std::string>() : std::string();
+}
+
+/// What the nodes inside read is read by the container, but for its own settings; and its digest holds all of them. An asset reads nothing of what is
+/// around it, and its files lie beside its own.
 void addInside(NodePlan& plan, const Loom& inner, PlanCache& plans, const std::string& path, Digester& digester) {
     std::set<std::string> own;
+    const bool asset = plan.op == kAsset;
+    const std::filesystem::path folder = asset ? fileOfAsset(plan).parent_path() : std::filesystem::path();
     for (const Control& control : inner.controls) own.insert(control.id), digester.add(std::string_view(control.id));
     for (const Node& node : inner.nodes) {
         const auto inside = plans.of(node, path);
         plan.usesTime |= inside->usesTime;
-        plan.usedNames.insert(inside->usedNames.begin(), inside->usedNames.end());
+        if (!asset) plan.usedNames.insert(inside->usedNames.begin(), inside->usedNames.end());
         for (const std::string& id : inside->usedControls)
-            if (!own.count(id)) plan.usedControls.insert(id);
+            if (!asset && !own.count(id)) plan.usedControls.insert(id);
+        for (const std::string& file : inside->usedFiles) plan.usedFiles.insert((folder / file).string());
         digester.add(std::string_view(node.id));
         digester.add(std::uint64_t(node.skipped));
         digester.add(inside->digest);
@@ -66,6 +79,8 @@ void addInside(NodePlan& plan, const Loom& inner, PlanCache& plans, const std::s
     for (const Link& link : inner.links)
         for (const std::string* text : {&link.from, &link.out, &link.to, &link.in}) digester.add(std::string_view(*text));
     digester.add(std::string_view(inner.output));
+    if (!asset) return;
+    for (const Control& control : inner.controls) addJson(digester, control.fallback);
 }
 
 Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
@@ -80,6 +95,8 @@ Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
 }
 
 }  // namespace
+
+void addJson(Digester& digester, const Json& value) { digester.add(std::string_view(value.dump(-1, ' ', false, Json::error_handler_t::replace))); }
 
 static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& path) {
     NodePlan plan;
@@ -100,6 +117,11 @@ static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& pa
         digester.add(plan.digest);
         addInside(plan, *node.graph, plans, path + node.id + "/", digester);
         plan.digest = digester.finish();
+    } else if (!node.graph.problem().empty()) {
+        Digester digester;
+        digester.add(plan.digest);
+        digester.add(std::string_view(node.graph.problem()));
+        plan.digest = digester.finish();
     }
     return plan;
 }
@@ -109,7 +131,7 @@ std::shared_ptr<const NodePlan> PlanCache::of(const Node& node, const std::strin
     {
         const std::lock_guard lock(mutex_);
         const auto it = plans_.find(id);
-        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings && it->second->graph.get() == node.graph.get()) return it->second;
+        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings && it->second->graph.get() == node.graph.get() && it->second->graph.problem() == node.graph.problem()) return it->second;
     }
     auto plan = std::make_shared<const NodePlan>(planOf(node, *this, path));
     const std::lock_guard lock(mutex_);

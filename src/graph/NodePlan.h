@@ -22,8 +22,12 @@ struct NodePlan {
     bool usesTime = false;
     std::set<std::string> usedControls;
     std::set<std::string> usedNames;            ///< names that formulas and sources read: attributes, or words of a container
+    std::set<std::string> usedFiles;            ///< paths from the loom's folder on, those inside included
     Digest digest;                              ///< of operator, version, settings, and all that is inside
 };
+
+/// A value as it would be written.
+void addJson(Digester& digester, const Json& value);
 
 /// Plans by node id and path of the container; thread-safe.
 class PlanCache {

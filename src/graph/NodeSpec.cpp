@@ -1,5 +1,6 @@
 #include "graph/NodeSpec.h"
 
+#include "graph/Controls.h"
 #include "operators/flow/Containers.h"
 
 namespace seedloom {
@@ -31,25 +32,39 @@ SettingSpec settingOf(const Control& control) {
 
 }  // namespace
 
-bool isContainer(std::string_view op) { return op == kEachPiece || op == kRepeat || op == kNest; }
+bool isContainer(std::string_view op) { return op == kEachPiece || op == kRepeat || op == kNest || op == kAsset; }
+
+bool canBeEntered(const Node& node) { return node.graph && isContainer(node.op) && node.op != kAsset; }
 
 std::string innerPortOf(const Node& innerInput) {
     const auto it = innerInput.settings.find("name");
     return it != innerInput.settings.end() && it->is_string() && !it->get_ref<const std::string&>().empty() ? it->get<std::string>() : "in";
 }
 
+std::string pluggedNameOf(const Node& inputGeometry) {
+    const auto it = inputGeometry.settings.find("name");
+    return it != inputGeometry.settings.end() && it->is_string() ? it->get<std::string>() : findOperator(kInputGeometry)->setting("name")->fallback.get<std::string>();
+}
+
 std::shared_ptr<const OperatorSpec> specOf(const Node& node) {
     auto declared = operatorFor(node.op, node.settings);
     if (!declared || !node.graph || !isContainer(node.op)) return declared;
     auto out = std::make_shared<OperatorSpec>(*declared);
+    const bool asset = node.op == kAsset;
     for (const Node& inner : node.graph->nodes) {
-        if (inner.op != kInnerInput) continue;
-        const std::string port = innerPortOf(inner);
+        if (inner.op != (asset ? kInputGeometry : kInnerInput)) continue;
+        const std::string port = asset ? pluggedNameOf(inner) : innerPortOf(inner);
         if (!out->input(port)) out->inputs.push_back({port, inner.label.empty() ? port : inner.label, false, true});
     }
-    std::size_t at = 0;
-    for (const Control& control : node.graph->controls)
-        if (!out->setting(control.id)) out->settings.insert(out->settings.begin() + std::ptrdiff_t(at++), settingOf(control));
+    // A default that the asset computes is shown as what it comes to; out here its formula would read other controls.
+    const auto values = asset ? controlValues(*node.graph) : Result<ControlValues>(ControlValues{});
+    std::size_t at = asset ? 1 : 0;  // an asset's file stays on top
+    for (const Control& control : node.graph->controls) {
+        if (out->setting(control.id)) continue;
+        SettingSpec setting = settingOf(control);
+        if (values && values->count(control.id)) setting.fallback = values->at(control.id);
+        out->settings.insert(out->settings.begin() + std::ptrdiff_t(at++), std::move(setting));
+    }
     return out;
 }
 

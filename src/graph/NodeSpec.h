@@ -5,13 +5,18 @@
 
 namespace seedloom {
 
-/// True for each_piece, repeat and nest.
+/// True for each_piece, repeat, nest and asset.
 bool isContainer(std::string_view op);
+/// True where the graph inside belongs to this document, and can be looked into and edited: a container, but no asset.
+bool canBeEntered(const Node& node);
 /// nullptr for an unknown operator. A container has an input for each inner input (in the order of their first use, those that it always has first),
-/// and a setting for each control of its inner graph.
+/// and a setting for each control of its inner graph;
+/// an asset has an input for each `input_geometry` of its loom.
 std::shared_ptr<const OperatorSpec> specOf(const Node& node);
 /// The port that an inner input stands for: its setting `name`, `in` where that is empty.
 std::string innerPortOf(const Node& innerInput);
+/// What an input geometry is called: its setting `name`, else that setting's default.
+std::string pluggedNameOf(const Node& inputGeometry);
 /// What a new container holds: an input that goes straight to the output.
 InnerGraph newInnerGraph();
 

@@ -13,30 +13,19 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-void addJson(Digester& digester, const Json& value) { digester.add(std::string_view(value.dump(-1, ' ', false, Json::error_handler_t::replace))); }
-
 void addNumbers(Digester& digester, const Numbers& numbers) {
     digester.add(std::uint64_t(numbers.components));
     digester.add(numbers.value.data(), sizeof(double) * std::size_t(numbers.components));
 }
 
-std::string nameOf(const Node& node) {
-    const auto it = node.settings.find("name");
-    return it != node.settings.end() && it->is_string() ? it->get<std::string>() : std::string();
-}
-
-/// A file that was changed is another input.
-void addFileStamp(Digester& digester, const Step& step, const RunSurroundings& run) {
-    for (const SettingSpec& setting : step.spec()->settings) {
-        if (setting.type != SettingType::file) continue;
-        digester.add(std::string_view(run.folder));
-        const auto source = step.plan->settings.find(setting.id);
-        const auto* plain = source == step.plan->settings.end() ? nullptr : std::get_if<FixedSource>(&source->second);
-        if (!plain || !plain->value.is_string()) continue;
-        std::filesystem::path path = plain->value.get<std::string>();
+/// A file that was changed is another input: this covers every file that the step, or what is inside of it, reads.
+void addFileStamps(Digester& digester, const Step& step, const RunSurroundings& run) {
+    for (const std::string& file : step.plan->usedFiles) {
+        std::filesystem::path path = file;
         if (path.is_relative() && !run.folder.empty()) path = std::filesystem::path(run.folder) / path;
         std::error_code missing;
         const auto time = std::filesystem::last_write_time(path, missing);
+        digester.add(std::string_view(run.folder));
         digester.add(std::uint64_t(missing ? 0 : time.time_since_epoch().count()));
         digester.add(std::uint64_t(missing ? 0 : std::filesystem::file_size(path, missing)));
     }
@@ -64,11 +53,14 @@ NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, c
     if (node.skipped) return out;
     if (!step.spec() || step.broken()) {
         out.failed = true;
+    } else if (!node.graph.problem().empty()) {
+        out.failed = true;
+        out.notices.push_back({NoticeLevel::error, "asset.unreadable", node.graph.problem(), kAsset, {}});
     } else if (isContainer(node.op) && node.graph) {
         out = runContainer(step, inputOf(step, reports, run), run, key);
     } else if (const auto fed = node.op == kInnerInput ? run.fed.find(innerPortOf(node)) : run.fed.end(); fed != run.fed.end()) {
         out.geometry = fed->second.first;
-    } else if (const auto plugged = node.op == kInputGeometry ? run.plugged.find(nameOf(node)) : run.plugged.end(); plugged != run.plugged.end()) {
+    } else if (const auto plugged = node.op == kInputGeometry ? run.plugged.find(pluggedNameOf(node)) : run.plugged.end(); plugged != run.plugged.end()) {
         out.geometry = plugged->second.first;
     } else {
         const RunContext context(run.cancel, run.limits);
@@ -106,9 +98,9 @@ Digest stepKey(const Step& step, const std::vector<NodeReport>& reports, const R
             digester.add(std::uint64_t(feed.output));
         }
     }
-    if (step.spec()) addFileStamp(digester, step, run);
+    if (step.spec()) addFileStamps(digester, step, run);
     if (step.node->op == kInputGeometry)
-        if (const auto plugged = run.plugged.find(nameOf(*step.node)); plugged != run.plugged.end()) digester.add(plugged->second.second);
+        if (const auto plugged = run.plugged.find(pluggedNameOf(*step.node)); plugged != run.plugged.end()) digester.add(plugged->second.second);
     if (step.node->op == kInnerInput)
         if (const auto fed = run.fed.find(innerPortOf(*step.node)); fed != run.fed.end()) digester.add(fed->second.second);
     return digester.finish();

@@ -1,5 +1,7 @@
 #include "graph/Steps.h"
 
+#include "operators/flow/Containers.h"
+
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -106,6 +108,8 @@ private:
         std::size_t port = 0;
         if (spec && !link.in.empty())
             while (port < spec->inputs.size() && spec->inputs[port].id != link.in) ++port;
+        // Nobody knows the inputs of an asset that can't be read; that it can't is told by itself.
+        if (port >= step.ports.size() && step.node->op == kAsset && !step.node->graph) return;
         if (port >= step.ports.size())
             return refuse(NoticeLevel::error, "link.port", fmt::format("There is no input '{}' to plug '{}' into.", link.in.empty() ? "in" : link.in, link.from));
         if (spec && !spec->inputs[port].many && !step.ports[port].empty())

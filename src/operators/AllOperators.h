@@ -88,6 +88,7 @@ OperatorSpec switchOperator();
 OperatorSpec eachPieceOperator();
 OperatorSpec repeatOperator();
 OperatorSpec nestOperator();
+OperatorSpec assetOperator();
 OperatorSpec innerInputOperator();
 OperatorSpec outputOperator();
 

@@ -14,7 +14,7 @@ const std::vector<OperatorSpec>& catalogue() {
         transformOperator(), fitOperator(), bendOperator(), taperOperator(), twistOperator(), profileScaleOperator(), movePointsOperator(), noiseDisplaceOperator(), spreadPointsOperator(), morphToSphereOperator(), stretchToCurveOperator(), drapeByUvOperator(), cageOperator(),
         setAttributeOperator(), paintMaskOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
         randomAttributeOperator(), transferOperator(), changeElementOperator(), renameAttributeOperator(), removeAttributeOperator(), statisticsOperator(),
-        mergeOperator(), splitOperator(), switchOperator(), eachPieceOperator(), repeatOperator(), nestOperator(), innerInputOperator(), outputOperator(),
+        mergeOperator(), splitOperator(), switchOperator(), eachPieceOperator(), repeatOperator(), nestOperator(), assetOperator(), innerInputOperator(), outputOperator(),
     };
     return all;
 }

@@ -65,7 +65,11 @@ SettingSpec formulaSetting(std::string id, std::string label, std::string fallba
 }
 SettingSpec strokesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::strokes, Json::array()); }
 SettingSpec linesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::lines, Json::array()); }
-SettingSpec fileSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::file, ""); }
+SettingSpec fileSetting(std::string id, std::string label, std::vector<std::string> endings) {
+    SettingSpec out = make(std::move(id), std::move(label), SettingType::file, "");
+    out.choices = std::move(endings);
+    return out;
+}
 SettingSpec pointsSetting(std::string id, std::string label, Json fallback) {
     return make(std::move(id), std::move(label), SettingType::points, std::move(fallback));
 }

@@ -65,7 +65,8 @@ SettingSpec formulaSetting(std::string id, std::string label, std::string fallba
 /// Drawn lines, a list of lists of points.
 SettingSpec linesSetting(std::string id, std::string label);
 /// The path of a file, absolute or from the folder of the document.
-SettingSpec fileSetting(std::string id, std::string label);
+/// `choices` holds the endings of files that may be chosen; empty: those of meshes.
+SettingSpec fileSetting(std::string id, std::string label, std::vector<std::string> endings = {});
 SettingSpec pointsSetting(std::string id, std::string label, Json fallback);
 SettingSpec rampSetting(std::string id, std::string label);
 /// "auto" or [low, high].

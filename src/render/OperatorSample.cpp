@@ -2,6 +2,7 @@
 
 #include "graph/NodeSpec.h"
 #include "graph/Rebuild.h"
+#include "operators/flow/Containers.h"
 
 namespace seedloom {
 
@@ -15,7 +16,8 @@ public:
         node.op = kind;
         node.id = loom_.freeNodeId(kind);
         node.settings = std::move(settings);
-        if (isContainer(kind)) node.graph = containerSteps(kind);
+        if (node.op == kAsset) node.graph = assetSteps();
+        else if (isContainer(kind)) node.graph = containerSteps(kind);
         const std::string id = node.id;
         loom_.nodes.push_back(std::move(node));
         if (!from.empty()) link(from, id);
@@ -42,6 +44,13 @@ private:
         inner.nodes.push_back(step);
         inner.links = {{"part", "", "step", "", Json::object()}, {"step", "", "result", "", Json::object()}};
         return InnerGraph(std::move(inner));
+    }
+    /// What another loom could be: a turned post.
+    static InnerGraph assetSteps() {
+        SampleLoom inner;
+        const std::string turned = inner.add("revolve", {{"sides", 32}}, inner.add("point_list", {{"points", {{0, 0, 0}, {0.4, 0, 0}, {0.3, 0.15, 0}, {0.14, 0.3, 0}, {0.2, 0.7, 0}, {0.34, 0.85, 0}, {0, 1, 0}}}, {"join", "open curve"}}));
+        inner.loom_.output = inner.add("output", Json::object(), turned);
+        return InnerGraph(std::move(inner.loom_));
     }
     Loom loom_;
 };

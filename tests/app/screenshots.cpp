@@ -156,14 +156,14 @@ void takeInside(MainWindow& window, const QString& folder) {
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("inside"));
     window.action(QStringLiteral("go_out"))->trigger();
-    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/dune-boardwalk.loom"));
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/harbour-sign.loom"));
     settle(window);
-    window.weave()->choose("out");
+    window.weave()->choose("wire");
     window.weave()->togglePin();
-    window.weave()->choose("drawn");
+    window.weave()->choose("scroll");
     settle(window);
     window.stage()->frameAll();
-    take(window, folder, QStringLiteral("guide-line"));
+    take(window, folder, QStringLiteral("drawn-curve"));
     window.weave()->pin({});
 }
 

@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "app/settings/LinesField.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/shell/NodeHandles.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
 #include "support/Looms.h"
@@ -143,6 +144,66 @@ private Q_SLOTS:
         undo();
         undo();
         QCOMPARE(loom().node("it")->settings.at("points").size(), std::size_t(3));
+    }
+
+    void aCageIsPulledAtItsPoints() {
+        showing("cage", {{"points", {3, 2, 2}}});
+        QCOMPARE(stage()->handles().size(), 12u);
+        QCOMPARE(stage()->handleSet().lines.size(), std::size_t(2 * 2 * 2 + 3 * 2 + 3 * 2));
+        dragHandle("Cage point 3, 2, 2", {40, -30});
+        const Json offsets = loom().node("it")->settings.at("offsets");
+        QCOMPARE(offsets.size(), 12u);
+        QVERIFY(offsets[11][0].get<double>() > 0.1 && offsets[11][1].get<double>() > 0.1);
+        for (std::size_t i = 0; i < 11; ++i) QCOMPARE(offsets[i], (Json{0.0, 0.0, 0.0}));
+        QVERIFY(boundsOf(output()).max.x > 1.1f);
+        undo();
+        QVERIFY(!loom().node("it")->settings.contains("offsets"));
+    }
+
+    /// Wherever a handle is dragged to, there it is afterwards; and the others of a chain stay.
+    void aHandleIsWhereItWasDraggedTo_data() {
+        QTest::addColumn<QString>("op");
+        QTest::addColumn<QString>("settings");
+        QTest::newRow("points") << "point_list" << R"({"points": [[0, 0, 0], [1, 0, 0], [1, 1, 0]]})";
+        QTest::newRow("drawn") << "drawn_curve" << R"({"strokes": [[[0, 0, 0], [1, 0, 0]], [[0, 1, 0], [1, 1, 0], [2, 1, 1]]]})";
+        QTest::newRow("cut") << "plane_cut" << R"({"origin": [0.2, 0, 0.1], "normal": [1, 1, 0]})";
+        QTest::newRow("mirror") << "mirror" << R"({"plane": "z", "offset": 0.4})";
+        QTest::newRow("transform") << "transform" << R"({"move": [1, 2, 3], "scale": [2, 1, 0.5], "pivot": [0.5, 0, 0]})";
+        QTest::newRow("turned") << "transform" << R"({"move": [1, 2, 3], "rotate": [0, 45, 0]})";
+        QTest::newRow("fit") << "fit" << R"({"size": [3, 2, 1]})";
+        QTest::newRow("bend") << "bend" << R"({"axis": "x", "angle": 60, "start": 0.2, "end": 0.7})";
+        QTest::newRow("cage") << "cage" << R"({"points": [2, 3, 2], "offsets": [[0, 0.2, 0]]})";
+    }
+    void aHandleIsWhereItWasDraggedTo() {
+        QFETCH(QString, op);
+        QFETCH(QString, settings);
+        Bounds input;
+        input.add({-1, -0.5f, -0.5f}), input.add({3, 1.5f, 1});
+        const Node before = node("it", op.toStdString(), {0, 0}, Json::parse(settings.toStdString()));
+        const NodeHandles handles = handlesFor(before, input);
+        QVERIFY(!handles.at.empty());
+        for (std::size_t i = 0; i < handles.at.size(); ++i) {
+            const bool turns = op == "plane_cut" && i == 1;  // it only shows a direction
+            const Vec3 to = handles.at[i] + (handles.along[i] ? *handles.along[i] * 0.3f : Vec3{0.1f, -0.2f, 0.3f});
+            Node after = before;
+            for (const auto& [id, value] : movedHandle(before, input, int(i), to)) after.settings[id] = value;
+            QVERIFY(after.settings != before.settings);
+            const NodeHandles now = handlesFor(after, input);
+            QCOMPARE(now.at.size(), handles.at.size());
+            if (turns) QVERIFY(length(cross(normalized(now.at[1] - now.at[0]), normalized(to - now.at[0]))) < 1e-4f);
+            else QVERIFY2(length(now.at[i] - to) < 0.02f, qPrintable(handles.name[i]));
+            if (!handles.chain && op != "cage" && op != "drawn_curve") continue;
+            for (std::size_t k = 0; k < now.at.size(); ++k)
+                if (k != i) QCOMPARE(now.at[k], handles.at[k]);
+        }
+        // What comes from a source can't be dragged, and what is skipped shows nothing.
+        Node driven = before;
+        for (const auto& [id, value] : before.settings.items())
+            if (id != "axis" && id != "plane") driven.settings[id] = {{"formula", "ctl.x"}};
+        QVERIFY(handlesFor(driven, input).at.size() < handles.at.size());
+        driven = before;
+        driven.skipped = true;
+        QVERIFY(handlesFor(driven, input).at.empty());
     }
 
     void aBooleanShowsWhatIsNotClosed() {

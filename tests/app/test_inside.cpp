@@ -6,13 +6,17 @@
 #include "app/weave/Trail.h"
 #include "geometry/Digest.h"
 #include "graph/InnerEdits.h"
+#include "support/Looms.h"
 
 #include <QtWidgets/QCheckBox>
+#include <QtWidgets/QLineEdit>
 #include <QtWidgets/QSpinBox>
 #include <QtWidgets/QToolButton>
 
 using namespace seedloom;
 using namespace seedloom::app;
+using seedloom::test::linked;
+using seedloom::test::node;
 
 class TestInside : public WindowTest {
     Q_OBJECT
@@ -121,6 +125,60 @@ private Q_SLOTS:
         undo();
         QVERIFY(loomAt(loom(), {"panels"})->node("round"));
         QVERIFY(std::abs(boundsOf(output().positions()).size().x - before) < 1e-6f);
+    }
+
+    /// An asset is another document: it is opened in a window of its own, and what is saved there arrives here.
+    void anAssetIsChosenSetAndEditedInItsOwnWindow() {
+        const QString shingle = folder_.filePath("shingle.loom"), roof = folder_.filePath("roof.loom");
+        QFile::remove(shingle);
+        QVERIFY(QFile::copy(QStringLiteral(SEEDLOOM_SOURCE "/demo/roof-shingle.loom"), shingle));
+        QFile::setPermissions(shingle, QFile::ReadOwner | QFile::WriteOwner);
+        Loom empty;
+        empty.name = "Roof";
+        empty.nodes = {node("it", "asset", {0, 0}), node("out", "output", {1, 0})};
+        empty.links = {linked("it", "out")};
+        empty.output = "out";
+        document().adopt(empty);
+        QVERIFY(window_->saveTo(roof));
+        waitFresh();
+        run("whole_weave");
+        click("it");
+        QCOMPARE(window_->rebuilds().report("it").state, NodeState::failed);
+        // The file is typed; the asset's controls appear as settings.
+        QVERIFY(!window_->settings()->row("width"));
+        auto* field = window_->settings()->row("asset")->findChild<QLineEdit*>();
+        field->setFocus();
+        QTest::keyClicks(field, "shingle.loom");
+        QTest::keyClick(field, Qt::Key_Return);
+        waitFresh();
+        QTRY_VERIFY(window_->settings()->row("width"));
+        QVERIFY(std::abs(boundsOf(output()).size().x - 0.3f) < 1e-5f);
+        document().apply(setSetting(loom(), "it", "width", 0.6));
+        QVERIFY(std::abs(boundsOf(output()).size().x - 0.6f) < 1e-5f);
+        // In its own window it is a document; changing the default there and saving changes the height here, and nothing is to be undone.
+        const std::size_t windows = std::size_t(QApplication::topLevelWidgets().size());
+        QTest::mouseDClick(weave(), Qt::LeftButton, {}, weave()->cardRect("it").center().toPoint());
+        MainWindow* other = nullptr;
+        for (QWidget* widget : QApplication::topLevelWidgets())
+            if (auto* candidate = qobject_cast<MainWindow*>(widget); candidate && candidate != window_.get()) other = candidate;
+        QVERIFY(other && std::size_t(QApplication::topLevelWidgets().size()) > windows);
+        QCOMPARE(QString::fromStdString(other->document().file().string()), shingle);
+        QVERIFY(!document().inside());
+        Loom taller = other->document().loom();
+        for (Control& control : taller.controls)
+            if (control.id == "height") control.fallback = 0.9;
+        const int steps = document().history().count();
+        other->document().adopt(taller);
+        QVERIFY(other->saveTo(shingle));
+        other->close();
+        QTRY_VERIFY_WITH_TIMEOUT(std::abs(boundsOf(output()).size().y - 0.9f) < 1e-5f, 5000);
+        QCOMPARE(document().history().count(), steps);
+        // Without its file the node says so, and keeps what was set.
+        QFile::remove(shingle);
+        document().rereadAssets();
+        waitFresh();
+        QCOMPARE(window_->rebuilds().report("it").state, NodeState::failed);
+        QCOMPARE(loom().node("it")->settings.at("width"), Json(0.6));
     }
 
     void nodesFoldIntoANestAndOutAgain() {

@@ -230,6 +230,7 @@ void SettingRow::buildStrokes() {
 }
 
 void SettingRow::buildLines() {
+    head_->addStretch();
     lines_ = new LinesField(this);
     connect(lines_, &LinesField::drawingChanged, this, &SettingRow::brushChanged);
     connect(lines_, &LinesField::takeBackWanted, this, [this] {
@@ -258,9 +259,9 @@ void SettingRow::buildFile() {
     choose->setText(tr("Choose …"));
     connect(choose, &QToolButton::clicked, this, [this] {
         QStringList endings;
-        for (const std::string& ending : readableEndings()) endings << QStringLiteral("*") + QString::fromStdString(ending);
+        for (const std::string& ending : spec_.choices.empty() ? readableEndings() : spec_.choices) endings << QStringLiteral("*") + QString::fromStdString(ending);
         const QString folder = QString::fromStdString(document_.file().parent_path().string());
-        const QString file = QFileDialog::getOpenFileName(this, tr("Choose a mesh"), folder, tr("Meshes (%1)").arg(endings.join(QLatin1Char(' '))));
+        const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), folder, tr("Fitting files (%1)").arg(endings.join(QLatin1Char(' '))));
         if (file.isEmpty()) return;
         const QString beside = QDir(folder).relativeFilePath(file);
         put((folder.isEmpty() || beside.startsWith(QStringLiteral("..")) ? file : beside).toStdString());

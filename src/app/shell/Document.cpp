@@ -54,7 +54,7 @@ Document::Document(QObject* parent) : QObject(parent), loom_(std::make_shared<co
 Document::~Document() { dropJournal(); }
 
 void Document::install(Loom loom) {
-    loom_ = std::make_shared<const Loom>(std::move(loom));
+    loom_ = std::make_shared<const Loom>(assets_.filled(std::move(loom), file_.parent_path()));
     // An undo may have taken away the container that is looked into.
     const std::size_t depth = place_.path.size();
     place_.path = validPath(*loom_, std::move(place_.path));
@@ -73,7 +73,7 @@ void Document::moveTo(Watch place) {
 
 void Document::enter(const std::string& container) {
     const Node* node = shown().node(container);
-    if (!node || !node->graph || !isContainer(node->op)) return;
+    if (!node || !canBeEntered(*node)) return;
     Watch place = place_;
     place.path.push_back(container);
     place.parts.push_back(0);
@@ -202,6 +202,10 @@ QString Document::title() const {
 bool Document::changedOnDisk() const { return !file_.empty() && fileTime_ && timeOf(file_) != fileTime_; }
 
 void Document::acceptDisk() { fileTime_ = timeOf(file_); }
+
+void Document::rereadAssets() {
+    if (!assets_.files().empty()) install(loom());
+}
 
 void Document::keepJournalIn(const std::filesystem::path& folder) {
     journalFolder_ = folder;

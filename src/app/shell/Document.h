@@ -1,5 +1,6 @@
 #pragma once
 // The open loom with its history and its journal. Widgets ask for changes as edits; everything that is shown follows from changed().
+#include "formats/AssetShelf.h"
 #include "formats/Journal.h"
 #include "graph/Edit.h"
 #include "graph/NodeReport.h"
@@ -68,6 +69,10 @@ public:
     bool changedOnDisk() const;
     /// Keeps what is open, and does not ask again until the file changes once more.
     void acceptDisk();
+    /// Files of assets that the document uses, and of those that they use.
+    const std::set<std::filesystem::path>& assetFiles() const { return assets_.files(); }
+    /// Takes over what changed in them; no edit, and nothing to undo.
+    void rereadAssets();
 
     /// Keeps a journal in `folder` from now on. Without one, nothing is journalled.
     void keepJournalIn(const std::filesystem::path& folder);
@@ -92,6 +97,7 @@ private:
     void startJournal();
     void dropJournal();
 
+    AssetShelf assets_;
     std::shared_ptr<const Loom> loom_, shown_;  ///< shown_ lies within loom_ and keeps it alive
     Watch place_;
     QUndoStack history_;

@@ -196,9 +196,19 @@ std::optional<Brush> MainWindow::penOf(const Node* node) const {
 
 void MainWindow::openChosen() {
     const Node* node = document_.shown().node(weave_->chosen());
-    if (!node || !node->graph) return showMessage(tr("Only containers can be opened: Each piece, Repeat and Nest."));
+    if (node && node->op == kAsset) return openAsset(*node);
+    if (!node || !node->graph) return showMessage(tr("Only containers can be opened: Each piece, Repeat, Nest and Asset."));
     document_.enter(node->id);
     weave_->setFocus();
+}
+
+/// An asset is edited as what it is, a document of its own; here it follows once that is saved.
+void MainWindow::openAsset(const Node& node) {
+    const std::filesystem::path file = document_.file().parent_path() / node.settings.value(kAsset, std::string());
+    if (!node.graph) return showMessage(tr("There is no loom to open. Choose the asset's file in the settings."));
+    MainWindow* window = openNew();
+    window->openFile(QString::fromStdString(file.string()));
+    window->show();
 }
 
 void MainWindow::goOut() {
@@ -224,6 +234,7 @@ void MainWindow::unfoldChosen() {
 void MainWindow::documentChanged() {
     setWindowTitle(tr("%1%2 — Seed Loom").arg(document_.title(), document_.modified() ? tr(" (edited)") : QString()));
     stage_->setHandles(handlesOf(weave_->chosen()));
+    if (watchedAssets_ != document_.assetFiles()) watchFile();
     const bool sliding = document_.inGesture();
     rebuildNow(sliding ? RebuildService::Mode::sliding : RebuildService::Mode::full);
     if (sliding) rest_.start();

@@ -165,6 +165,7 @@ private:
     void offerJournals();
     void checkDisk();
     void watchFile();
+    void openAsset(const Node& node);
     void showMessage(const QString& text, const std::vector<Answer>& answers = {});
     void showHelp();
     void showStatistics();
@@ -192,6 +193,7 @@ private:
     QAction *undo_ = nullptr, *redo_ = nullptr;
     QMenu *nodeMenu_ = nullptr, *tintMenu_ = nullptr;
     QFileSystemWatcher watcher_;
+    std::set<std::filesystem::path> watchedAssets_;
     QTimer rest_;
     Background exports_, origins_;
     int originWish_ = 0;

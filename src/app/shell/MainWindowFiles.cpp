@@ -84,9 +84,14 @@ void MainWindow::watchFile() {
     if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
     const QString file = QString::fromStdString(document_.file().string());
     if (QFileInfo::exists(file)) watcher_.addPath(file);
+    watchedAssets_ = document_.assetFiles();
+    for (const auto& asset : watchedAssets_)
+        if (std::filesystem::exists(asset)) watcher_.addPath(QString::fromStdString(asset.string()));
 }
 
 void MainWindow::checkDisk() {
+    document_.rereadAssets();
+    watchFile();
     if (!document_.changedOnDisk()) return;
     const QString file = QString::fromStdString(document_.file().string());
     document_.acceptDisk();

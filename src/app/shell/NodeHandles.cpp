@@ -144,6 +144,12 @@ NodeHandles transformHandles(const Node& node, const Bounds& input) {
     return out;
 }
 
+/// The scale along an axis that brings the middle of a side to a place; away from the pivot the centre moves along with it.
+float scaleReaching(const Node& node, const Bounds& input, int c, float to, float otherwise) {
+    const float pivot = (*vectorValue(node, "pivot"))[c], fromPivot = input.centre()[c] + input.size()[c] / 2 - pivot;
+    return std::abs(fromPivot) > 1e-6f ? (to - pivot - (*vectorValue(node, "move"))[c]) / fromPivot : otherwise;
+}
+
 struct BendPlace {
     int axis;
     Vec3 foot, along, aside;
@@ -181,6 +187,47 @@ NodeHandles fitHandles(const Node& node, const Bounds& input) {
     return out;
 }
 
+/// How many points a cage has along each axis, as its operator reads it.
+std::optional<std::array<int, 3>> cageCounts(const Node& node) {
+    const auto wanted = vectorValue(node, "points");
+    if (!wanted) return {};
+    std::array<int, 3> out{};
+    for (int c = 0; c < 3; ++c) out[std::size_t(c)] = std::clamp(int(std::lround((*wanted)[c])), 1, 16);
+    return out;
+}
+Vec3 cagePlace(const Bounds& input, const std::array<int, 3>& counts, const std::array<int, 3>& at) {
+    Vec3 out = input.min;
+    for (int c = 0; c < 3; ++c)
+        if (counts[std::size_t(c)] > 1) out[c] += input.size()[c] * float(at[std::size_t(c)]) / float(counts[std::size_t(c)] - 1);
+    return out;
+}
+NodeHandles cageHandles(const Node& node, const Bounds& input) {
+    NodeHandles out;
+    const auto counts = cageCounts(node);
+    const auto offsets = pointsOf(node, "offsets");
+    if (!counts || !plainValue(node, "offsets") || input.empty || std::size_t((*counts)[0] * (*counts)[1] * (*counts)[2]) > kMostHandles) return out;
+    const auto [nx, ny, nz] = *counts;
+    const std::array<int, 3> step{1, nx, nx * ny};
+    for (int z = 0; z < nz; ++z)
+        for (int y = 0; y < ny; ++y)
+            for (int x = 0; x < nx; ++x) {
+                const std::size_t i = out.at.size();
+                add(out, cagePlace(input, *counts, {x, y, z}) + (i < offsets.size() ? offsets[i] : Vec3{}), tr("Cage point %1, %2, %3").arg(x + 1).arg(y + 1).arg(z + 1));
+                const std::array<int, 3> at{x, y, z};
+                for (std::size_t c = 0; c < 3; ++c)
+                    if (at[c] > 0) out.lines.push_back({out.at[i - std::size_t(step[c])], out.at[i]});
+            }
+    return out;
+}
+/// The offsets with that of one point changed by as much as its handle was moved.
+Json movedCagePoint(const Node& node, std::size_t i, Vec3 by) {
+    Json offsets = *plainValue(node, "offsets");
+    const auto now = pointsOf(node, "offsets");
+    while (offsets.size() <= i) offsets.push_back({0.0, 0.0, 0.0});
+    offsets[i] = vectorJson((i < now.size() ? now[i] : Vec3{}) + by);
+    return offsets;
+}
+
 }  // namespace
 
 NodeHandles handlesFor(const Node& node, const Bounds& input) {
@@ -192,6 +239,7 @@ NodeHandles handlesFor(const Node& node, const Bounds& input) {
     if (node.op == "transform") return transformHandles(node, input);
     if (node.op == "bend") return bendHandles(node, input);
     if (node.op == "fit") return fitHandles(node, input);
+    if (node.op == "cage") return cageHandles(node, input);
     return {};
 }
 
@@ -210,6 +258,7 @@ std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, i
     }
     const NodeHandles now = handlesFor(node, input);
     if (at >= now.at.size()) return {};
+    if (node.op == "cage") return {{"offsets", movedCagePoint(node, at, to - now.at[at])}};
     if (node.op == "plane_cut") {
         if (i == 0) return {{"origin", vectorJson(to)}};
         const Vec3 n = normalized(to - now.at[0], {});
@@ -220,7 +269,7 @@ std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, i
     if (node.op == "transform") {
         Vec3 scale = *vectorValue(node, "scale");
         for (int c = 0; c < 3; ++c)
-            if ((*now.along[at])[c] != 0) scale[c] = (to[c] - now.at[0][c]) / (input.size()[c] / 2);
+            if ((*now.along[at])[c] != 0) scale[c] = scaleReaching(node, input, c, to[c], scale[c]);
         return {{"scale", vectorJson(scale)}};
     }
     if (node.op == "fit") {

@@ -7,12 +7,21 @@
 
 namespace seedloom::app {
 
+/// Of handles that lie over each other on screen, the one in front. One that only slides towards the eye could not be dragged, and lets others be taken.
 int Stage::handleAt(QPointF at) const {
+    constexpr double kSamePlace = 1;
     int best = -1;
     double nearest = kHandleReach;
+    float height = 0;
     for (int i = 0; i < int(handles_.at.size()); ++i) {
-        const double d = QLineF(at, camera_.project(handles_.at[std::size_t(i)], size())).length();
-        if (d < nearest) nearest = d, best = i;
+        const Vec3 place = handles_.at[std::size_t(i)];
+        const auto along = std::size_t(i) < handles_.along.size() ? handles_.along[std::size_t(i)] : std::nullopt;
+        if (along && std::abs(dot(*along, camera_.toEye())) > 0.999f) continue;
+        const double d = QLineF(at, camera_.project(place, size())).length();
+        const float towardsEye = dot(place, camera_.toEye());
+        const bool inFront = best >= 0 && std::abs(d - nearest) < kSamePlace && towardsEye > height;
+        if (d >= kHandleReach || (d >= nearest && !inFront) || (best >= 0 && std::abs(d - nearest) < kSamePlace && towardsEye < height)) continue;
+        nearest = d, height = towardsEye, best = i;
     }
     return best;
 }

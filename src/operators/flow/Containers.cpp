@@ -199,6 +199,19 @@ OperatorSpec nestOperator() {
     return spec;
 }
 
+OperatorSpec assetOperator() {
+    OperatorSpec spec;
+    spec.id = kAsset;
+    spec.label = "Asset";
+    spec.family = Family::flow;
+    spec.sentence = "Another loom as one node: its controls are settings here, and what its user plugs in are inputs.";
+    spec.help = "The loom stays a file of its own and is read again when it changes, so that all models that use it follow. Paths are taken from the folder of this loom. Settings that are not changed follow the asset's defaults. It is edited by opening its file.";
+    spec.synonyms = {"instance", "reuse", "library", "sub graph", "reference", "link", "loom", "part"};
+    spec.settings = {fileSetting(kAsset, "Loom", {".loom"}).helped("The .loom file of the asset.")};
+    spec.compute = [](OperatorCall& call) -> Geometry { call.fail("input.missing", "Choose the loom of an asset.", "asset"); };
+    return spec;
+}
+
 OperatorSpec innerInputOperator() {
     OperatorSpec spec;
     spec.id = kInnerInput;
