@@ -74,22 +74,6 @@ void slabLibrary(benchmark::State& state) {
 BENCHMARK(slab)->Name("boolean/slab minus 16")->Unit(benchmark::kMillisecond);
 BENCHMARK(slabLibrary)->Name("boolean/slab minus 16, CGAL one by one")->Unit(benchmark::kMillisecond);
 
-/// One operator on a ball of three sizes, so that the growth of its cost can be read off.
-void onBall(benchmark::State& state, const char* op, const Json& settings) {
-    const Geometry in = ball(frequencyFor(state.range(0)), {});
-    for (auto _ : state) benchmark::DoNotOptimize(runAlone(op, settings, {in}));
-    state.SetComplexityN(state.range(0));
-}
-#define SEEDLOOM_ON_BALL(OP, ...) \
-    BENCHMARK_CAPTURE(onBall, OP, #OP, Json __VA_ARGS__)->Name(#OP "/ball")->Arg(10000)->Arg(40000)->Arg(160000)->Complexity()->Unit(benchmark::kMillisecond)
-SEEDLOOM_ON_BALL(extrude, {{"distance", 0.01}, {"inset", 0.001}});
-SEEDLOOM_ON_BALL(bevel, {{"width", 0.001}, {"angle_over", 0}});
-SEEDLOOM_ON_BALL(thicken, {{"thickness", 0.02}});
-SEEDLOOM_ON_BALL(dual, {{"form", "faces"}});
-SEEDLOOM_ON_BALL(plane_cut, {{"normal", {1, 0.3, 0.1}}});
-SEEDLOOM_ON_BALL(voxel_remesh, {{"voxel", 0.02}});
-SEEDLOOM_ON_BALL(fit, {{"size", {1, 2, 3}}});
-
 void remesh(benchmark::State& state) {
     const Geometry in = ball(frequencyFor(state.range(0)), {});
     const double edge = 2.4 / frequencyFor(state.range(0));

@@ -115,25 +115,31 @@ std::vector<Vec3> pointNormals(const Geometry& geometry) {
     return sum;
 }
 
-std::vector<Vec3> cornerNormals(const Geometry& geometry, double maxDegrees) {
-    const auto& positions = geometry.positions();
-    const auto& topology = geometry.topology();
-    const auto faces = faceNormals(geometry);
-    const auto& faceOf = topology.faceOfCorner();
-    const auto& around = topology.cornersOfPoint();
-    const float limit = static_cast<float>(std::cos(radians(std::clamp(maxDegrees, 0.0, 180.0)))) - 1e-6f;
-    std::vector<float> angle(geometry.cornerCount());
-    for (std::size_t f = 0; f < geometry.faceCount(); ++f)
-        for (std::size_t i = 0; i < topology.face(f).size(); ++i)
-            angle[topology.faceStart()[f] + i] = cornerAngle(topology.face(f), i, positions);
-    std::vector<Vec3> out(geometry.cornerCount());
-    for (Index c = 0; c < out.size(); ++c) {
-        const Vec3 own = faces[faceOf[c]];
-        Vec3 sum{};
-        for (Index other : around[topology.cornerPoint()[c]])
-            if (dot(own, faces[faceOf[other]]) >= limit) sum += faces[faceOf[other]] * angle[other];
-        out[c] = normalized(sum, own);
+CornerNormals::CornerNormals(const Geometry& geometry, double maxDegrees)
+    : geometry_(geometry), faceOf_(geometry.topology().faceOfCorner()), around_(geometry.topology().cornersOfPoint()),
+      limit_(static_cast<float>(std::cos(radians(std::clamp(maxDegrees, 0.0, 180.0)))) - 1e-6f), normal_(geometry.faceCount()), angle_(geometry.cornerCount()) {}
+
+void CornerNormals::prepare(std::size_t begin, std::size_t end) {
+    const Topology& t = geometry_.topology();
+    for (std::size_t f = begin; f < end; ++f) {
+        normal_[f] = normalized(areaVector(t.face(f), geometry_.positions()));
+        for (std::size_t i = 0; i < t.face(f).size(); ++i) angle_[t.faceStart()[f] + i] = cornerAngle(t.face(f), i, geometry_.positions());
     }
+}
+
+Vec3 CornerNormals::of(Index corner) const {
+    const Vec3 own = normal_[faceOf_[corner]];
+    Vec3 sum{};
+    for (Index other : around_[geometry_.topology().cornerPoint()[corner]])
+        if (dot(own, normal_[faceOf_[other]]) >= limit_) sum += normal_[faceOf_[other]] * angle_[other];
+    return normalized(sum, own);
+}
+
+std::vector<Vec3> cornerNormals(const Geometry& geometry, double maxDegrees) {
+    CornerNormals normals(geometry, maxDegrees);
+    normals.prepare(0, geometry.faceCount());
+    std::vector<Vec3> out(geometry.cornerCount());
+    for (Index c = 0; c < out.size(); ++c) out[c] = normals.of(c);
     return out;
 }
 

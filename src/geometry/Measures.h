@@ -33,6 +33,22 @@ std::vector<Vec3> pointNormals(const Geometry& geometry);
 /// Unit normals at corners; faces that meet at less than `maxDegrees` share a smooth normal.
 std::vector<Vec3> cornerNormals(const Geometry& geometry, double maxDegrees);
 
+/// The same one by one, for callers that share the work among threads: first `prepare` for ranges that cover all faces, then `of` for any corner.
+class CornerNormals {
+public:
+    CornerNormals(const Geometry& geometry, double maxDegrees);
+    void prepare(std::size_t beginFace, std::size_t endFace);
+    Vec3 of(Index corner) const;
+
+private:
+    const Geometry& geometry_;
+    const std::vector<Index>& faceOf_;
+    const Rows& around_;
+    float limit_;
+    std::vector<Vec3> normal_;   ///< per face
+    std::vector<float> angle_;   ///< per corner
+};
+
 double surfaceArea(const Geometry& geometry);
 /// Signed volume in m³: positive for a closed surface with outward normals. Meaningless for open ones.
 double signedVolume(const Geometry& geometry);

@@ -52,9 +52,33 @@ private:
     std::vector<Index> head_, next_;
 };
 
+/// The earlier points at the very same place, by a table of their bits (open addressing, linear probing).
+std::vector<Index> sameEarlier(std::span<const Vec3> positions, std::span<const std::uint8_t> joins) {
+    const std::size_t mask = std::bit_ceil(positions.size() * 2 + 16) - 1;
+    std::vector<Index> table(mask + 1, kNone), out(positions.size());
+    const auto slotOf = [&](Vec3 p) {
+        // 0 and −0 are the same place; adding 0 makes them the same bits.
+        const auto bits = [](float v) { return std::uint64_t(std::bit_cast<std::uint32_t>(v + 0.0f)); };
+        std::uint64_t h = (bits(p.x) | bits(p.y) << 32) * 0x9E3779B97F4A7C15ull ^ bits(p.z) * 0xC2B2AE3D27D4EB4Full;
+        h = (h ^ h >> 29) * 0xBF58476D1CE4E5B9ull;
+        return std::size_t(h >> 20) & mask;
+    };
+    for (Index i = 0; i < positions.size(); ++i) {
+        out[i] = i;
+        const Vec3 p = positions[i];
+        if (!isFinite(p) || (!joins.empty() && !joins[i])) continue;
+        std::size_t slot = slotOf(p);
+        while (table[slot] != kNone && !(positions[table[slot]] == p)) slot = (slot + 1) & mask;
+        if (table[slot] == kNone) table[slot] = i;
+        else out[i] = table[slot];
+    }
+    return out;
+}
+
 }  // namespace
 
 std::vector<Index> nearestEarlier(std::span<const Vec3> positions, double distance, std::span<const std::uint8_t> joins) {
+    if (!(distance > 0)) return sameEarlier(positions, joins);
     std::vector<Index> out(positions.size());
     const Bounds bounds = boundsOf(positions);
     const double reach = std::min(std::max(distance, 0.0), bounds.diagonal() * 2);

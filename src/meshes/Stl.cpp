@@ -5,6 +5,7 @@
 #include "geometry/Triangulate.h"
 #include "geometry/Weld.h"
 
+#include <array>
 #include <charconv>
 #include <cstring>
 
@@ -14,16 +15,23 @@ namespace {
 
 constexpr std::size_t kHead = 84, kRecord = 50;
 
-Result<Geometry> weldedTriangles(std::vector<Vec3> corners) {
+Result<Geometry> weldedTriangles(const std::vector<Vec3>& corners) {
+    const std::vector<Index> first = nearestEarlier(corners, 0);
     MeshBuilder mesh;
-    mesh.positions = std::move(corners);
-    for (Index c = 0; c < mesh.positions.size(); ++c) {
-        mesh.cornerPoint.push_back(c);
-        if (c % 3 == 2) mesh.endFace();
+    std::vector<Index> number(corners.size());
+    for (Index c = 0; c < corners.size(); ++c) {
+        number[c] = first[c] == c ? static_cast<Index>(mesh.positions.size()) : number[first[c]];
+        if (first[c] == c) mesh.positions.push_back(corners[c]);
     }
-    auto made = mesh.finish();
-    if (!made) return made;
-    return weld(*made, 0).geometry;
+    mesh.cornerPoint.reserve(corners.size());
+    mesh.faceStart.reserve(corners.size() / 3 + 1);
+    for (std::size_t c = 0; c + 2 < corners.size(); c += 3) {
+        const std::array<Index, 3> face{number[c], number[c + 1], number[c + 2]};
+        if (face[0] == face[1] || face[1] == face[2] || face[2] == face[0]) continue;
+        mesh.cornerPoint.insert(mesh.cornerPoint.end(), face.begin(), face.end());
+        mesh.endFace();
+    }
+    return mesh.finish();
 }
 
 Result<Geometry> fromText(std::string_view text) {
@@ -44,7 +52,7 @@ Result<Geometry> fromText(std::string_view text) {
     }
     if (corners.empty() && text.find("endsolid") == std::string_view::npos) return Error{"mesh.format", "The file begins as an STL text, but breaks off before its first triangle. Export it again."};
     if (corners.size() % 3 != 0) return Error{"mesh.format", "The last triangle of the STL file is not complete."};
-    return weldedTriangles(std::move(corners));
+    return weldedTriangles(corners);
 }
 
 }  // namespace
@@ -62,7 +70,7 @@ Result<Geometry> stlFromBytes(std::string_view bytes) {
                                                          : fmt::format("The file says {} triangles, but is too short for them.", count)};
     std::vector<Vec3> corners(std::size_t(count) * 3);
     for (std::size_t t = 0; t < count; ++t) std::memcpy(&corners[t * 3], bytes.data() + kHead + t * kRecord + 12, 36);
-    return weldedTriangles(std::move(corners));
+    return weldedTriangles(corners);
 }
 
 std::string stlToBytes(const Geometry& geometry) {

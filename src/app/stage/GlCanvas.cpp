@@ -424,7 +424,7 @@ void GlCanvas::draw() {
         upload(markTriangles_, marks_.triangles);
     }
     uploadGround();
-    reducing_ = moving_ && shown_.mesh && !shown_.mesh->reduced.empty() && fullMs_ > mostMovingMs_;
+    reducing_ = wouldBeSlow() && (moving_ || (fullMs_ == 0 && !smoothed_));
     QElapsedTimer clock;
     clock.start();
     const auto target = [&](std::unique_ptr<QOpenGLFramebufferObject>& made, int samples) {
@@ -451,8 +451,17 @@ void GlCanvas::draw() {
     drawMs_ = double(clock.nsecsElapsed()) / 1e6;
     // Smoothing makes a picture up to three times slower; half of it is a safe guess at the plain one.
     if (!reducing_) fullMs_ = smooth ? std::max(fullMs_, drawMs_ / 2) : drawMs_;
+    if (!reducing_ && triangleCount() > kReduceAbove) triangleMs_ = fullMs_ / double(triangleCount());
     context_.doneCurrent();
     Q_EMIT drawn();
+}
+
+std::size_t GlCanvas::triangleCount() const { return shown_.mesh ? shown_.mesh->triangles.size() / 3 : 0; }
+
+/// Whether all triangles would take too long while something moves, or for a first look; before they were drawn it is judged by other models.
+bool GlCanvas::wouldBeSlow() const {
+    const double expected = fullMs_ > 0 ? fullMs_ : triangleMs_ * double(triangleCount());
+    return shown_.mesh && !shown_.mesh->reduced.empty() && expected > mostMovingMs_;
 }
 
 /// OpenGL counts rows from below.

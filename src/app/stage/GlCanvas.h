@@ -64,6 +64,8 @@ protected:
     void resizeEvent(QResizeEvent* event) override;
 
 private:
+    std::size_t triangleCount() const;
+    bool wouldBeSlow() const;
     struct Batch {
         QOpenGLVertexArrayObject vertexArray;
         QOpenGLBuffer vertices{QOpenGLBuffer::VertexBuffer}, indices{QOpenGLBuffer::IndexBuffer};
@@ -99,7 +101,7 @@ private:
     MarkShapes marks_;
     double divider_ = 0.5;
     bool ready_ = false, stale_ = true, smoothed_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;
-    double drawMs_ = 0, fullMs_ = 0, mostMovingMs_ = kMostMovingMs;
+    double drawMs_ = 0, fullMs_ = 0, triangleMs_ = 0, mostMovingMs_ = kMostMovingMs;
     double groundStep_ = 0;
     Vec3 groundCentre_{};
     QColor groundColour_;

@@ -4,6 +4,7 @@
 #include "geometry/ElementTransfer.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
+#include "parallel/Loops.h"
 
 #include <meshoptimizer.h>
 
@@ -92,46 +93,72 @@ std::vector<Vec3> coloursFor(const Geometry& g, const Geometry* before, StageMes
     return mesh.legend.title.empty() ? std::vector<Vec3>() : attributeColours(g, mesh);
 }
 
-/// Fewer triangles over the same vertices, by clustering (meshoptimizer): coarse, but quick to make and with the same outline.
-void reduce(StageMesh& mesh) {
+/// Fewer triangles over the same vertices, by clustering (meshoptimizer): coarse, but quick to make and with the same outline. Clusters are made of points,
+/// which are several times fewer than corners; each is then drawn by the first corner that stands on it.
+void reduce(const Geometry& g, StageMesh& mesh) {
     if (mesh.triangles.size() / 3 <= kReduceAbove) return;
     constexpr float kMostError = 0.02f;  // part of the size
-    mesh.reduced.resize(mesh.triangles.size());
-    const std::size_t count = meshopt_simplifySloppy(mesh.reduced.data(), mesh.triangles.data(), mesh.triangles.size(), &mesh.vertices[0].position.x, mesh.vertices.size(),
-                                                     sizeof(StageMesh::Vertex), kReduceAbove / 3 * 3, kMostError, nullptr);
+    const auto& pointOf = g.topology().cornerPoint();
+    std::vector<Index> byPoint(mesh.triangles.size()), firstCorner(g.pointCount(), 0);
+    for (std::size_t i = 0; i < byPoint.size(); ++i) byPoint[i] = pointOf[mesh.triangles[i]];
+    for (std::size_t c = pointOf.size(); c-- > 0;) firstCorner[pointOf[c]] = Index(c);
+    mesh.reduced.resize(byPoint.size());
+    const std::size_t count = meshopt_simplifySloppy(mesh.reduced.data(), byPoint.data(), byPoint.size(), &g.positions()[0].x, g.pointCount(), sizeof(Vec3), kReduceAbove / 3 * 3, kMostError, nullptr);
     mesh.reduced.resize(count);
     mesh.reduced.shrink_to_fit();
+    for (Index& vertex : mesh.reduced) vertex = firstCorner[vertex];
 }
 
-void addFaces(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
+/// The normals that faces are drawn with: those that are stored, computed ones where there are none, or where one has no length (from a file, or made by
+/// hand) and would be drawn black.
+class DrawnNormals {
+public:
+    explicit DrawnNormals(const Geometry& g) : geometry_(g), own_(g.values<Vec3>(Element::corner, "normal")), onPoints_(g.values<Vec3>(Element::point, "normal")) {
+        const std::vector<Vec3>* stored = own_ ? own_ : onPoints_;
+        if (stored && std::all_of(stored->begin(), stored->end(), hasLength)) return;
+        computed_.emplace(g, 32);
+        forChunks(g.faceCount(), RunContext(), [&](std::size_t, Range faces) { computed_->prepare(faces.begin, faces.end); });
+    }
+    Vec3 at(Index corner) const {
+        const Vec3 stored = own_ ? (*own_)[corner] : onPoints_ ? (*onPoints_)[geometry_.topology().cornerPoint()[corner]] : Vec3{};
+        return hasLength(stored) ? stored : computed_->of(corner);
+    }
+
+private:
+    static bool hasLength(Vec3 v) { return dot(v, v) > 1e-12f; }
+    const Geometry& geometry_;
+    const std::vector<Vec3>*own_, *onPoints_;
+    std::optional<CornerNormals> computed_;
+};
+
+void addVertices(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
     const Topology& t = g.topology();
-    const auto* own = g.values<Vec3>(Element::corner, "normal");
-    const auto* onPoints = g.values<Vec3>(Element::point, "normal");
-    std::vector<Vec3> computed;
-    // A stored normal without length (from a file, or made by hand) would be drawn black.
-    const auto normalAt = [&](Index corner, Index point) {
-        const Vec3 stored = own ? (*own)[corner] : onPoints ? (*onPoints)[point] : Vec3{};
-        if (dot(stored, stored) > 1e-12f) return stored;
-        if (computed.empty()) computed = cornerNormals(g, 32);
-        return computed[corner];
-    };
+    const DrawnNormals normals(g);
     const auto uv = mesh.shading == Shading::checker ? columnFor(g, "uv", Element::corner) : std::nullopt;
     const auto* uvs = uv ? uv->as<Vec2>() : nullptr;
     if (mesh.shading == Shading::checker && !uvs) mesh.legend.title = "uv", mesh.legend.problem = "there are none here, so no squares can be drawn";
     mesh.vertices.resize(g.cornerCount());
-    for (Index c = 0; c < g.cornerCount(); ++c) {
-        const Index p = t.cornerPoint()[c];
-        mesh.vertices[c] = {g.positions()[p], normalAt(c, p), colour.empty() ? kClay : colour[c], uvs ? (*uvs)[c] : Vec2{}};
-    }
+    forEach(g.cornerCount(), RunContext(), [&](std::size_t c) {
+        mesh.vertices[c] = {g.positions()[t.cornerPoint()[c]], normals.at(Index(c)), colour.empty() ? kClay : colour[c], uvs ? (*uvs)[c] : Vec2{}};
+    });
+}
+
+void addTriangles(const Geometry& g, StageMesh& mesh) {
+    const Topology& t = g.topology();
     Triangles triangles = triangulate(g);
     mesh.triangles = std::move(triangles.corners);
     mesh.triangleFace = std::move(triangles.faceOf);
-    reduce(mesh);
+    reduce(g, mesh);
     std::vector<std::uint8_t> seen(t.edges().edges.size(), 0);
     for (Index f = 0; f < g.faceCount(); ++f)
         for (Index c = t.faceStart()[f], end = t.faceStart()[f + 1]; c < end; ++c)
             if (!seen[t.edges().cornerEdge[c]]++) mesh.wire.insert(mesh.wire.end(), {c, c + 1 == end ? t.faceStart()[f] : c + 1});
     mesh.closed = std::all_of(t.edges().faceCount.begin(), t.edges().faceCount.end(), [](Index n) { return n == 2; });
+}
+
+/// Vertices and triangles need nothing of each other, so a large model is made ready by two threads.
+void addFaces(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
+    forEach(2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, colour, mesh) : addTriangles(g, mesh); }, 1);
 }
 
 void addCurvesAndPoints(const Geometry& g, const StageLook& look, const std::vector<Vec3>& given, StageMesh& mesh) {
