@@ -155,15 +155,13 @@ private:
     void floodOutside() {
         widenWalls();
         outside_.assign(grid_.size(), 0);
-        std::vector<std::size_t> open;
+        markStraight();
+        std::vector<std::size_t> open = borderOf(outside_);
         const auto reach = [&](std::size_t i) {
             if (outside_[i] || wall_[i] <= reach_) return;
             outside_[i] = 1;
             open.push_back(i);
         };
-        for (std::int64_t z = 0; z < grid_.n[2]; ++z)
-            for (std::int64_t y = 0; y < grid_.n[1]; ++y)
-                for (std::int64_t x : {std::int64_t(0), grid_.n[0] - 1}) reach(grid_.at(x, y, z));
         const auto strideY = std::size_t(grid_.n[0]), strideZ = strideY * std::size_t(grid_.n[1]);
         std::size_t count = 0;
         while (!open.empty()) {
@@ -178,6 +176,33 @@ private:
             if (z > 0) reach(i - strideZ);
             if (z + 1 < std::size_t(grid_.n[2])) reach(i + strideZ);
         }
+    }
+    /// What is seen straight along x from either side: most of the outside, without a flood.
+    void markStraight() {
+        const auto length = std::size_t(grid_.n[0]), lines = std::size_t(grid_.n[1] * grid_.n[2]);
+        forEach(lines, run_, [&](std::size_t l) {
+            std::size_t at = l * length, end = at + length;
+            while (at < end && wall_[at] > reach_) outside_[at++] = 1;
+            while (end > at && wall_[end - 1] > reach_) outside_[--end] = 1;
+        }, 256);
+    }
+    /// Marked places with a neighbour that is not: where a flood goes on.
+    std::vector<std::size_t> borderOf(const std::vector<std::uint8_t>& marked) const {
+        const std::array<std::size_t, 3> n{std::size_t(grid_.n[0]), std::size_t(grid_.n[1]), std::size_t(grid_.n[2])}, stride{1, n[0], n[0] * n[1]};
+        std::vector<std::vector<std::size_t>> found(n[2]);
+        forEach(n[2], run_, [&](std::size_t z) {
+            for (std::size_t y = 0; y < n[1]; ++y)
+                for (std::size_t x = 0; x < n[0]; ++x) {
+                    const std::size_t i = x + y * stride[1] + z * stride[2];
+                    if (!marked[i]) continue;
+                    const bool inner = (x == 0 || marked[i - 1]) && (x + 1 == n[0] || marked[i + 1]) && (y == 0 || marked[i - stride[1]]) && (y + 1 == n[1] || marked[i + stride[1]]) &&
+                                       (z == 0 || marked[i - stride[2]]) && (z + 1 == n[2] || marked[i + stride[2]]);
+                    if (!inner) found[z].push_back(i);
+                }
+        }, 4);
+        std::vector<std::size_t> out;
+        for (const auto& layer : found) out.insert(out.end(), layer.begin(), layer.end());
+        return out;
     }
     /// Distances to faces up to a little beyond the reach: those of the band carried on.
     void widenWalls() {
@@ -237,18 +262,46 @@ private:
         fromOutside_.assign(grid_.size(), kFar);
         for (std::size_t i = 0; i < fromOutside_.size(); ++i)
             if (outside_[i]) fromOutside_[i] = 0;
-        spreadDistances(fromOutside_);
+        // Beyond this no distance is asked for.
+        const auto window = std::int64_t(std::ceil((mostBeside() + 0.5f * grid_.cell) / grid_.cell));
+        if (window <= kWidestWindow) spreadWithin(fromOutside_, window);
+        else spreadDistances(fromOutside_);
         reachFaces();
+    }
+    /// The outside was met at places of the lattice: up to one diagonal later than where the reach ends.
+    float mostBeside() const { return reach_ + 1.75f * grid_.cell; }
+    static constexpr std::int64_t kWidestWindow = 8;
+    /// As spreadDistances, but only up to so many cells: the least of a few places along each axis, which is quicker than envelopes where those are few.
+    void spreadWithin(std::vector<float>& field, std::int64_t window) const {
+        std::vector<float> before(field.size());
+        const float c2 = grid_.cell * grid_.cell;
+        for (int axis = 0; axis < 3; ++axis) {
+            field.swap(before);
+            const auto length = std::size_t(grid_.n[0]), lines = std::size_t(grid_.n[1] * grid_.n[2]);
+            const std::array<std::int64_t, 3> stride{1, grid_.n[0], grid_.n[0] * grid_.n[1]};
+            forEach(lines, run_, [&](std::size_t l) {
+                const auto start = std::int64_t(l * length);
+                const std::array<std::int64_t, 3> at{0, std::int64_t(l) % grid_.n[1], std::int64_t(l) / grid_.n[1]};
+                float* to = field.data() + start;
+                const float* same = before.data() + start;
+                std::copy(same, same + length, to);
+                for (std::int64_t k = -window; k <= window; ++k) {
+                    const float add = float(k * k) * c2;
+                    if (k == 0 || (axis > 0 && (at[std::size_t(axis)] + k < 0 || at[std::size_t(axis)] + k >= grid_.n[std::size_t(axis)]))) continue;
+                    const std::int64_t first = axis == 0 ? std::max<std::int64_t>(0, -k) : 0, last = axis == 0 ? std::min(grid_.n[0], grid_.n[0] - k) : grid_.n[0];
+                    const float* from = same + k * stride[std::size_t(axis)];
+                    for (std::int64_t x = first; x < last; ++x) to[x] = std::min(to[x], from[x] + add);
+                }
+            }, 256);
+        }
+        forEach(field.size(), run_, [&](std::size_t i) { field[i] = field[i] >= kFar ? kFar : std::sqrt(field[i]); });
     }
     /// From the outside up to the faces: along edges that no face crosses, not farther than the reach. So sides are told exactly.
     void reachFaces() {
         beside_ = outside_;
-        std::vector<std::size_t> open;
-        for (std::size_t i = 0; i < beside_.size(); ++i)
-            if (beside_[i]) open.push_back(i);
+        std::vector<std::size_t> open = borderOf(beside_);
         const std::array<std::size_t, 3> stride{1, std::size_t(grid_.n[0]), std::size_t(grid_.n[0]) * std::size_t(grid_.n[1])};
-        // The outside was met at places of the lattice: up to one diagonal later than where the reach ends.
-        const float most = reach_ + 1.75f * grid_.cell;
+        const float most = mostBeside();
         std::size_t count = 0;
         while (!open.empty()) {
             if (++count % 65536 == 0) run_.poll();
@@ -276,37 +329,51 @@ private:
     }
     Geometry surface() {
         const auto& table = cellFaces();
-        std::vector<Index> onX(grid_.size(), kNone), onY, onZ;
-        onY = onX, onZ = onX;
+        // Points on the lattice's edges: of two layers along x and y, of one between them along z.
+        const auto layer = std::size_t(grid_.n[0] * grid_.n[1]);
+        std::array<std::vector<Index>, 2> onX{std::vector<Index>(layer, kNone), std::vector<Index>(layer, kNone)}, onY = onX;
+        std::vector<Index> onZ(layer, kNone);
         std::vector<Vec3> places;
         std::vector<Index> start{0}, corners;
         std::vector<float> values(grid_.size());
         forEach(values.size(), run_, [&](std::size_t i) { values[i] = value(i); });
-        const auto point = [&](std::array<std::int64_t, 3> a, int axis) {
-            std::vector<Index>& list = axis == 0 ? onX : axis == 1 ? onY : onZ;
-            const std::size_t i = grid_.at(a[0], a[1], a[2]);
-            if (list[i] != kNone) return list[i];
+        const auto point = [&](std::array<std::int64_t, 3> a, int axis, std::size_t above) {
+            std::vector<Index>& list = axis == 0 ? onX[above] : axis == 1 ? onY[above] : onZ;
+            Index& known = list[grid_.at(a[0], a[1], 0)];
+            if (known != kNone) return known;
             auto b = a;
             ++b[std::size_t(axis)];
-            const float va = values[i], vb = values[grid_.at(b[0], b[1], b[2])];
+            const float va = values[grid_.at(a[0], a[1], a[2])], vb = values[grid_.at(b[0], b[1], b[2])];
             places.push_back(mix(grid_.place(a[0], a[1], a[2]), grid_.place(b[0], b[1], b[2]), std::clamp(va / (va - vb), 0.01f, 0.99f)));
-            return list[i] = Index(places.size() - 1);
+            return known = Index(places.size() - 1);
         };
         for (std::int64_t z = 0; z + 1 < grid_.n[2]; ++z) {
             run_.poll();
-            for (std::int64_t y = 0; y + 1 < grid_.n[1]; ++y)
+            for (std::int64_t y = 0; y + 1 < grid_.n[1]; ++y) {
+                const std::array<const float*, 4> rows{&values[grid_.at(0, y, z)], &values[grid_.at(0, y + 1, z)], &values[grid_.at(0, y, z + 1)], &values[grid_.at(0, y + 1, z + 1)]};
+                // Which of the eight corners are inside; those at the right become those at the left of the next cell.
+                const auto atRight = [&](std::int64_t x) {
+                    unsigned bits = 0;
+                    for (unsigned r = 0; r < 4; ++r) bits |= unsigned(rows[r][x] < 0) << (2 * r + 1);
+                    return bits;
+                };
+                unsigned right = atRight(0);
                 for (std::int64_t x = 0; x + 1 < grid_.n[0]; ++x) {
-                    unsigned inside = 0;
-                    for (unsigned k = 0; k < 8; ++k)
-                        if (values[grid_.at(x + (k & 1), y + (k >> 1 & 1), z + (k >> 2))] < 0) inside |= 1u << k;
+                    const unsigned left = right >> 1;
+                    right = atRight(x + 1);
+                    const unsigned inside = left | right;
+                    if (inside == 0 || inside == 255) continue;
                     for (const auto& ring : table[inside]) {
                         for (int e : ring) {
                             const int corner = kCellEdges[std::size_t(e)][0];
-                            corners.push_back(point({x + (corner & 1), y + (corner >> 1 & 1), z + (corner >> 2)}, e / 4));
+                            corners.push_back(point({x + (corner & 1), y + (corner >> 1 & 1), z + (corner >> 2)}, e / 4, std::size_t(corner >> 2)));
                         }
                         start.push_back(Index(corners.size()));
                     }
                 }
+            }
+            std::swap(onX[0], onX[1]), std::swap(onY[0], onY[1]);
+            for (std::vector<Index>* list : {&onX[1], &onY[1], &onZ}) std::fill(list->begin(), list->end(), kNone);
         }
         const std::size_t count = places.size();
         return Geometry(std::move(places), Topology(count, std::move(start), std::move(corners), {0}, {}, {}));
