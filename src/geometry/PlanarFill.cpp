@@ -89,10 +89,18 @@ private:
             if (p.x <= from.x || (p.x == end.x && p.y == end.y)) continue;
             const double turn = end.y >= from.y ? 1 : -1;
             if (turn * cross(from, meet, p) < 0 || turn * cross(meet, end, p) < 0 || turn * cross(end, from, p) < 0) continue;
+            // Where bridges end the outline passes a place several times: only one of these passes looks this way.
+            if (!looksTo(outline, i, from)) continue;
             const double angle = std::abs(p.y - from.y) / (p.x - from.x);
-            if (angle < flattest) flattest = angle, best = i;
+            if (angle < flattest || (angle == flattest && best != seen && p.x < flat_[outline[best]].x)) flattest = angle, best = i;
         }
         return best;
+    }
+    /// Whether a place lies within the inner angle of the outline at its corner `i`.
+    bool looksTo(const std::vector<Index>& outline, std::size_t i, FlatPoint to) const {
+        const FlatPoint at = flat_[outline[i]], before = flat_[outline[(i + outline.size() - 1) % outline.size()]], after = flat_[outline[(i + 1) % outline.size()]];
+        const bool leftOfBefore = cross(before, at, to) >= 0, leftOfAfter = cross(at, after, to) >= 0;
+        return cross(before, at, after) >= 0 ? leftOfBefore && leftOfAfter : leftOfBefore || leftOfAfter;
     }
     void bridge(std::vector<Index>& outline, const std::vector<Index>& hole) const {
         const std::size_t start = rightmost(hole), at = seenFrom(outline, flat_[hole[start]]);
