@@ -19,7 +19,7 @@ Geometry uvSheet(std::int64_t faces) { return runAlone("grid", {{"size", {2, 2}}
 Geometry lines(std::int64_t points) {
     std::vector<Geometry> all;
     for (int i = 0; i < 100; ++i) all.push_back(runAlone("transform", {{"move", {0, 0, 0.1 * i}}}, {runAlone("line", {{"length", 10}, {"points", points / 100}}, {})}));
-    return runAlone("noise_displace", {{"amount", 0.2}, {"along", "y"}}, {runAlone("merge", Json::object(), std::move(all))});
+    return runAlone("noise_displace", {{"amount", 0.2}, {"along", "axis mask"}}, {runAlone("merge", Json::object(), std::move(all))});
 }
 /// Hexagons beside each other, with `points` points in all.
 Geometry rings(std::int64_t points) { return runAlone("feature_curves", {{"by", "open edges"}}, {runAlone("separate", {{"by", "each face"}}, {uvSheet(points / 4)})}); }
