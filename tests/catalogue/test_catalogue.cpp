@@ -183,7 +183,8 @@ private Q_SLOTS:
         QTest::addColumn<QString>("settings");
         const std::pair<const char*, const char*> rows[] = {
             {"grid", R"({"cells":[1e9,1e9]})"}, {"box", R"({"cells":[1e6,1e6,1e6]})"}, {"sphere", R"({"sides":1000000,"rings":1000000})"}, {"line", R"({"points":2000000000})"},
-            {"polygon", R"({"sides":1e9})"}, {"resample", R"({"count":1000000000})"}, {"resample", R"({"mode":"spacing","spacing":0.000001})"}, {"revolve", R"({"sides":1900000000})"}};
+            {"polygon", R"({"sides":1e9})"}, {"resample", R"({"count":1000000000})"}, {"resample", R"({"mode":"spacing","spacing":0.000001})"}, {"revolve", R"({"sides":1900000000})"}, {"cut_curve", R"({"mode":"length","length":0.000001})"},
+            {"geodesic_sphere", R"({"frequency":100000})"}, {"torus", R"({"sides":1000000,"tube_sides":1000000})"}, {"spiral", R"({"turns":1000000,"points_per_turn":1000000})"}, {"sweep", R"({"form":"tube","columns":100000000})"}};
         for (const auto& [op, settings] : rows) QTest::newRow((std::string(op) + settings).c_str()) << op << settings;
     }
     void hugeNumbersAreErrorsNotDeadMachines() {
@@ -192,7 +193,7 @@ private Q_SLOTS:
         const Geometry profile = made("transform", {{"scale", 1000}}, {made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}})});
         const OperatorOutcome out = runOp(qPrintable(op), Json::parse(settings.toStdString()), {profile});
         QVERIFY(out.failed);
-        QCOMPARE(lastCode(out), std::string("limit.elements"));
+        QVERIFY2(lastCode(out) == "limit.elements" || lastCode(out) == "setting.range", lastCode(out).c_str());
     }
 
     void cancellingGivesNoPartialResult() {

@@ -161,6 +161,67 @@ private Q_SLOTS:
         QCOMPARE(run({"build", slow, "--time-limit", "0.3"}).status, 4);
     }
 
+    /// A picture is a PNG of the size that was asked for, the same every time, and shows what is at a node.
+    void picturesAreDrawnWithoutADisplay() {
+        const Ran drawn = run({"picture", kDemo, "-o", path("a.png"), "--size", "160x120", "--quality", "draft"});
+        QVERIFY2(drawn.status == 0, drawn.err.c_str());
+        QVERIFY(run({"picture", kDemo, "-o", path("b.png"), "--size", "160x120", "--quality", "draft"}).status == 0);
+        const std::string a = *readFile(path("a.png"));
+        QCOMPARE(a.substr(0, 8), std::string("\x89PNG\r\n\x1a\n"));
+        QCOMPARE(int(static_cast<unsigned char>(a[19])), 160);
+        QCOMPARE(int(static_cast<unsigned char>(a[23])), 120);
+        QCOMPARE(*readFile(path("b.png")), a);
+        QVERIFY(run({"picture", kDemo, "-o", path("c.png"), "--size", "160x120", "--quality", "draft", "--set", "height=2"}).status == 0);
+        QVERIFY(*readFile(path("c.png")) != a);
+        QVERIFY(run({"picture", kDemo, "-o", path("d.png"), "--size", "160x120", "--quality", "draft", "--yaw", "200"}).status == 0);
+        QVERIFY(*readFile(path("d.png")) != a);
+        QVERIFY(run({"build", kDemo, "-o", path("m.stl")}).status == 0);
+        QVERIFY(run({"picture", path("m.stl"), "-o", path("e.png"), "--size", "64x64", "--quality", "draft"}).status == 0);
+    }
+
+    void wrongPictureCallsSayWhatToDo_data() {
+        QTest::addColumn<QStringList>("arguments");
+        QTest::addColumn<int>("status");
+        QTest::addColumn<QString>("says");
+        const QString demo = QString::fromStdString(kDemo);
+        QTest::newRow("ending") << QStringList{"picture", demo, "-o", "x.jpg"} << 1 << "png";
+        QTest::newRow("size") << QStringList{"picture", demo, "-o", "x.png", "--size", "huge"} << 1 << "size";
+        QTest::newRow("far too large") << QStringList{"picture", demo, "-o", "x.png", "--size", "1000000x1000000"} << 1 << "size";
+        QTest::newRow("node") << QStringList{"picture", demo, "-o", "x.png", "--at", "nowhere"} << 1 << "nowhere";
+        QTest::newRow("control") << QStringList{"picture", demo, "-o", "x.png", "--set", "heigth=1"} << 1 << "heigth";
+        QTest::newRow("no file") << QStringList{"picture", "-o", "x.png"} << 1 << "name a .loom";
+        QTest::newRow("lost file") << QStringList{"picture", "/nowhere.loom", "-o", "x.png"} << 2 << "nowhere.loom";
+        QTest::newRow("no folder") << QStringList{"picture", demo, "-o", "/nowhere/at/all/x.png", "--size", "32x32", "--quality", "draft"} << 2 << "/nowhere/at/all";
+    }
+    void wrongPictureCallsSayWhatToDo() {
+        QFETCH(QStringList, arguments);
+        QFETCH(int, status);
+        QFETCH(QString, says);
+        std::vector<std::string> words;
+        for (const QString& word : arguments) words.push_back(word.toStdString());
+        const Ran ran = run(words);
+        QVERIFY2(ran.err.find(says.toStdString()) != std::string::npos, ran.err.c_str());
+        QCOMPARE(ran.status, status);
+        QVERIFY(ran.out.empty());
+    }
+
+    void textGltfAndAssetsComeThroughTheCommandLine() {
+        QCOMPARE(run({"build", kDemo, "-o", path("b.gltf")}).status, 0);
+        const Json s = run({"check", path("b.gltf"), "--json"}).json();
+        QVERIFY(s["checkup"]["closed"].get<bool>());
+        QCOMPARE(run({"convert", path("b.gltf"), path("b.3mf")}).status, 1);
+        const std::string demo = SEEDLOOM_SOURCE "/demo/shingled-turret.loom";
+        QCOMPARE(run({"validate", demo}).status, 0);
+        const Ran built = run({"build", demo, "--json", "--at", "unit"});
+        QVERIFY2(built.status == 0, built.err.c_str());
+        QVERIFY(built.json()["counts"]["faces"].get<int>() > 100);
+        const std::string lost = loom("lost.loom", R"({"seedloom":1,"name":"L","nodes":[{"id":"a","op":"asset","asset":{"file":"gone.loom"},"settings":{}},{"id":"o","op":"output","settings":{}}],"links":[["a","o"]],"output":"o"})");
+        const Ran failed = run({"build", lost});
+        QCOMPARE(failed.status, 3);
+        QVERIFY2(failed.err.find("gone.loom") != std::string::npos, failed.err.c_str());
+        QCOMPARE(run({"validate", lost}).status, 2);
+    }
+
     void operatorsAreListed() {
         const Json all = run({"operators", "--json"}).json()["operators"];
         QCOMPARE(all.size(), catalogue().size());

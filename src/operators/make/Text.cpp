@@ -7,6 +7,7 @@
 #include FT_FREETYPE_H
 #include FT_OUTLINE_H
 
+#include <algorithm>
 #include <memory>
 
 namespace seedloom {
@@ -114,9 +115,12 @@ void addLetter(FT_Face face, std::uint32_t code, FT_UInt before, int segments, f
     FT_Outline_Funcs calls{};
     calls.move_to = Tracer::move, calls.line_to = Tracer::line, calls.conic_to = Tracer::conic, calls.cubic_to = Tracer::cubic;
     FT_Outline_Decompose(&face->glyph->outline, &calls, &tracer);
+    // Fonts differ in which way outlines run; here outer ones run anticlockwise as they are read, and holes the other way.
+    const bool clockwise = FT_Outline_Get_Orientation(&face->glyph->outline) == FT_ORIENTATION_TRUETYPE;
     for (Ring& ring : tracer.rings) {
         if (ring.size() > 1 && ring.front() == ring.back()) ring.pop_back();
         if (ring.size() < 3) continue;
+        if (clockwise) std::reverse(ring.begin(), ring.end());
         for (Vec3& p : ring) p.x += line.width;
         line.rings.push_back(std::move(ring));
         line.letter.push_back(number);
@@ -135,7 +139,6 @@ Geometry curvesOf(const std::vector<Line>& lines, double size, double lineHeight
         const float shift = align == "left" ? 0 : align == "right" ? -lines[l].width : -lines[l].width / 2;
         for (std::size_t r = 0; r < lines[l].rings.size(); ++r) {
             const Ring& ring = lines[l].rings[r];
-            // Fonts differ in which way outlines run; here outer ones run anticlockwise as they are read, and holes the other way.
             for (Vec3 p : ring) {
                 const float x = (p.x + shift) * scale, y = p.y * scale - float(double(l) * lineHeight * size);
                 points.push_back(Index(positions.size()));
