@@ -492,7 +492,7 @@ private Q_SLOTS:
 
     void whatTheCheckupOffersMends_data() {
         QTest::addColumn<QString>("code");
-        for (const char* code : {"open_edges", "doubled_points", "inside_out", "winding", "nonmanifold_edges", "self_intersections"}) QTest::newRow(code) << code;
+        for (const char* code : {"open_edges", "doubled_points", "inside_out", "winding", "nonmanifold_edges", "self_intersections", "non_finite_points"}) QTest::newRow(code) << code;
     }
     void whatTheCheckupOffersMends() {
         QFETCH(QString, code);
@@ -504,6 +504,13 @@ private Q_SLOTS:
             {"winding", made("flip", {{"where", {{"attribute", "top"}}}}, {box})},
             {"nonmanifold_edges", made("weld", {}, {made("merge", {}, {box, beside})})},
             {"self_intersections", made("merge", {}, {box, within})},
+            {"non_finite_points", [&] {
+                Geometry g = made("merge", {}, {box, beside});
+                std::vector<Vec3> places = g.positions();
+                places[3].y = std::numeric_limits<float>::quiet_NaN(), places[12].x = std::numeric_limits<float>::infinity();
+                g.setPositions(std::move(places));
+                return g;
+            }()},
         };
         const auto has = [&](const Geometry& g) {
             const auto findings = findingsOf(g, true);
@@ -513,7 +520,7 @@ private Q_SLOTS:
         QVERIFY(has(g));
         const auto fixes = CheckupDrawer::fixesFor(code.toStdString());
         QVERIFY(!fixes.empty());
-        for (const std::string& fix : fixes) QVERIFY2(!has(made(fix.c_str(), Json::object(), {g})), fix.c_str());
+        for (const CheckupFix& fix : fixes) QVERIFY2(!has(made(fix.op.c_str(), fix.settings, {g})), fix.op.c_str());
     }
 };
 

@@ -1,5 +1,6 @@
 // Looms used in other looms: what an asset node gives, what it is told, and what it never sees.
 #include "formats/AssetShelf.h"
+#include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
 #include "graph/Controls.h"
@@ -252,6 +253,30 @@ private Q_SLOTS:
         QCOMPARE(node["asset"], (Json{{"file", "x.loom"}, {"name", "X"}, {"version", "3"}, {"digest", "ab"}}));
         QCOMPARE(node["settings"], (Json{{"size", 2}}));
         QVERIFY(!loomFromText(R"x({"seedloom": 1, "name": "Q", "nodes": [{"id": "a", "op": "asset", "asset": 7}], "links": []})x"));
+    }
+
+    /// Saved into another folder, a loom finds its files where they were.
+    void pathsFollowALoomToAnotherFolder() {
+        QVERIFY(!writeMesh(made("box", {{"size", {3, 1, 1}}}), at("slab.obj")));
+        write("a/quay.loom", quay(R"("height": 2.0)", "../post.loom"));
+        const std::filesystem::path home = at("a"), other = at("b/c");
+        std::filesystem::create_directories(other);
+        Loom loom = *readLoom(at("a/quay.loom"));
+        Node import = node("m", "import_mesh", {5, 0}, {{"file", "../slab.obj"}}), fixed = node("f", "import_mesh", {6, 0}, {{"file", at("slab.obj").string()}});
+        Loom inner;
+        inner.nodes = {import};
+        Node nest = node("n", "nest", {7, 0});
+        nest.graph = InnerGraph(inner);
+        loom.nodes.insert(loom.nodes.end(), {import, fixed, nest});
+        const Loom moved = withPathsMoved(loom, home, other);
+        QCOMPARE(moved.node("post")->settings.at("asset"), Json("../../post.loom"));
+        QCOMPARE(moved.node("m")->settings.at("file"), Json("../../slab.obj"));
+        QCOMPARE(moved.node("n")->graph->node("m")->settings.at("file"), Json("../../slab.obj"));
+        QCOMPARE(moved.node("f")->settings.at("file"), Json(at("slab.obj").string()));
+        QCOMPARE(moved.node("ball")->settings, loom.node("ball")->settings);
+        QCOMPARE(withPathsMoved(moved, other, home), withPathsMoved(loom, home, home));
+        QVERIFY(!writeLoom(moved, other / "quay.loom"));
+        QCOMPARE(readLoom(other / "quay.loom")->node("post")->graph->name, std::string("Post"));
     }
 
     void timeReachesInside() {

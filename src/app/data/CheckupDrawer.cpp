@@ -71,11 +71,12 @@ void CheckupDrawer::start(bool all) {
     });
 }
 
-std::vector<std::string> CheckupDrawer::fixesFor(const std::string& code) {
-    if (code == "doubled_points" || code == "degenerate_faces") return {"weld"};
-    if (code == "open_edges") return {"fill_holes", "thicken"};
-    if (code == "inside_out" || code == "winding") return {"orient"};
-    if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {"voxel_remesh"};
+std::vector<CheckupFix> CheckupDrawer::fixesFor(const std::string& code) {
+    if (code == "doubled_points" || code == "degenerate_faces") return {{"weld"}};
+    if (code == "open_edges") return {{"fill_holes"}, {"thicken"}};
+    if (code == "inside_out" || code == "winding") return {{"orient"}};
+    if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {{"voxel_remesh"}};
+    if (code == "non_finite_points") return {{"delete", {{"of", "points"}, {"where", {{"formula", "any(isnan(position)) || any(isinf(position))"}}}}}};
     return {};
 }
 
@@ -126,11 +127,11 @@ void CheckupDrawer::fill() {
         show->setAccessibleName(tr("Show: %1").arg(textFor(finding)));
         connect(show, &QPushButton::clicked, this, [this, finding] { Q_EMIT showWanted(finding); });
         row->addWidget(show);
-        for (const std::string& id : fixesFor(finding.code)) {
-            const OperatorSpec* fix = findOperator(id);
-            auto* add = new QPushButton(tr("Add %1").arg(catalogueText(fix->label)), page);
-            add->setToolTip(catalogueText(fix->sentence));
-            connect(add, &QPushButton::clicked, this, [this, op = QString::fromStdString(fix->id)] { Q_EMIT fixWanted(op); });
+        for (const CheckupFix& fix : fixesFor(finding.code)) {
+            const OperatorSpec* spec = findOperator(fix.op);
+            auto* add = new QPushButton(tr("Add %1").arg(catalogueText(spec->label)), page);
+            add->setToolTip(catalogueText(spec->sentence));
+            connect(add, &QPushButton::clicked, this, [this, fix] { Q_EMIT fixWanted(fix); });
             row->addWidget(add);
         }
         found->addLayout(row);

@@ -18,6 +18,12 @@ struct CheckupReport {
     Vec3 size{};
 };
 
+/// A node that mends what was found.
+struct CheckupFix {
+    std::string op;
+    Json settings = Json::object();  ///< other than its defaults
+};
+
 class CheckupDrawer : public QScrollArea {
     Q_OBJECT
 
@@ -32,12 +38,12 @@ public:
     const CheckupReport& report() const { return report_; }
     bool busy() const { return busy_; }
     /// Operators that help against a finding, the likeliest first.
-    static std::vector<std::string> fixesFor(const std::string& code);
+    static std::vector<CheckupFix> fixesFor(const std::string& code);
     static QString textFor(const Finding& finding);
 
 Q_SIGNALS:
     void showWanted(const Finding& finding);
-    void fixWanted(const QString& op);
+    void fixWanted(const CheckupFix& fix);
     /// A word for the drawer's button: sound, or how many findings.
     void verdictChanged(const QString& verdict, bool sound);
 

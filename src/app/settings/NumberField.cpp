@@ -43,8 +43,9 @@ std::optional<double> numberFromText(const QString& text, const QString& unit) {
 QString numberText(double value, bool whole) {
     if (whole) return QString::number(value, 'f', 0);
     const double size = std::abs(value);
-    if (size > 0 && (size < 0.0005 || size >= 1e6)) return QString::number(value, 'g', 4);
-    QString text = QString::number(value, 'f', 4);
+    if (size > 0 && (size < 5e-9 || size >= 1e6)) return QString::number(value, 'g', 4);
+    // Small distances are written out: 0.00001 says more than 1e-05.
+    QString text = QString::number(value, 'f', size > 0 && size < 0.0005 ? 8 : 4);
     while (text.endsWith(QLatin1Char('0')) && text.size() - text.indexOf(QLatin1Char('.')) > 3) text.chop(1);
     return text;
 }

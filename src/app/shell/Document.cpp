@@ -1,5 +1,6 @@
 #include "app/shell/Document.h"
 
+#include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
 #include "graph/InnerEdits.h"
 #include "graph/NodeSpec.h"
@@ -177,12 +178,17 @@ std::optional<Error> Document::open(const std::filesystem::path& file) {
 
 std::optional<Error> Document::save(const std::filesystem::path& file) {
     Loom written = loom();
+    const auto from = file_.empty() ? std::filesystem::current_path() : std::filesystem::absolute(file_).parent_path(), to = std::filesystem::absolute(file).parent_path();
+    const bool moves = from != to;
+    if (moves) written = withPathsMoved(std::move(written), from, to);
     if (!view_.is_null()) written.extra["view"] = view_;
     if (auto error = writeLoom(written, file)) return error;
     file_ = file;
     fileTime_ = timeOf(file);
     recovered_ = false;
     history_.setClean();
+    // Now everything is found from the new folder. No edit of its own: what it shows is the same.
+    if (moves) install(withPathsMoved(loom(), from, to));
     startJournal();
     Q_EMIT changed();
     return {};

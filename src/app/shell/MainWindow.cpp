@@ -126,16 +126,20 @@ void MainWindow::connectPanels() {
         stage_->setMarks({finding.element, finding.rows, finding.edges});
         stage_->frameMarks();
     });
-    connect(checkup_, &CheckupDrawer::fixWanted, this, [this](const QString& op) {
+    connect(checkup_, &CheckupDrawer::fixWanted, this, [this](const CheckupFix& fix) {
         std::string id;
         const Loom& loom = document_.shown();
         const Node* node = loom.node(weave_->chosen());
         Edit edit;
         // Behind the node; before it where nothing may come behind.
         for (const Link& link : loom.links)
-            if (node && node->op == "output" && link.to == node->id) edit = insertOnLink(loom, op.toStdString(), link, &id);
-        if (node && edit.empty()) edit = addNodeAfter(loom, op.toStdString(), node->id, &id);
-        document_.applyShown(edit);
+            if (node && node->op == "output" && link.to == node->id) edit = insertOnLink(loom, fix.op, link, &id);
+        if (node && edit.empty()) edit = addNodeAfter(loom, fix.op, node->id, &id);
+        // One gesture: one step to undo.
+        const int gesture = document_.newGesture();
+        document_.applyShown(edit, gesture);
+        for (const auto& [setting, value] : fix.settings.items()) document_.applyShown(setSetting(document_.shown(), id, setting, value), gesture);
+        document_.endGesture();
         if (!id.empty()) weave_->choose(id);
     });
     connect(checkup_, &CheckupDrawer::verdictChanged, this, [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });

@@ -53,6 +53,7 @@ Geometry compute(OperatorCall& call) {
     if (call.text("file").empty()) call.fail("input.missing", "Choose a file to import.", "file");
     const auto read = readMesh(call.file("file"));
     if (!read) call.fail(read.error(), "file");
+    call.run().setProgress(0.5f);
     Geometry g = *read;
     call.run().require(double(g.cornerCount() + g.pointCount()), "points and corners");
     call.run().poll();
@@ -65,6 +66,7 @@ Geometry compute(OperatorCall& call) {
         g = welded.geometry;
     }
     call.run().poll();
+    call.run().setProgress(0.8f);
     g = wound(call, std::move(g), call.choice("winding"));
     tellFound(call, g);
     return g;
