@@ -5,6 +5,7 @@
 #include "geometry/Triangulate.h"
 #include "parallel/Loops.h"
 #include "surface/ChartCut.h"
+#include "surface/FlatBorder.h"
 
 #include <Eigen/Sparse>
 #include <Eigen/SparseCholesky>
@@ -182,11 +183,12 @@ private:
             if (auto vertices = diskVertices(g_, chart)) {
                 const FlatTask task = taskOf(chart, *vertices);
                 auto laid = lay(chart, task);
-                if (laid && (laid->stretch <= options_.mostStretch || chart.faces.size() == 1)) {
+                const bool single = chart.faces.size() == 1;
+                if (laid && (single || (laid->stretch <= options_.mostStretch && !borderCrosses(task.triangles, laid->places)))) {
                     out.push_back({std::move(chart.faces), std::move(*vertices), std::move(*laid)});
                     continue;
                 }
-                if (chart.faces.size() == 1) {
+                if (single) {
                     out.push_back({std::move(chart.faces), std::move(*vertices), {projected(task, Vec3{}), 1, 0}});
                     continue;
                 }

@@ -3,6 +3,7 @@
 #include "support/Sound.h"
 #include "surface/ChartCut.h"
 #include "surface/ChartPacking.h"
+#include "surface/FlatBorder.h"
 #include "surface/Unwrap.h"
 
 #include <random>
@@ -218,6 +219,21 @@ private Q_SLOTS:
             options.mostStretch = most;
             QVERIFY(unwrap(ball, options, RunContext()).stretch <= most);
         }
+    }
+
+    /// A flat ramp that winds up several turns lies over itself when it is laid flat in one: it must not stay one chart.
+    void whatWouldLieOverItselfIsSplit() {
+        const Geometry ramp = made("sweep", {{"form", "ribbon"}, {"width", 0.3}, {"columns", 2}}, {made("spiral", {{"turns", 3}, {"radius", 1}, {"rise", 0.5}})});
+        const Geometry g = unwrapped(ramp, {{"most_stretch", 50}, {"angle", 180}});
+        QVERIFY(chartCount(g) >= 2);
+        QVERIFY(!coveredTwice(g, 20000));
+        // The search itself: a bow tie of two strips crosses, a ring with a cut does not.
+        const std::vector<std::array<Index, 3>> two{{0, 1, 2}, {3, 4, 5}};
+        QVERIFY(borderCrosses(two, {{0, 0}, {4, 0}, {2, 1}, {1, -1}, {3, -1}, {2, 0.5}}));
+        QVERIFY(!borderCrosses(two, {{0, 0}, {4, 0}, {2, 1}, {5, 0}, {6, 0}, {5, 1}}));
+        QVERIFY(!borderCrosses(two, {{0, 0}, {4, 0}, {2, 1}, {4, 0}, {0, 0}, {2, -1}}));  // back to back
+        const Geometry washer = unwrapped(made("fill_curve", Json::object(), {made("merge", Json::object(), {made("polygon", {{"sides", 40}}), made("polygon", {{"sides", 30}, {"radius", 0.2}})})}));
+        QCOMPARE(chartCount(washer), 1);
     }
 
     void facesThatAreNotChosenKeepTheirUv() {
