@@ -13,8 +13,11 @@
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
 #include "meshes/FileIo.h"
+#include "meshes/MeshFile.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
+#include "support/Looms.h"
+#include "support/Run.h"
 
 #include <QtCore/QMimeData>
 #include <QtCore/QProcess>
@@ -238,6 +241,28 @@ private Q_SLOTS:
         QVERIFY(window_->saveTo(file));
         QTest::qWait(700);
         QVERIFY(window_->message().isEmpty());
+    }
+
+    /// Saved as into another folder, the loom shows the same: the files that it uses are named from there.
+    void savingElsewhereKeepsItsFilesFound() {
+        QVERIFY(QDir(folder_.path()).mkpath("one/meshes") && QDir(folder_.path()).mkpath("two"));
+        QVERIFY(!writeMesh(seedloom::test::made("box", {{"size", {3, 1, 2}}}), folder_.filePath("one/meshes/slab.obj").toStdString()));
+        Loom loom;
+        loom.name = "Quay";
+        loom.nodes = {seedloom::test::node("in", "import_mesh", {0, 0}, {{"file", "meshes/slab.obj"}}), seedloom::test::node("out", "output", {1, 0})};
+        loom.links = {seedloom::test::linked("in", "out")};
+        loom.output = "out";
+        const QString first = folder_.filePath("one/quay.loom"), second = folder_.filePath("two/quay.loom");
+        QVERIFY(!writeLoom(loom, first.toStdString()));
+        QVERIFY(window_->openFile(first));
+        QCOMPARE(boundsOf(output()).size().x, 3.0f);
+        QVERIFY(window_->saveTo(second));
+        QCOMPARE(boundsOf(output()).size().x, 3.0f);
+        QCOMPARE(readLoom(second.toStdString())->node("in")->settings.at("file"), Json("../one/meshes/slab.obj"));
+        QCOMPARE(readLoom(first.toStdString())->node("in")->settings.at("file"), Json("meshes/slab.obj"));
+        QVERIFY(!document().modified());
+        QVERIFY(window_->openFile(second));
+        QCOMPARE(boundsOf(output()).size().x, 3.0f);
     }
 
     void recentFilesHavePictures() {

@@ -171,7 +171,7 @@ private Q_SLOTS:
         other->document().adopt(taller);
         QVERIFY(other->saveTo(shingle));
         other->close();
-        QTRY_VERIFY_WITH_TIMEOUT(std::abs(boundsOf(output()).size().y - 0.9f) < 1e-5f, 5000);
+        QTRY_VERIFY_WITH_TIMEOUT(std::abs(boundsOf(output()).size().y - 0.9f) < 1e-5f, 20000);
         QCOMPARE(document().history().count(), steps);
         // Without its file the node says so, and keeps what was set.
         QFile::remove(shingle);
