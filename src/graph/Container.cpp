@@ -256,8 +256,10 @@ private:
 
     /// Where this loom was saved with another version of the asset than the file holds now.
     void tellOtherVersion(NodeOutcome& out) const {
-        const Json known = node_.extra.value(kAsset, Json::object()).value("version", Json()), now = inner_.extra.value("version", Json());
-        if (!asset_ || !known.is_string() || known == now) return;
+        const auto noted = node_.extra.find(kAsset);
+        if (!asset_ || noted == node_.extra.end() || !noted->is_object()) return;
+        const Json known = noted->value("version", Json()), now = inner_.extra.value("version", Json());
+        if (!known.is_string() || known == now) return;
         out.notices.push_back({NoticeLevel::info, "asset.version", fmt::format("'{}' is now version {}; this loom was saved with {}.", inner_.name, now.is_string() ? now.get<std::string>() : "unnamed", known.get<std::string>()), kAsset, {}});
     }
 

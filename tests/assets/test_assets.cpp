@@ -279,6 +279,25 @@ private Q_SLOTS:
         QCOMPARE(readLoom(other / "quay.loom")->node("post")->graph->name, std::string("Post"));
     }
 
+    /// `asset` means something on assets only; elsewhere, and wrongly written, it is kept and hurts nothing.
+    void anythingMayBeWrittenAsAnAsset() {
+        for (const char* odd : {"7", "[1]", "\"x\"", "{\"version\": 3}"}) {
+            write("odd.loom", std::string(R"x({"seedloom": 1, "name": "N", "nodes": [{"id": "post", "op": "nest", "cell": [0, 0], "settings": {}, "asset": )x") + odd + R"x(, "graph": {"nodes": [
+                                {"id": "b", "op": "box", "cell": [0, 0], "settings": {}}, {"id": "r", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["b", "r"]], "output": "r"}},
+                                {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["post", "out"]], "output": "out"})x");
+            QCOMPARE(result("odd.loom").faceCount(), 6u);
+            QCOMPARE(Json::parse(loomToText(*readLoom(at("odd.loom"))))["nodes"][0]["asset"], Json::parse(odd));
+        }
+        // A path that is no text, or comes from a source: nothing can be read, and the node says so.
+        for (const char* odd : {"7", "{\"control\": \"height\"}", "{\"formula\": \"1\"}"}) {
+            Loom loom = *loomFromText(quay("", "post.loom", false));
+            for (Node& n : loom.nodes)
+                if (n.op == "asset") n.settings["asset"] = Json::parse(odd);
+            QVERIFY2(!firstError(rebuilt(AssetShelf().filled(loom, folder_->path().toStdString()))).empty(), odd);
+            QVERIFY(!loomToText(loom).empty());
+        }
+    }
+
     void timeReachesInside() {
         write("clock.loom", R"x({"seedloom": 1, "name": "Clock", "nodes": [{"id": "b", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(1 + time)"}}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["b", "out"]], "output": "out"})x");

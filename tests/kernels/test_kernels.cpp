@@ -1,4 +1,4 @@
-// The data structures and searches that operators stand on, each against a plain way of doing the same.
+// The searches and small sums that operators stand on, each against a plain way of doing the same.
 #include "geometry/BoxTree.h"
 #include "geometry/FlatRings.h"
 #include "geometry/Groups.h"
@@ -11,35 +11,18 @@
 #include "operators/Polyhedra.h"
 #include "operators/curve/Chains.h"
 #include "operators/curve/CurveFrames.h"
-#include "operators/surface/SolidWinding.h"
+#include "support/Chance.h"
 #include "support/Sound.h"
-#include "surface/Arrangement.h"
-#include "surface/CellFaces.h"
-#include "surface/ConvexHull.h"
-#include "surface/SphereEmbedding.h"
-#include "surface/TriangleMesh.h"
 
 #include <fmt/format.h>
-
+#include <map>
 #include <numeric>
-#include <random>
 #include <set>
 
 using namespace seedloom;
 using namespace seedloom::test;
 
 namespace {
-
-class Chance {
-public:
-    explicit Chance(unsigned seed) : engine_(seed) {}
-    float number(float low, float high) { return std::uniform_real_distribution<float>(low, high)(engine_); }
-    Index below(std::size_t n) { return Index(engine_() % n); }
-    Vec3 place(float reach = 1) { return {number(-reach, reach), number(-reach, reach), number(-reach, reach)}; }
-
-private:
-    std::mt19937 engine_;
-};
 
 Box boxAround(Vec3 middle, Vec3 half) { return {middle - half, middle + half}; }
 
@@ -54,116 +37,12 @@ std::vector<Index> numbers(std::size_t count) {
     return out;
 }
 
-/// Every half edge has its twin, which runs the other way; each point's fan leads around it.
-void verifyMesh(const TriangleMesh& mesh) {
-    std::vector<Index> fan;
-    std::vector<std::size_t> leaving(mesh.points(), 0);
-    for (Index h = 0; h < mesh.halfEdges(); ++h) {
-        if (!mesh.alive(h)) continue;
-        ++leaving[mesh.from(h)];
-        if (mesh.twin(h) == TriangleMesh::kNone) continue;
-        QVERIFY(mesh.alive(mesh.twin(h)));
-        QCOMPARE(mesh.twin(mesh.twin(h)), h);
-        QCOMPARE(mesh.from(mesh.twin(h)), mesh.to(h));
-        QCOMPARE(mesh.to(mesh.twin(h)), mesh.from(h));
-    }
-    for (Index p = 0; p < mesh.points(); ++p) {
-        if (!mesh.pointAlive(p)) {
-            QCOMPARE(leaving[p], 0u);
-            continue;
-        }
-        mesh.around(p, fan);
-        QCOMPARE(fan.size(), leaving[p]);
-        for (Index h : fan) QCOMPARE(mesh.from(h), p);
-    }
-}
-
-double areaOf(const std::array<Vec3, 3>& t) { return double(length(cross(t[1] - t[0], t[2] - t[0]))) / 2; }
-
 }  // namespace
 
 class TestKernels : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
-    // ---- TriangleMesh
-
-    void randomChangesKeepAMeshWhole_data() {
-        QTest::addColumn<unsigned>("seed");
-        for (unsigned seed = 1; seed <= 6; ++seed) QTest::addRow("%u", seed) << seed;
-    }
-    void randomChangesKeepAMeshWhole() {
-        QFETCH(unsigned, seed);
-        Chance chance(seed);
-        // A ball, or a sheet with a border.
-        const Geometry start = seed % 2 ? geodesicBall(6) : made("triangulate", Json::object(), {made("grid", {{"cells", {9, 7}}})});
-        const long kind = euler(start);
-        const bool closed = checkupOf(start).closed;
-        TriangleMesh mesh(start);
-        int splits = 0, collapses = 0, flips = 0;
-        for (int i = 0; i < 1500; ++i) {
-            const Index h = chance.below(mesh.halfEdges());
-            if (!mesh.alive(h)) continue;
-            switch (chance.below(3)) {
-                case 0: mesh.split(h), ++splits; break;
-                case 1:
-                    if (mesh.canCollapse(h)) mesh.collapse(h), ++collapses;
-                    break;
-                default: flips += mesh.twin(h) != TriangleMesh::kNone && mesh.flip(h); break;
-            }
-            if (i % 100 == 0) verifyMesh(mesh);
-        }
-        verifyMesh(mesh);
-        QVERIFY(splits > 200 && collapses > 50 && flips > 50);
-        const Geometry end = mesh.compact();
-        QCOMPARE(euler(end), kind);
-        const Checkup c = checkupOf(end);
-        QCOMPARE(c.closed, closed);
-        QVERIFY(c.manifold && c.consistentWinding);
-    }
-
-    void collapsesAreTakenBackToTheLastBit() {
-        Chance chance(9);
-        TriangleMesh mesh(geodesicBall(5));
-        mesh.noteCollapses();
-        std::vector<std::pair<std::size_t, Geometry>> states;
-        for (int i = 0; i < 400; ++i) {
-            const Index h = chance.below(mesh.halfEdges());
-            if (!mesh.alive(h) || !mesh.canCollapse(h)) continue;
-            states.emplace_back(mesh.mark(), mesh.compact());
-            mesh.collapse(h);
-        }
-        QVERIFY(states.size() > 100);
-        while (!states.empty()) {
-            mesh.takeBack(states.back().first);
-            QCOMPARE(mesh.compact().topology().cornerPoint(), states.back().second.topology().cornerPoint());
-            verifyMesh(mesh);
-            states.pop_back();
-        }
-    }
-
-    void aTetrahedronGivesWayToNothing() {
-        TriangleMesh mesh(made("solid", {{"kind", "tetrahedron"}}));
-        for (Index h = 0; h < mesh.halfEdges(); ++h) {
-            QVERIFY(!mesh.canCollapse(h));
-            QVERIFY(!mesh.flip(h));  // the other edge is there already
-        }
-    }
-
-    void fansThatTouchAtAPointAreTakenApart() {
-        // Two tetrahedra that share one corner.
-        const Geometry one = made("solid", {{"kind", "tetrahedron"}});
-        const Vec3 top = one.positions()[0];
-        const Geometry both = weld(combine({one, transformed(one, Affine{{-1, 0, 0}, {0, -1, 0}, {0, 0, 1}, {top.x + top.x, top.y + top.y, 0}})}), 1e-5).geometry;
-        QCOMPARE(both.pointCount(), 7u);
-        const TriangleMesh mesh(both);
-        QCOMPARE(mesh.points(), 8u);
-        std::multiset<Index> sources(mesh.pointOf.begin(), mesh.pointOf.end());
-        std::size_t doubled = 0;
-        for (Index p = 0; p < 7; ++p) doubled += sources.count(p) == 2;
-        QCOMPARE(doubled, 1u);
-    }
-
     // ---- BoxTree
 
     void boxTreesFindAllAndOnlyMeetings() {
@@ -355,209 +234,7 @@ private Q_SLOTS:
         }
     }
 
-    // ---- Convex hull
-
-    void hullsHoldAllPoints_data() {
-        QTest::addColumn<int>("form");
-        QTest::newRow("cloud") << 0;
-        QTest::newRow("ball") << 1;
-        QTest::newRow("lattice") << 2;
-    }
-    void hullsHoldAllPoints() {
-        QFETCH(int, form);
-        Chance chance(10);
-        std::vector<Vec3> points;
-        for (int i = 0; i < 400; ++i) {
-            if (form == 0) points.push_back(chance.place());
-            if (form == 1) points.push_back(normalized(chance.place()));
-            if (form == 2) points.push_back({float(chance.below(5)), float(chance.below(5)), float(chance.below(5))});
-        }
-        const auto faces = convexHull(points);
-        QVERIFY(faces.size() >= 4);
-        std::vector<Index> start{0}, corners;
-        for (const auto& f : faces) {
-            corners.insert(corners.end(), f.begin(), f.end());
-            start.push_back(Index(corners.size()));
-            const Vec3 n = normalized(cross(points[f[1]] - points[f[0]], points[f[2]] - points[f[0]]));
-            for (Vec3 p : points) QVERIFY(dot(p - points[f[0]], n) < 1e-5f);
-        }
-        const Geometry hull(points, Topology(points.size(), start, corners, {0}, {}, {}));
-        const Checkup c = checkupOf(hull);
-        QVERIFY(c.closed && c.consistentWinding && c.volume > 0);
-        QVERIFY(convexHull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}}).empty());
-        QVERIFY(convexHull({}).empty() && convexHull({{1, 1, 1}}).empty());
-    }
-
-    // ---- Arrangement
-
-    void anArrangementKeepsEveryArea_data() {
-        QTest::addColumn<unsigned>("seed");
-        for (unsigned seed = 1; seed <= 8; ++seed) QTest::addRow("%u", seed) << seed;
-    }
-    void anArrangementKeepsEveryArea() {
-        QFETCH(unsigned, seed);
-        Chance chance(seed);
-        // Boxes turned at random, some in common planes; each is one part.
-        std::vector<Geometry> solids;
-        std::vector<Index> part;
-        for (Index i = 0; i < 4; ++i) {
-            Json turn{chance.number(0, 90), chance.number(0, 90), 0};
-            if (seed % 2) turn = {0, 0, 0};
-            const Vec3 at = seed % 2 ? Vec3{float(chance.below(4)) * 0.25f, float(chance.below(4)) * 0.25f, float(chance.below(4)) * 0.25f} : chance.place(0.5f);
-            solids.push_back(made("transform", {{"move", {at.x, at.y, at.z}}, {"rotate", turn}}, {made("triangulate", Json::object(), {made("box")})}));
-            part.insert(part.end(), 12, i);
-        }
-        const Geometry all = combine(solids);
-        const Triangles triangles = triangulate(all);
-        QCOMPARE(triangles.count(), part.size());
-        const Arrangement out = arrange(all, triangles, part, RunContext());
-        const auto placeOf = [&](Index p) { return p < all.pointCount() ? all.positions()[p] : out.newPoints[p - all.pointCount()]; };
-        const auto corner = [&](std::size_t t, std::size_t k) { return all.positions()[all.topology().cornerPoint()[triangles.corners[t * 3 + k]]]; };
-        std::vector<double> area(triangles.count(), 0);
-        for (const Facet& f : out.facets) {
-            const std::array<Vec3, 3> shape{placeOf(f.points[0]), placeOf(f.points[1]), placeOf(f.points[2])};
-            area[f.triangle] += areaOf(shape);
-            const Vec3 n = cross(corner(f.triangle, 1) - corner(f.triangle, 0), corner(f.triangle, 2) - corner(f.triangle, 0));
-            QVERIFY(dot(n, cross(shape[1] - shape[0], shape[2] - shape[0])) > -1e-6f);  // in its triangle's sense
-            for (std::size_t k = 0; k < 3; ++k) {
-                Vec3 mixed{};
-                for (std::size_t i = 0; i < 3; ++i) mixed += corner(f.triangle, i) * f.weights[k][i];
-                QVERIFY(length(mixed - shape[k]) < 2e-5f);
-            }
-        }
-        std::size_t cut = 0;
-        for (std::size_t t = 0; t < triangles.count(); ++t) {
-            if (!out.cut[t]) continue;
-            ++cut;
-            QVERIFY(near(area[t], areaOf({corner(t, 0), corner(t, 1), corner(t, 2)}), 1e-5));
-        }
-        QVERIFY(cut > 4);
-        // After it no two facets of different solids cross in their insides.
-        std::vector<Index> owner;
-        std::vector<std::array<Vec3, 3>> pieces;
-        for (const Facet& f : out.facets) owner.push_back(part[f.triangle]), pieces.push_back({placeOf(f.points[0]), placeOf(f.points[1]), placeOf(f.points[2])});
-        for (std::size_t a = 0; a < pieces.size(); ++a)
-            for (std::size_t b = 0; b < pieces.size(); ++b) {
-                if (owner[a] == owner[b]) continue;
-                const Vec3 n = normalized(cross(pieces[b][1] - pieces[b][0], pieces[b][2] - pieces[b][0]), {});
-                // An edge of one that goes right through the middle of the other.
-                for (std::size_t k = 0; k < 3; ++k) {
-                    const Vec3 p = pieces[a][k], q = pieces[a][(k + 1) % 3];
-                    const float dp = dot(p - pieces[b][0], n), dq = dot(q - pieces[b][0], n);
-                    if (!(dp * dq < 0) || std::min(std::abs(dp), std::abs(dq)) < 1e-3f) continue;
-                    const Vec3 at = mix(p, q, dp / (dp - dq));
-                    bool inside = true;
-                    for (std::size_t e = 0; e < 3; ++e) inside = inside && dot(cross(pieces[b][(e + 1) % 3] - pieces[b][e], at - pieces[b][e]), n) > 1e-3f;
-                    QVERIFY(!inside);
-                }
-            }
-    }
-
-    void volumesOfBooleansAddUp_data() {
-        QTest::addColumn<unsigned>("seed");
-        for (unsigned seed = 1; seed <= 10; ++seed) QTest::addRow("%u", seed) << seed;
-    }
-    void volumesOfBooleansAddUp() {
-        QFETCH(unsigned, seed);
-        Chance chance(seed * 77);
-        const auto solid = [&] {
-            const std::array<Geometry, 4> kinds{made("box", {{"anchor", "middle"}}), made("geodesic_sphere", {{"radius", 0.6}, {"frequency", 4}}), made("torus", {{"sides", 16}, {"tube_sides", 9}}),
-                                                made("cylinder", {{"sides", 11}, {"anchor", "middle"}})};
-            const Vec3 at = chance.place(0.4f);
-            return made("transform", {{"move", {at.x, at.y, at.z}}, {"rotate", {chance.number(0, 360), chance.number(0, 360), chance.number(0, 360)}}}, {kinds[chance.below(4)]});
-        };
-        const Geometry a = solid(), b = solid();
-        const auto volume = [&](const char* form) {
-            const Json settings{{"form", form}};
-            const auto spec = operatorFor("boolean", settings);
-            OperatorInput input = inputFor(*spec, settings, {a});
-            input.ports[1] = {b};
-            const OperatorOutcome out = runOperator(*spec, input, RunContext());
-            if (out.failed) QTest::qFail(out.notices.back().text.c_str(), __FILE__, __LINE__);
-            const Checkup c = checkupOf(out.geometry);
-            if (out.geometry.faceCount() > 0 && !(c.closed && c.consistentWinding)) QTest::qFail(form, __FILE__, __LINE__);
-            return signedVolume(out.geometry);
-        };
-        const double va = signedVolume(a), vb = signedVolume(b), both = volume("intersect"), either = volume("unite"), without = volume("subtract");
-        QVERIFY(near(either + both, va + vb, 2e-5));
-        QVERIFY(near(without, va - both, 2e-5));
-        QVERIFY(both > -1e-6 && both < std::min(va, vb) + 1e-6);
-    }
-
-    // ---- Cells of the voxel surface
-
-    void cellsFitTogetherInEveryCase() {
-        const auto& faces = cellFaces();
-        QVERIFY(faces[0].empty() && faces[255].empty());
-        const auto bit = [](unsigned set, int corner) { return set >> corner & 1u; };
-        for (unsigned set = 0; set < 256; ++set) {
-            std::map<int, int> uses;
-            for (const auto& ring : faces[set]) {
-                QVERIFY(ring.size() >= 3);
-                for (int e : ring) ++uses[e];
-            }
-            // Just the edges that change sides carry points, each once.
-            for (int e = 0; e < 12; ++e) {
-                const bool changes = bit(set, kCellEdges[std::size_t(e)][0]) != bit(set, kCellEdges[std::size_t(e)][1]);
-                QCOMPARE(uses.count(e) ? uses[e] : 0, changes ? 1 : 0);
-            }
-        }
-        // Two cells that share a side draw the same lines on it, in opposite directions.
-        const auto linesOnSide = [&](unsigned set, int axis, int high) {
-            std::set<std::pair<int, int>> out;
-            const auto flat = [&](int e) {  // the edge as one of the side's four
-                int name = 0;
-                for (int c : kCellEdges[std::size_t(e)]) name |= 1 << (c & ~(1 << axis));
-                return name;
-            };
-            const auto onSide = [&](int e) { return (kCellEdges[std::size_t(e)][0] >> axis & 1) == high && (kCellEdges[std::size_t(e)][1] >> axis & 1) == high; };
-            for (const auto& ring : faces[set])
-                for (std::size_t i = 0; i < ring.size(); ++i) {
-                    const int a = ring[i], b = ring[(i + 1) % ring.size()];
-                    if (onSide(a) && onSide(b)) out.emplace(flat(a), flat(b));
-                }
-            return out;
-        };
-        for (int axis = 0; axis < 3; ++axis)
-            for (unsigned low = 0; low < 256; ++low)
-                for (unsigned high = 0; high < 256; ++high) {
-                    bool share = true;
-                    for (int c = 0; c < 8; ++c)
-                        if (c >> axis & 1) share = share && bit(low, c) == bit(high, c & ~(1 << axis));
-                    if (!share || (low * 31 + high) % 7 != 0) continue;
-                    std::set<std::pair<int, int>> turned;
-                    for (const auto& [a, b] : linesOnSide(high, axis, 0)) turned.emplace(b, a);
-                    QCOMPARE(linesOnSide(low, axis, 1), turned);
-                }
-    }
-
-    // ---- Winding, offsets, mixes, frames
-
-    void raysCountTheSolidsAroundAPlace() {
-        // Three boxes within each other, the second a cutter.
-        std::vector<std::array<Vec3, 3>> triangles;
-        std::vector<std::uint8_t> cutter;
-        const auto add = [&](float size, bool cuts) {
-            const Geometry box = made("box", {{"size", {size, size, size}}, {"anchor", "middle"}});
-            const Triangles t = triangulate(box);
-            for (std::size_t i = 0; i < t.count(); ++i) {
-                const auto at = [&](std::size_t k) { return box.positions()[box.topology().cornerPoint()[t.corners[i * 3 + k]]]; };
-                triangles.push_back({at(0), at(1), at(2)});
-                cutter.push_back(cuts);
-            }
-        };
-        add(3, false), add(2, true), add(1, false);
-        const WindingRays rays(triangles, cutter);
-        // In front of each triangle lies what is outside of its box.
-        for (Index t = 0; t < triangles.size(); ++t) {
-            const int box = int(t / 12);
-            SolidWinding step;
-            (cutter[t] ? step.cutters : step.base) = 1;
-            const SolidWinding before = rays.inFrontOf(triangles[t][0], triangles[t][1], triangles[t][2], {t}, step);
-            QCOMPARE(before.base, box == 0 ? 0 : 1);
-            QCOMPARE(before.cutters, box == 2 ? 1 : 0);
-        }
-    }
+    // ---- Offsets, mixes, frames
 
     void leastOffsetsKeepTheirDistances() {
         Chance chance(12);
@@ -625,18 +302,6 @@ private Q_SLOTS:
         }
         QCOMPARE(frames.along.front(), 0.0f);
         QVERIFY(near(frames.length, curveLength(g, 0), 1e-4));
-    }
-
-    // ---- Embedding in a sphere
-
-    void onlyBallsAreLaidOnASphere() {
-        QVERIFY(std::abs(signedVolume(geodesicBall(3))) > 0);
-        for (const Geometry& not_one : {made("torus"), made("triangulate", Json::object(), {made("grid")}), combine({geodesicBall(2), transformed(geodesicBall(2), Affine{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {5, 0, 0}})})}) {
-            const auto out = runOp("morph_to_sphere", {{"amount", 1}}, {not_one});
-            // It still gives something without falling over: what is no ball is only drawn together.
-            QCOMPARE(out.geometry.pointCount(), not_one.pointCount());
-            for (Vec3 p : out.geometry.positions()) QVERIFY(isFinite(p));
-        }
     }
 };
 

@@ -208,8 +208,8 @@ void MainWindow::openChosen() {
 
 /// An asset is edited as what it is, a document of its own; here it follows once that is saved.
 void MainWindow::openAsset(const Node& node) {
-    const std::filesystem::path file = document_.file().parent_path() / node.settings.value(kAsset, std::string());
     if (!node.graph) return showMessage(tr("There is no loom to open. Choose the asset's file in the settings."));
+    const std::filesystem::path file = document_.file().parent_path() / node.settings.value(kAsset, std::string());
     MainWindow* window = openNew();
     window->openFile(QString::fromStdString(file.string()));
     window->show();

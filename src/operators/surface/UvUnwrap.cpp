@@ -70,7 +70,7 @@ Geometry compute(OperatorCall& call) {
         uv[c] = {place.x * scale, place.y * scale};
         number[f] = std::int32_t(chart);
     }
-    call.tell(NoticeLevel::info, "unwrap.charts", fmt::format("{} charts, areas stretched {:.3g}-fold on average.", flat.charts, flat.stretch), "most_stretch");
+    call.tell(NoticeLevel::info, "unwrap.charts", fmt::format("{} {}, areas stretched {:.3g}-fold on average.", flat.charts, flat.charts == 1 ? "chart" : "charts", flat.stretch), "most_stretch");
     Geometry out = in;
     out.setColumn(Element::corner, "uv", Column(std::move(uv)));
     if (call.flag("number_charts")) out.setColumn(Element::face, "chart", Column(std::move(number)));
