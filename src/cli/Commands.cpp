@@ -83,7 +83,7 @@ public:
 
     int build(const BuildOptions& options) {
         if (!options.out.empty() && !isWritable(options.out))
-            throw Ending{kWrongCall, fmt::format("'{}': the ending of the output is unknown. Known are: {}.", options.out, fmt::join(writableEndings(), ", "))};
+            throw Ending{kWrongCall, fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", options.out, fmt::join(writableEndings(), ", "))};
         if (options.threads < 0) throw Ending{kWrongCall, "--threads must be 0 (automatic) or more."};
         Json summary = buildLoom(options);
         const bool ok = summary["ok"].get<bool>();
@@ -143,7 +143,7 @@ public:
 
     int convert(const std::string& target) {
         if (!isWritable(target))
-            throw Ending{kWrongCall, fmt::format("'{}': the ending is unknown. Known are: {}.", target, fmt::join(writableEndings(), ", "))};
+            throw Ending{kWrongCall, fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", target, fmt::join(writableEndings(), ", "))};
         Json summary = meshSummary();
         if (const auto error = writeMesh(built_, target)) throw Ending{kUnreadable, error->text};
         summary["output"] = target;

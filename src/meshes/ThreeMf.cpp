@@ -37,7 +37,9 @@ void check(LIB3MFRESULT result, const char* what) {
 std::string lastWords(PLib3MFBase* of, const char* otherwise) {
     DWORD code = 0;
     LPCSTR text = nullptr;
-    return lib3mf_getlasterror(of, &code, &text) == LIB3MF_OK && text && *text ? std::string(text) : std::string(otherwise);
+    std::string out = lib3mf_getlasterror(of, &code, &text) == LIB3MF_OK && text && *text ? text : otherwise;
+    while (!out.empty() && out.back() == '.') out.pop_back();
+    return out;
 }
 
 /// The library gives rows of x, y, z, 1 times a 4×3 matrix, field [column][row].
@@ -55,7 +57,7 @@ public:
             for (Vec3& p : mesh_.positions) p = Vec3{p.x, p.z, -p.y} * scale_;
             return mesh_.finish();
         } catch (const Wrong& wrong) {
-            return Error{"mesh.format", fmt::format("The 3MF file can't be read: {}.", wrong.text)};
+            return Error{"mesh.format", fmt::format("The 3MF file can't be read: {}. Export it again, or as another format.", wrong.text)};
         }
     }
 
