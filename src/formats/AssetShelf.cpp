@@ -1,6 +1,7 @@
 #include "formats/AssetShelf.h"
 
 #include "formats/LoomFile.h"
+#include "graph/NodeSpec.h"
 #include "meshes/FileIo.h"
 #include "operators/flow/Containers.h"
 
@@ -14,11 +15,6 @@ namespace {
 
 constexpr std::size_t kDeepestAssets = 32;
 constexpr std::size_t kLargestLoom = std::size_t(256) << 20;
-
-std::string fileOf(const Node& node) {
-    const auto it = node.settings.find(kAsset);
-    return it != node.settings.end() && it->is_string() ? it->get<std::string>() : std::string();
-}
 
 bool sameGraph(const InnerGraph& a, const InnerGraph& b) { return a.get() == b.get() && a.problem() == b.problem(); }
 
@@ -44,7 +40,7 @@ std::optional<Loom> AssetShelf::refilled(const Loom& loom, const std::filesystem
         const Node& node = loom.nodes[i];
         InnerGraph graph = node.graph;
         if (node.op == kAsset) {
-            const std::string file = fileOf(node);
+            const std::string file = assetFileOf(node.settings);
             graph = file.empty() ? InnerGraph() : graphOf((folder / file).lexically_normal(), chain);
         } else if (node.graph) {
             if (auto inner = refilled(*node.graph, folder, chain)) graph = InnerGraph(std::move(*inner));

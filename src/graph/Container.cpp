@@ -124,7 +124,7 @@ private:
     /// An asset sees nothing of what is around it but what is plugged in.
     RunSurroundings runAsset() const {
         RunSurroundings run;
-        const std::filesystem::path file = node_.settings.value(kAsset, std::string());
+        const std::filesystem::path file = assetFileOf(node_.settings);
         run.folder = (file.is_relative() ? std::filesystem::path(outer_.folder) / file : file).parent_path().string();
         for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
             if (p < input_.ports.size() && !input_.ports[p].empty()) run.plugged[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};

@@ -53,17 +53,12 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
     }
 }
 
-std::filesystem::path fileOfAsset(const NodePlan& plan) {
-    const auto it = plan.written.find(kAsset);
-    return it != plan.written.end() && it->is_string() ? it->get<std::string>() : std::string();
-}
-
 /// What the nodes inside read is read by the container, but for its own settings; and its digest holds all of them. An asset reads nothing of what is
 /// around it, and its files lie beside its own.
 void addInside(NodePlan& plan, const Loom& inner, PlanCache& plans, const std::string& path, Digester& digester) {
     std::set<std::string> own;
     const bool asset = plan.op == kAsset;
-    const std::filesystem::path folder = asset ? fileOfAsset(plan).parent_path() : std::filesystem::path();
+    const std::filesystem::path folder = asset ? std::filesystem::path(assetFileOf(plan.written)).parent_path() : std::filesystem::path();
     for (const Control& control : inner.controls) own.insert(control.id), digester.add(std::string_view(control.id));
     for (const Node& node : inner.nodes) {
         const auto inside = plans.of(node, path);

@@ -41,6 +41,11 @@ std::string innerPortOf(const Node& innerInput) {
     return it != innerInput.settings.end() && it->is_string() && !it->get_ref<const std::string&>().empty() ? it->get<std::string>() : "in";
 }
 
+std::string assetFileOf(const Json& settings) {
+    const auto it = settings.find(kAsset);
+    return it != settings.end() && it->is_string() ? it->get<std::string>() : std::string();
+}
+
 std::string pluggedNameOf(const Node& inputGeometry) {
     const auto it = inputGeometry.settings.find("name");
     return it != inputGeometry.settings.end() && it->is_string() ? it->get<std::string>() : findOperator(kInputGeometry)->setting("name")->fallback.get<std::string>();

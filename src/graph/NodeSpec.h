@@ -15,6 +15,8 @@ bool canBeEntered(const Node& node);
 std::shared_ptr<const OperatorSpec> specOf(const Node& node);
 /// The port that an inner input stands for: its setting `name`, `in` where that is empty.
 std::string innerPortOf(const Node& innerInput);
+/// The path that an asset's settings name, from the folder of its loom on; empty where they name none.
+std::string assetFileOf(const Json& settings);
 /// What an input geometry is called: its setting `name`, else that setting's default.
 std::string pluggedNameOf(const Node& inputGeometry);
 /// What a new container holds: an input that goes straight to the output.

@@ -16,6 +16,7 @@
 #include "app/weave/Weave.h"
 #include "graph/Controls.h"
 #include "graph/InnerEdits.h"
+#include "graph/NodeSpec.h"
 #include "operators/flow/Containers.h"
 
 #include <QtGui/QKeyEvent>
@@ -209,7 +210,7 @@ void MainWindow::openChosen() {
 /// An asset is edited as what it is, a document of its own; here it follows once that is saved.
 void MainWindow::openAsset(const Node& node) {
     if (!node.graph) return showMessage(tr("There is no loom to open. Choose the asset's file in the settings."));
-    const std::filesystem::path file = document_.file().parent_path() / node.settings.value(kAsset, std::string());
+    const std::filesystem::path file = document_.file().parent_path() / assetFileOf(node.settings);
     MainWindow* window = openNew();
     window->openFile(QString::fromStdString(file.string()));
     window->show();
