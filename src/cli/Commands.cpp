@@ -88,11 +88,21 @@ public:
         Json summary = buildLoom(options);
         const bool ok = summary["ok"].get<bool>();
         if (ok && !options.out.empty()) {
+            warnOfSize(options.out, summary);
             if (const auto error = writeMesh(built_, options.out)) throw Ending{kUnreadable, error->text};
             summary["output"] = options.out;
         }
         print(summary);
         return ok ? kDone : kNodeFailed;
+    }
+
+    /// Said before the file is written, since that may take long.
+    void warnOfSize(const std::string& path, Json& summary) {
+        const FileEstimate estimate = estimateFile(built_, path);
+        if (!estimate.baked || estimate.bytes < kLargeFileBytes) return;
+        const std::string text = fmt::format("'{}' knows no copies, so they are baked: {} triangles, about {} MB. A .glb keeps them as copies.", path, estimate.triangles, estimate.bytes / 1'000'000);
+        err_ << "seedloom-cli: " << text << "\n";
+        summary["notices"].push_back({{"level", "warning"}, {"node", ""}, {"code", "file.large"}, {"text", text}});
     }
 
     /// A loom's or mesh's picture; `id` draws what an operator makes of something simple instead.

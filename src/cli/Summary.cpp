@@ -1,9 +1,11 @@
 #include "cli/Summary.h"
 
+#include "geometry/Bake.h"
 #include "geometry/Digest.h"
 #include "geometry/Measures.h"
-#include "geometry/Rows.h"
 #include "geometry/SelfIntersections.h"
+#include "scatter/CopyCheckup.h"
+#include "scatter/CopyOverlap.h"
 
 #include <fmt/format.h>
 
@@ -36,27 +38,38 @@ Json attributesJson(const Geometry& geometry) {
     return out;
 }
 
-Json checkupJson(const Geometry& geometry) {
-    const Checkup c = checkupOf(geometry);
-    return {{"closed", c.closed}, {"manifold", c.manifold}, {"consistent_winding", c.consistentWinding}, {"open_edges", c.openEdges},
-            {"nonmanifold_edges", c.nonmanifoldEdges}, {"nonmanifold_points", c.nonmanifoldPoints}, {"degenerate_faces", c.degenerateFaces},
-            {"doubled_points", c.doubledPoints}, {"nonfinite_points", c.nonFinitePoints}, {"self_intersections", selfIntersections(geometry)},
-            {"area", number(c.area)}, {"volume", c.closed ? number(c.volume) : Json()}};
+/// Of copies only: how many pairs stand in each other, by their faces, or by their boxes where there are very many; and how many lie on others.
+void addOverlaps(Json& checkup, const Geometry& geometry) {
+    const bool byFaces = geometry.copyCount() <= kMostByFaces;
+    const CopyOverlaps found = overlapsOf(geometry, byFaces ? OverlapBy::meshes : OverlapBy::bounds, RunContext());
+    checkup["overlap_by"] = byFaces ? "meshes" : "bounds";
+    checkup["overlapping_copies"] = found.pairs.size();
+    checkup["doubled_copies"] = found.doubled.size();
+}
+
+Json checkupJson(const Geometry& geometry, const Geometry* baked) {
+    const Checkup c = baked ? checkupOf(*baked) : checkupUnbaked(geometry, RunContext());
+    const std::uint64_t crossing = baked ? selfIntersections(*baked) : intersectionsUnbaked(geometry);
+    Json out{{"closed", c.closed}, {"manifold", c.manifold}, {"consistent_winding", c.consistentWinding}, {"open_edges", c.openEdges},
+             {"nonmanifold_edges", c.nonmanifoldEdges}, {"nonmanifold_points", c.nonmanifoldPoints}, {"degenerate_faces", c.degenerateFaces},
+             {"doubled_points", c.doubledPoints}, {"nonfinite_points", c.nonFinitePoints}, {"self_intersections", crossing},
+             {"area", number(c.area)}, {"volume", c.closed ? number(c.volume) : Json()}};
+    if (geometry.copyCount() > 0) addOverlaps(out, geometry);
+    return out;
 }
 
 }  // namespace
 
 Json summaryOf(const Geometry& geometry) {
-    const Geometry baked = bakeCopies(geometry);
-    std::size_t triangles = 0;
-    for (std::size_t f = 0; f < baked.faceCount(); ++f) triangles += std::max<std::size_t>(baked.topology().face(f).size(), 2) - 2;
-    const Bounds bounds = boundsOf(baked.positions());
+    const ElementCounts counts = bakedCounts(geometry);
+    const std::optional<Geometry> baked = bakesEasily(geometry) ? std::optional(bakeCopies(geometry)) : std::nullopt;
+    const Bounds bounds = boundsOf(geometry);
     const auto list = [](Vec3 v) { return Json::array({v.x, v.y, v.z}); };
-    return {{"counts", {{"points", baked.pointCount()}, {"corners", baked.cornerCount()}, {"faces", baked.faceCount()}, {"triangles", triangles},
-                        {"curves", baked.curveCount()}, {"copies", geometry.copyCount()}, {"pieces", baked.topology().connection().pieces}}},
+    return {{"counts", {{"points", counts.points}, {"corners", counts.corners}, {"faces", counts.faces}, {"triangles", counts.triangles},
+                        {"curves", counts.curves}, {"copies", geometry.copyCount()}, {"pieces", bakedPieces(geometry)}}},
             {"bounds", {{"min", list(bounds.min)}, {"max", list(bounds.max)}}},
-            {"attributes", attributesJson(baked)},
-            {"checkup", checkupJson(baked)},
+            {"attributes", attributesJson(baked ? *baked : geometry)},
+            {"checkup", checkupJson(geometry, baked ? &*baked : nullptr)},
             {"digest", digestOf(geometry).hex()}};
 }
 
@@ -84,6 +97,7 @@ std::vector<std::string> soundnessFindings(const Json& c) {
     counted("doubled_points", "doubled points");
     counted("nonfinite_points", "points that are nowhere (not a number)");
     counted("self_intersections", "pairs of faces that cross each other");
+    if (c.contains("overlapping_copies")) counted("overlapping_copies", "pairs of copies that stand in each other"), counted("doubled_copies", "copies on top of others");
     if (c["volume"].is_number() && c["volume"].get<double>() <= 0) out.push_back("the solid is inside out or has no volume");
     return out;
 }

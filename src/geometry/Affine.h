@@ -23,4 +23,13 @@ struct Affine {
     bool operator==(const Affine&) const = default;
 };
 
+/// The map back. Precondition: the determinant is not 0.
+inline Affine inverse(const Affine& m) {
+    const auto det = float(m.determinant());
+    const Vec3 rx = cross(m.y, m.z) / det, ry = cross(m.z, m.x) / det, rz = cross(m.x, m.y) / det;
+    Affine out{{rx.x, ry.x, rz.x}, {rx.y, ry.y, rz.y}, {rx.z, ry.z, rz.z}, {}};
+    out.move = -out.vector(m.move);
+    return out;
+}
+
 }  // namespace seedloom

@@ -1,5 +1,7 @@
 #include "geometry/Measures.h"
 
+#include <optional>
+
 namespace seedloom {
 
 void Bounds::add(Vec3 p) {
@@ -19,11 +21,34 @@ Bounds boundsOf(std::span<const Vec3> positions) {
     return bounds;
 }
 
-Bounds boundsOf(const Geometry& geometry) {
-    Bounds bounds = boundsOf(geometry.positions());
+namespace {
+
+bool within(Vec3 p, const Bounds& bounds) {
+    return !bounds.empty && p.x >= bounds.min.x && p.y >= bounds.min.y && p.z >= bounds.min.z && p.x <= bounds.max.x && p.y <= bounds.max.y && p.z <= bounds.max.z;
+}
+
+void addPlaced(const Geometry& geometry, const Affine* place, Bounds& bounds) {
+    for (Vec3 p : geometry.positions()) bounds.add(place ? place->point(p) : p);
     const Copies* copies = geometry.copies();
-    for (std::size_t i = 0; i < geometry.copyCount(); ++i)
-        for (Vec3 p : copies->shapes[copies->shapeOf[i]]->positions()) bounds.add(copies->place[i].point(p));
+    if (!copies) return;
+    std::vector<std::optional<Bounds>> shapes(copies->shapes.size());
+    for (std::size_t i = 0; i < copies->place.size(); ++i) {
+        const Geometry& shape = *copies->shapes[copies->shapeOf[i]];
+        auto& of = shapes[copies->shapeOf[i]];
+        if (!of) of = boundsOf(shape);
+        const Affine whole = place ? *place * copies->place[i] : copies->place[i];
+        // Of many copies few reach out: those whose box lies within are passed over.
+        bool inside = !of->empty;
+        for (int c = 0; inside && c < 8; ++c) inside = within(whole.point({c & 1 ? of->max.x : of->min.x, c & 2 ? of->max.y : of->min.y, c & 4 ? of->max.z : of->min.z}), bounds);
+        if (!inside) addPlaced(shape, &whole, bounds);
+    }
+}
+
+}  // namespace
+
+Bounds boundsOf(const Geometry& geometry) {
+    Bounds bounds;
+    addPlaced(geometry, nullptr, bounds);
     return bounds;
 }
 

@@ -1,8 +1,7 @@
 #include "geometry/Rows.h"
 
-#include "geometry/Measures.h"
-
-#include <set>
+#include "geometry/ColumnJoin.h"
+#include "geometry/Materials.h"
 
 namespace seedloom {
 
@@ -11,31 +10,6 @@ namespace {
 void gatherTable(const Geometry& from, Geometry& to, Element element, const std::vector<Index>& rows) {
     for (const auto& [name, column] : from.table(element))
         if (element != Element::point || name != "position") to.setColumn(element, name, gather(column, rows));
-}
-
-template <class T> T convertRow(const Column& column, std::size_t row) {
-    if constexpr (std::is_same_v<T, std::string>) {
-        return {};
-    } else if constexpr (std::is_arithmetic_v<T>) {
-        return static_cast<T>(column.component(row, 0));
-    } else {
-        T out{};
-        const int have = componentCount(column.type());
-        for (int c = 0; c < static_cast<int>(sizeof(T) / sizeof(float)); ++c)
-            (&out.x)[c] = have == 0 ? 0 : static_cast<float>(column.component(row, have == 1 ? 0 : std::min(c, have - 1)));
-        return out;
-    }
-}
-
-/// Normals of a part that stores none: zeros would be drawn black, and are not allowed in files.
-std::vector<Vec3> ownNormals(const Geometry& part, Element element) {
-    constexpr double kSmoothBelow = 32;  // degrees
-    switch (element) {
-        case Element::point: return pointNormals(part);
-        case Element::corner: return cornerNormals(part, kSmoothBelow);
-        case Element::face: return faceNormals(part);
-        default: return std::vector<Vec3>(part.count(element));
-    }
 }
 
 Column joinColumns(const std::vector<Geometry>& parts, Element element, const std::string& name, const Column& like) {
@@ -53,11 +27,7 @@ Column joinColumns(const std::vector<Geometry>& parts, Element element, const st
                             out.insert(out.end(), normals.begin(), normals.end());
                             continue;
                         }
-                    // What has no colour is not black: it lets the light through as it is.
-                    T missing{};
-                    if constexpr (std::is_same_v<T, Vec3>) missing = name == "color" ? Vec3{1, 1, 1} : Vec3{};
-                    if constexpr (std::is_same_v<T, Vec4>) missing = name == "color" ? Vec4{1, 1, 1, 1} : Vec4{};
-                    out.resize(out.size() + rows, missing);
+                    out.resize(out.size() + rows, missingValue<T>(name));
                 } else if (const auto* same = column->as<T>()) {
                     out.insert(out.end(), same->begin(), same->end());
                 } else {
@@ -124,9 +94,10 @@ Geometry takeRows(const Geometry& from, RowPlan plan) {
     return out;
 }
 
-Geometry combine(const std::vector<Geometry>& parts) {
-    if (parts.empty()) return {};
-    if (parts.size() == 1) return parts.front();
+Geometry combine(const std::vector<Geometry>& given) {
+    if (given.empty()) return {};
+    if (given.size() == 1) return given.front();
+    const std::vector<Geometry> parts = withSharedMaterials(given);
     std::vector<Vec3> positions;
     std::vector<Index> faceStart{0}, cornerPoint, curveStart{0}, curvePoint;
     std::vector<std::uint8_t> closed;
@@ -158,22 +129,23 @@ Geometry combine(const std::vector<Geometry>& parts) {
     return out;
 }
 
-Geometry bakeCopies(const Geometry& geometry) {
-    const Copies* copies = geometry.copies();
-    if (!copies) return geometry;
-    std::vector<Geometry> parts{geometry};
-    parts.front().setCopies(nullptr);
-    for (std::size_t i = 0; i < copies->place.size(); ++i) {
-        Geometry part = transformed(bakeCopies(*copies->shapes[copies->shapeOf[i]]), copies->place[i]);
-        for (const auto& [name, column] : geometry.table(Element::copy)) {
-            for (Element element : {Element::face, Element::point}) {
-                if (part.column(element, name) || (element == Element::point && part.faceCount() > 0)) continue;
-                part.setColumn(element, name, gather(column, std::vector<Index>(part.count(element), static_cast<Index>(i))));
-            }
-        }
-        parts.push_back(std::move(part));
+Geometry takeCopies(const Geometry& geometry, const std::vector<Index>& rows) {
+    Geometry out = geometry;
+    if (!geometry.copies()) return out;
+    const Copies& all = *geometry.copies();
+    auto kept = std::make_shared<Copies>();
+    std::vector<Index> number(all.shapes.size(), ~0u);
+    kept->shapeOf.reserve(rows.size()), kept->place.reserve(rows.size());
+    for (Index row : rows) {
+        Index& shape = number[all.shapeOf[row]];
+        if (shape == ~0u) shape = Index(kept->shapes.size()), kept->shapes.push_back(all.shapes[all.shapeOf[row]]);
+        kept->shapeOf.push_back(shape);
+        kept->place.push_back(all.place[row]);
     }
-    return combine(parts);
+    out.setCopies(rows.empty() ? nullptr : std::move(kept));
+    if (!rows.empty())
+        for (const auto& [name, column] : geometry.table(Element::copy)) out.setColumn(Element::copy, name, gather(column, rows));
+    return out;
 }
 
 Geometry transformed(const Geometry& geometry, const Affine& map) {

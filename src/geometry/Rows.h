@@ -37,9 +37,8 @@ Geometry takeRows(const Geometry& from, RowPlan plan);
 /// and the others' values are converted component by component. Missing normals are computed, missing colours white.
 Geometry combine(const std::vector<Geometry>& parts);
 
-/// Copies turned into real points, faces and curves, after the geometry's own. Attributes of a copy go to its faces
-/// and points where the shape has none of that name.
-Geometry bakeCopies(const Geometry& geometry);
+/// Only these copies, in this order, with their attributes; everything else stays. Shapes that no copy shows any more are left out.
+Geometry takeCopies(const Geometry& geometry, const std::vector<Index>& rows);
 
 /// The geometry mapped by `map`: positions, `normal` (turned), `tangent` (turned), copies; faces are turned over where `map` mirrors.
 Geometry transformed(const Geometry& geometry, const Affine& map);

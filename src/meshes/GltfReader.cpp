@@ -1,8 +1,11 @@
 // glTF 2.0, binary or as JSON with its data in the text or in files beside. Everything in the default scene is read, placed by its nodes; equal
 // positions are joined.
 #include "fields/Source.h"
+#include "geometry/Bake.h"
+#include "geometry/Materials.h"
 #include "meshes/Base64.h"
 #include "meshes/FileIo.h"
+#include "meshes/GltfPlace.h"
 #include "meshes/MeshBuilder.h"
 #include "meshes/MeshFile.h"
 #include "geometry/Rows.h"
@@ -47,7 +50,9 @@ public:
             readBuffers();
             readScene();
             if (parts_.empty()) return Geometry();
-            return weld(combine(parts_), 0).geometry;
+            Geometry out = weld(combine(parts_), 0).geometry;
+            if (out.column(Element::face, "material")) setMaterials(out, materials());
+            return out;
         } catch (const Wrong& wrong) {
             return Error{"mesh.format", fmt::format("The glTF file can't be read: {}.", wrong.text)};
         } catch (const Json::exception& error) {
@@ -133,7 +138,9 @@ private:
         if (depth > kDeepestNodes || ++visited_ > kMostParts) throw Wrong{"its nodes are nested in a ring or too deeply"};
         const Json& node = item("nodes", i);
         const Affine place = parent * placeOf(node);
-        if (node.contains("mesh")) addMesh(number(node, "mesh", 0), place);
+        const Json instances = node.value("extensions", Json::object()).value(kInstancing, Json());
+        if (node.contains("mesh") && instances.is_object()) addInstances(number(node, "mesh", 0), place, instances.value("attributes", Json::object()));
+        else if (node.contains("mesh")) addMesh(number(node, "mesh", 0), place);
         for (const Json& child : node.value("children", Json::array())) readNode(child.get<std::size_t>(), place, depth + 1);
     }
 
@@ -152,11 +159,61 @@ private:
         }
         const auto move = floats<3>(node, "translation", {0, 0, 0}), size = floats<3>(node, "scale", {1, 1, 1});
         const auto [x, y, z, w] = floats<4>(node, "rotation", {0, 0, 0, 1});
-        Affine out;
-        out.x = Vec3{1 - 2 * (y * y + z * z), 2 * (x * y + w * z), 2 * (x * z - w * y)} * size[0];
-        out.y = Vec3{2 * (x * y - w * z), 1 - 2 * (x * x + z * z), 2 * (y * z + w * x)} * size[1];
-        out.z = Vec3{2 * (x * z + w * y), 2 * (y * z - w * x), 1 - 2 * (x * x + y * y)} * size[2];
-        out.move = {move[0], move[1], move[2]};
+        return affineOf({{move[0], move[1], move[2]}, {size[0], size[1], size[2]}, {x, y, z, w}});
+    }
+
+    /// Every copy becomes a part of its own; what the file says of a copy goes to its faces.
+    void addInstances(std::size_t mesh, const Affine& place, const Json& attributes) {
+        std::map<std::string, Values> values;
+        std::size_t count = 0;
+        for (const auto& [name, index] : attributes.items()) {
+            const Values& read = values[name] = accessor(index.get<std::size_t>());
+            if (values.size() > 1 && read.count != count) throw Wrong{"the attributes of its instances differ in number"};
+            count = read.count;
+        }
+        const auto at = [&](const char* name, int components, std::size_t i, int c, float fallback) {
+            const auto it = values.find(name);
+            if (it == values.end()) return fallback;
+            if (it->second.components != components) throw Wrong{fmt::format("'{}' of its instances needs {} numbers", name, components)};
+            return it->second.data[i * std::size_t(components) + std::size_t(c)];
+        };
+        const std::size_t before = parts_.size();
+        addMesh(mesh, Affine{});
+        auto copies = std::make_shared<Copies>();
+        copies->shapes.push_back(std::make_shared<const Geometry>(combine({parts_.begin() + std::ptrdiff_t(before), parts_.end()})));
+        parts_.resize(before);
+        for (std::size_t i = 0; i < count; ++i) {
+            const auto three = [&](const char* name, float fallback) { return Vec3{at(name, 3, i, 0, fallback), at(name, 3, i, 1, fallback), at(name, 3, i, 2, fallback)}; };
+            const Vec4 turn{at("ROTATION", 4, i, 0, 0), at("ROTATION", 4, i, 1, 0), at("ROTATION", 4, i, 2, 0), at("ROTATION", 4, i, 3, 1)};
+            copies->place.push_back(place * affineOf({three("TRANSLATION", 0), three("SCALE", 1), turn}));
+        }
+        if (count == 0) return;
+        copies->shapeOf.assign(count, 0);
+        Geometry all;
+        all.setCopies(std::move(copies));
+        for (const auto& [name, read] : values)
+            if (name.size() > 1 && name[0] == '_' && read.components == 1) {
+                std::string own;
+                for (unsigned char c : name.substr(1)) own += static_cast<char>(std::tolower(c));
+                const bool whole = own == "id" || own == "shape" || own == "material";
+                all.setColumn(Element::copy, own, whole ? Column(std::vector<std::int32_t>(read.data.begin(), read.data.end())) : Column(read.data));
+            }
+        constexpr std::uint64_t kMostCorners = 100'000'000;
+        const ElementCounts counts = bakedCounts(all);
+        if (std::max(counts.points, counts.corners) > kMostCorners) throw Wrong{"its instances would have more than a hundred million corners"};
+        parts_.push_back(bakeCopies(all));
+    }
+
+    std::vector<Material> materials() const {
+        const auto shown = [](double v) { return float(v <= 0.0031308 ? v * 12.92 : 1.055 * std::pow(v, 1 / 2.4) - 0.055); };
+        std::vector<Material> out;
+        for (std::size_t i = 0; root_.contains("materials") && i < root_["materials"].size(); ++i) {
+            const Json& json = item("materials", i);
+            const Json rough = json.value("pbrMetallicRoughness", Json::object());
+            const auto color = floats<4>(rough, "baseColorFactor", {1, 1, 1, 1});
+            out.push_back({json.value("name", fmt::format("material {}", i)), {}, rough.value("roughnessFactor", 1.0f), rough.value("metallicFactor", 1.0f)});
+            for (int c = 0; c < 3; ++c) out.back().color[c] = std::clamp(shown(std::clamp(double(color[std::size_t(c)]), 0.0, 1.0)), 0.0f, 1.0f);
+        }
         return out;
     }
 
@@ -259,6 +316,8 @@ private:
         if (!made) throw Wrong{made.error().text};
         for (const auto& [name, index] : attributes.items())
             if (name != "POSITION") attach(*made, name, accessor(index.get<std::size_t>()), positions.count);
+        if (primitive.contains("material") && made->faceCount() > 0)
+            made->setColumn(Element::face, "material", Column(std::vector<std::int32_t>(made->faceCount(), std::int32_t(std::min<std::size_t>(number(primitive, "material", 0), 1u << 30)))));
         return *made;
     }
 

@@ -1,213 +1,134 @@
 // glTF 2.0 (Khronos glTF 2.0 specification; chapter 4, "GLB File Format", for the binary form). As text, the data is in the JSON, so that it stays one file.
-#include "fields/Source.h"
+// Copies are written as instances (EXT_mesh_gpu_instancing), a mesh for each shape.
+#include "geometry/Bake.h"
+#include "geometry/Materials.h"
 #include "meshes/Base64.h"
+#include "meshes/GltfMeshes.h"
+#include "meshes/GltfPlace.h"
 #include "meshes/MeshFile.h"
-#include "geometry/Measures.h"
-#include "geometry/Rows.h"
-#include "geometry/Triangulate.h"
-
-#include <cstring>
 
 namespace seedloom {
 
 namespace {
 
-constexpr double kCrispAngle = 30;  // Where a geometry brings no normals, edges that turn by more look crisp.
-
-/// An attribute as floats per vertex.
-struct VertexColumn {
-    std::string name;
-    int components;
-    std::vector<float> values;
-};
+Json materialJson(const Material& material) {
+    // Colours are kept as they look on a screen; the format wants them linear.
+    const auto linear = [](float v) { return double(v) <= 0.04045 ? double(v) / 12.92 : std::pow((double(v) + 0.055) / 1.055, 2.4); };
+    return {{"name", material.name},
+            {"pbrMetallicRoughness", {{"baseColorFactor", {linear(material.color.x), linear(material.color.y), linear(material.color.z), 1.0}}, {"metallicFactor", material.metalness}, {"roughnessFactor", material.roughness}}}};
+}
 
 class GltfWriter {
 public:
-    explicit GltfWriter(const Geometry& in) : in_(in) {}
-
-    std::string binary() {
-        addAll();
-        return pack();
+    explicit GltfWriter(const Geometry& in) : parts_(withShapes(in)) {
+        for (const Geometry& part : parts_)
+            if (materialList_.empty()) materialList_ = materialsOf(part);
+        addOwn();
+        if (in.copies()) addCopies(*in.copies());
     }
-    std::string text() {
-        addAll();
+
+    std::string binary() const { return pack(); }
+    std::string text() const {
         Json root = described();
-        if (!binary_.empty()) root["buffers"][0]["uri"] = "data:application/octet-stream;base64," + base64Encoded(binary_);
+        if (!data_.binary().empty()) root["buffers"][0]["uri"] = "data:application/octet-stream;base64," + base64Encoded(data_.binary());
         return root.dump(1) + "\n";
     }
 
 private:
-    struct Source {
-        std::string name;
-        Element element;
-        const Column* column;
-    };
-
-    void addAll() {
-        if (in_.faceCount() > 0) addFaces();
-        for (std::size_t c = 0; c < in_.curveCount(); ++c) addCurve(c);
-        if (in_.faceCount() == 0 && in_.curveCount() == 0 && in_.pointCount() > 0) addPoints();
+    /// The geometry itself, then the shapes of its copies, with one list of materials for all.
+    static std::vector<Geometry> withShapes(const Geometry& in) {
+        std::vector<Geometry> out{in};
+        if (in.copies())
+            for (const auto& shape : in.copies()->shapes) out.push_back(bakeCopies(*shape));
+        return withSharedMaterials(out);
     }
 
-    static std::string gltfName(const std::string& name, const Column& column) {
-        if (name == "normal" && column.type() == ColumnType::vec3) return "NORMAL";
-        if (name == "uv" && column.type() == ColumnType::vec2) return "TEXCOORD_0";
-        if (name == "color" && (column.type() == ColumnType::vec3 || column.type() == ColumnType::vec4)) return "COLOR_0";
-        std::string upper = "_";
-        for (unsigned char c : name) upper += std::isalnum(c) ? static_cast<char>(std::toupper(c)) : '_';
-        return upper;
+    void addOwn() {
+        const Json primitives = data_.primitivesOf(parts_.front());
+        if (primitives.empty()) return;
+        nodes_.push_back({{"mesh", addMesh(primitives, {})}});
     }
 
-    /// Attributes that vertices carry; corners win over points, points over faces, where names meet.
-    std::vector<Source> sources() {
-        std::vector<Source> out;
-        const auto add = [&](Element element, const std::string& name, const Column& column) {
-            if (column.type() == ColumnType::text || (element == Element::point && name == "position")) return;
-            const std::string called = gltfName(name, column);
-            for (const Source& s : out)
-                if (s.name == called) return;
-            out.push_back({called, element, &column});
-        };
-        for (Element element : {Element::corner, Element::point, Element::face})
-            for (const auto& [name, column] : in_.table(element)) add(element, name, column);
-        if (!in_.column(Element::point, "normal") && !in_.column(Element::corner, "normal")) {
-            ownNormals_.emplace_back(cornerNormals(in_, kCrispAngle));
-            std::erase_if(out, [](const Source& s) { return s.name == "NORMAL"; });
-            out.push_back({"NORMAL", Element::corner, &ownNormals_.back()});
+    /// The number in the file of a material's number in the list; those below 0 are none.
+    void setMaterial(Json& primitive, std::optional<std::int32_t> fallback) {
+        std::optional<std::int32_t> number = fallback;
+        if (primitive.contains("material")) number = primitive["material"].get<std::int32_t>(), primitive.erase("material");
+        if (!number || *number < 0) return;
+        const auto [it, fresh] = materialNumber_.emplace(*number, materials_.size());
+        if (fresh) materials_.push_back(materialJson(materialAt(materialList_, *number)));
+        primitive["material"] = it->second;
+    }
+    std::size_t addMesh(Json primitives, std::optional<std::int32_t> material) {
+        for (Json& primitive : primitives) setMaterial(primitive, material);
+        meshes_.push_back({{"primitives", std::move(primitives)}});
+        return meshes_.size() - 1;
+    }
+
+    /// Copies that show the same shape in the same material share a mesh and a node.
+    void addCopies(const Copies& copies) {
+        const auto* materials = parts_.front().values<std::int32_t>(Element::copy, "material");
+        std::map<std::pair<Index, std::int32_t>, std::vector<Index>> groups;
+        for (Index i = 0; i < copies.place.size(); ++i) groups[{copies.shapeOf[i], materials ? (*materials)[i] : -1}].push_back(i);
+        std::map<Index, Json> primitives;
+        for (const auto& [group, rows] : groups) {
+            const auto [it, fresh] = primitives.emplace(group.first, Json());
+            if (fresh) it->second = data_.primitivesOf(parts_[group.first + 1]);
+            if (!it->second.empty()) addGroup(copies, rows, addMesh(it->second, materials ? std::optional(group.second) : std::nullopt));
         }
-        return out;
     }
 
-    void addFaces() {
-        const auto from = sources();
-        const Topology& t = in_.topology();
-        int width = 0;
-        for (const Source& s : from) width += componentCount(s.column->type());
-        // Corners of one point that agree in everything share a vertex.
-        std::vector<float> row(static_cast<std::size_t>(width)), rows;
-        std::vector<Index> vertexOf(in_.cornerCount()), vertexPoint, nextOfPoint, firstOfPoint(in_.pointCount(), ~0u);
-        for (Index c = 0; c < in_.cornerCount(); ++c) {
-            const Index p = t.cornerPoint()[c];
-            std::size_t at = 0;
-            for (const Source& s : from) {
-                const Index r = s.element == Element::corner ? c : s.element == Element::point ? p : t.faceOfCorner()[c];
-                for (int k = 0; k < componentCount(s.column->type()); ++k) row[at++] = static_cast<float>(s.column->component(r, k));
+    void addGroup(const Copies& copies, const std::vector<Index>& rows, std::size_t mesh) {
+        VertexColumn moves{"TRANSLATION", 3, {}}, turns{"ROTATION", 4, {}}, sizes{"SCALE", 3, {}};
+        std::vector<Index> instanced;
+        for (Index row : rows) {
+            const auto place = gltfPlaceOf(copies.place[row]);
+            if (!place) {
+                // Leaning frames have no turn and size; they are written as they are.
+                nodes_.push_back({{"mesh", mesh}, {"matrix", gltfMatrix(copies.place[row])}});
+                continue;
             }
-            Index v = firstOfPoint[p];
-            while (v != ~0u && std::memcmp(rows.data() + std::size_t(v) * row.size(), row.data(), row.size() * sizeof(float)) != 0) v = nextOfPoint[v];
-            if (v == ~0u) {
-                v = static_cast<Index>(vertexPoint.size());
-                vertexPoint.push_back(p);
-                nextOfPoint.push_back(firstOfPoint[p]);
-                firstOfPoint[p] = v;
-                rows.insert(rows.end(), row.begin(), row.end());
-            }
-            vertexOf[c] = v;
+            instanced.push_back(row);
+            moves.values.insert(moves.values.end(), {place->move.x, place->move.y, place->move.z});
+            turns.values.insert(turns.values.end(), {place->turn.x, place->turn.y, place->turn.z, place->turn.w});
+            sizes.values.insert(sizes.values.end(), {place->size.x, place->size.y, place->size.z});
         }
-        std::vector<VertexColumn> columns{positionColumn(vertexPoint)};
-        int offset = 0;
-        for (const Source& s : from) {
-            VertexColumn column{s.name, componentCount(s.column->type()), {}};
-            for (std::size_t v = 0; v < vertexPoint.size(); ++v)
-                for (int k = 0; k < column.components; ++k) column.values.push_back(rows[v * row.size() + std::size_t(offset + k)]);
-            offset += column.components;
-            if (s.name == "NORMAL") makeUnit(column.values);
-            columns.push_back(std::move(column));
-        }
-        std::vector<Index> indices;
-        const Triangles triangles = triangulate(in_);
-        for (Index c : triangles.corners) indices.push_back(vertexOf[c]);
-        addPrimitive(4, columns, indices);
-    }
-
-    static void makeUnit(std::vector<float>& values) {
-        for (std::size_t i = 0; i + 2 < values.size(); i += 3) {
-            const Vec3 n = normalized({values[i], values[i + 1], values[i + 2]});
-            values[i] = n.x, values[i + 1] = n.y, values[i + 2] = n.z;
-        }
-    }
-
-    VertexColumn positionColumn(const std::vector<Index>& points) const {
-        VertexColumn out{"POSITION", 3, {}};
-        for (Index p : points) {
-            const Vec3 v = in_.positions()[p];
-            out.values.insert(out.values.end(), {v.x, v.y, v.z});
-        }
-        return out;
-    }
-
-    std::vector<VertexColumn> pointColumns(const std::vector<Index>& points) const {
-        std::vector<VertexColumn> out{positionColumn(points)};
-        for (const auto& [name, column] : in_.table(Element::point)) {
-            if (name == "position" || column.type() == ColumnType::text) continue;
-            VertexColumn made{gltfName(name, column), componentCount(column.type()), {}};
-            for (Index p : points)
-                for (int k = 0; k < made.components; ++k) made.values.push_back(static_cast<float>(column.component(p, k)));
-            if (made.name == "NORMAL") makeUnit(made.values);
-            out.push_back(std::move(made));
-        }
-        return out;
-    }
-
-    void addCurve(std::size_t c) {
-        const auto curve = in_.topology().curve(c);
-        if (curve.size() < 2) return;
-        addPrimitive(in_.topology().curveClosed(c) ? 2 : 3, pointColumns({curve.begin(), curve.end()}), {});
-    }
-
-    void addPoints() {
-        std::vector<Index> all(in_.pointCount());
-        for (Index p = 0; p < all.size(); ++p) all[p] = p;
-        addPrimitive(0, pointColumns(all), {});
-    }
-
-    std::size_t addView(const void* bytes, std::size_t size, int target) {
-        views_.push_back({{"buffer", 0}, {"byteOffset", binary_.size()}, {"byteLength", size}, {"target", target}});
-        binary_.append(static_cast<const char*>(bytes), size);
-        while (binary_.size() % 4) binary_ += '\0';
-        return views_.size() - 1;
-    }
-
-    void addPrimitive(int mode, const std::vector<VertexColumn>& columns, const std::vector<Index>& indices) {
-        constexpr int kFloat = 5126, kUnsigned = 5125, kVertices = 34962, kIndices = 34963;
-        constexpr const char* types[] = {"", "SCALAR", "VEC2", "VEC3", "VEC4"};
+        if (instanced.empty()) return;
         Json attributes = Json::object();
-        for (const VertexColumn& column : columns) {
-            std::vector<float> finite = column.values;
-            for (float& v : finite)
-                if (!std::isfinite(v)) v = 0;  // The format forbids NaN and infinity.
-            Json accessor{{"bufferView", addView(finite.data(), finite.size() * sizeof(float), kVertices)}, {"componentType", kFloat},
-                          {"count", finite.size() / std::size_t(column.components)}, {"type", types[column.components]}};
-            if (column.name == "POSITION") {
-                std::array<float, 3> low{1e38f, 1e38f, 1e38f}, high{-1e38f, -1e38f, -1e38f};
-                for (std::size_t i = 0; i < finite.size(); ++i) low[i % 3] = std::min(low[i % 3], finite[i]), high[i % 3] = std::max(high[i % 3], finite[i]);
-                accessor["min"] = low;
-                accessor["max"] = high;
-            }
-            attributes[column.name] = accessors_.size();
-            accessors_.push_back(std::move(accessor));
+        for (const VertexColumn* column : {&moves, &turns, &sizes}) attributes[column->name] = data_.addFloats(*column, false);
+        for (const auto& [name, column] : parts_.front().table(Element::copy)) {
+            const int components = componentCount(column.type());
+            if (components == 0) continue;
+            VertexColumn values{"_" + upperCase(name), components, {}};
+            for (Index row : instanced)
+                for (int c = 0; c < components; ++c) values.values.push_back(float(column.component(row, c)));
+            attributes[values.name] = data_.addFloats(values, false);
         }
-        Json primitive{{"attributes", std::move(attributes)}, {"mode", mode}};
-        if (!indices.empty()) {
-            primitive["indices"] = accessors_.size();
-            accessors_.push_back({{"bufferView", addView(indices.data(), indices.size() * sizeof(Index), kIndices)}, {"componentType", kUnsigned},
-                                  {"count", indices.size()}, {"type", "SCALAR"}});
-        }
-        primitives_.push_back(std::move(primitive));
+        nodes_.push_back({{"mesh", mesh}, {"extensions", {{kInstancing, {{"attributes", std::move(attributes)}}}}}});
+        instances_ = true;
+    }
+
+    static std::string upperCase(const std::string& name) {
+        std::string out;
+        for (unsigned char c : name) out += std::isalnum(c) ? static_cast<char>(std::toupper(c)) : '_';
+        return out;
     }
 
     Json described() const {
         Json root{{"asset", {{"version", "2.0"}, {"generator", "Seed Loom"}}}, {"scene", 0}};
-        if (primitives_.empty()) {
+        if (nodes_.empty()) {
             root["scenes"] = Json::array({Json::object()});
-        } else {
-            root["scenes"] = Json::array({{{"nodes", {0}}}});
-            root["nodes"] = Json::array({{{"mesh", 0}}});
-            root["meshes"] = Json::array({{{"primitives", primitives_}}});
-            root["buffers"] = Json::array({{{"byteLength", binary_.size()}}});
-            root["bufferViews"] = views_;
-            root["accessors"] = accessors_;
+            return root;
         }
+        if (instances_) root["extensionsUsed"] = root["extensionsRequired"] = Json::array({kInstancing});
+        Json all = Json::array();
+        for (std::size_t n = 0; n < nodes_.size(); ++n) all.push_back(n);
+        root["scenes"] = Json::array({{{"nodes", std::move(all)}}});
+        root["nodes"] = nodes_;
+        root["meshes"] = meshes_;
+        if (!materials_.empty()) root["materials"] = materials_;
+        root["buffers"] = Json::array({{{"byteLength", data_.binary().size()}}});
+        root["bufferViews"] = data_.views();
+        root["accessors"] = data_.accessors();
         return root;
     }
 
@@ -216,21 +137,23 @@ private:
         while (json.size() % 4) json += ' ';
         std::string out;
         const auto put = [&](std::uint32_t v) { out.append(reinterpret_cast<const char*>(&v), 4); };
-        const std::size_t total = 12 + 8 + json.size() + (binary_.empty() ? 0 : 8 + binary_.size());
+        const std::size_t total = 12 + 8 + json.size() + (data_.binary().empty() ? 0 : 8 + data_.binary().size());
         put(0x46546C67), put(2), put(static_cast<std::uint32_t>(total));
         put(static_cast<std::uint32_t>(json.size())), put(0x4E4F534A);
         out += json;
-        if (!binary_.empty()) {
-            put(static_cast<std::uint32_t>(binary_.size())), put(0x004E4942);
-            out += binary_;
+        if (!data_.binary().empty()) {
+            put(static_cast<std::uint32_t>(data_.binary().size())), put(0x004E4942);
+            out += data_.binary();
         }
         return out;
     }
 
-    const Geometry& in_;
-    std::vector<Column> ownNormals_;
-    std::string binary_;
-    Json views_ = Json::array(), accessors_ = Json::array(), primitives_ = Json::array();
+    std::vector<Geometry> parts_;
+    std::vector<Material> materialList_;
+    std::map<std::int32_t, std::size_t> materialNumber_;
+    GltfData data_;
+    bool instances_ = false;
+    Json nodes_ = Json::array(), meshes_ = Json::array(), materials_ = Json::array();
 };
 
 }  // namespace

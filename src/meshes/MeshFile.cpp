@@ -1,6 +1,7 @@
 #include "meshes/MeshFile.h"
 
 #include "meshes/FileIo.h"
+#include "geometry/Bake.h"
 #include "geometry/Rows.h"
 
 #include <fmt/format.h>
@@ -16,13 +17,14 @@ struct Format {
     std::string ending;
     Result<Geometry> (*read)(std::string_view bytes, const std::filesystem::path& folder);
     std::string (*write)(const Geometry&);  ///< nullptr where it is only read
+    bool copies = false;                    ///< knows copies
 };
 
 /// For formats that keep all in one file.
 template <Result<Geometry> (*read)(std::string_view)> Result<Geometry> alone(std::string_view bytes, const std::filesystem::path&) { return read(bytes); }
 
 const std::vector<Format>& formats() {
-    static const std::vector<Format> all{{".glb", gltfFromBytes, glbToBytes},        {".gltf", gltfFromBytes, gltfToText},
+    static const std::vector<Format> all{{".glb", gltfFromBytes, glbToBytes, true},  {".gltf", gltfFromBytes, gltfToText, true},
                                          {".obj", alone<objFromBytes>, objToBytes},  {".ply", alone<plyFromBytes>, plyToBytes},
                                          {".stl", alone<stlFromBytes>, stlToBytes},  {".3mf", alone<threeMfFromBytes>, nullptr}};
     return all;
@@ -78,9 +80,41 @@ Result<Geometry> readMesh(const std::filesystem::path& path) {
     }
 }
 
+FileEstimate estimateFile(const Geometry& geometry, const std::filesystem::path& path) {
+    // Bytes a triangle and a point, measured on closed meshes with uv and normals.
+    struct Cost {
+        const char* ending;
+        double triangle, point, copy;
+    };
+    constexpr Cost costs[] = {{".glb", 12, 44, 60}, {".gltf", 16, 59, 80}, {".obj", 42, 90, 0}, {".ply", 13, 40, 0}, {".stl", 50, 0, 0}};
+    const Format* format = formatOf(path);
+    FileEstimate out;
+    if (!format) return out;
+    out.baked = geometry.copyCount() > 0 && !format->copies;
+    Geometry own = geometry;
+    if (!out.baked) own.setCopies(nullptr);
+    ElementCounts counts = bakedCounts(own);
+    if (!out.baked && geometry.copies())
+        for (const auto& shape : geometry.copies()->shapes) {
+            const ElementCounts more = bakedCounts(*shape);
+            counts.triangles += more.triangles, counts.points += more.points;
+        }
+    out.triangles = counts.triangles;
+    for (const Cost& cost : costs)
+        if (format->ending == cost.ending) out.bytes = std::uint64_t(cost.triangle * double(counts.triangles) + cost.point * double(counts.points) + (out.baked ? 0 : cost.copy * double(geometry.copyCount())));
+    return out;
+}
+
 std::optional<Error> writeMesh(const Geometry& geometry, const std::filesystem::path& path) {
     if (!isWritable(path)) return unknownEnding(path, "written", writableEndings());
-    return writeFileAtomically(path, formatOf(path)->write(bakeCopies(geometry)));
+    const Format* format = formatOf(path);
+    try {
+        return writeFileAtomically(path, format->write(format->copies ? geometry : bakeCopies(geometry)));
+    } catch (const std::bad_alloc&) {
+    } catch (const std::length_error&) {
+    }
+    const FileEstimate estimate = estimateFile(geometry, path);
+    return Error{"mesh.too_large", fmt::format("{} triangles are more than can be held for '{}'. Write .glb, which knows copies, or place fewer of them.", estimate.triangles, path.string())};
 }
 
 }  // namespace seedloom

@@ -14,7 +14,9 @@ const std::vector<OperatorSpec>& catalogue() {
         transformOperator(), fitOperator(), bendOperator(), taperOperator(), twistOperator(), profileScaleOperator(), movePointsOperator(), noiseDisplaceOperator(), spreadPointsOperator(), morphToSphereOperator(), stretchToCurveOperator(), drapeByUvOperator(), cageOperator(),
         setAttributeOperator(), paintMaskOperator(), formulaOperator(), remapOperator(), blurAttributeOperator(), distanceOperator(), measureOperator(), tagOperator(), colourOperator(),
         randomAttributeOperator(), transferOperator(), changeElementOperator(), renameAttributeOperator(), removeAttributeOperator(), statisticsOperator(),
+        scatterOperator(), pointsFromOperator(), placeCopiesOperator(), beadsOperator(), randomTransformOperator(), thinOutOperator(), restOnOperator(), bakeCopiesOperator(),
         mergeOperator(), splitOperator(), switchOperator(), eachPieceOperator(), repeatOperator(), nestOperator(), assetOperator(), innerInputOperator(), outputOperator(),
+        materialOperator(),
     };
     return all;
 }

@@ -138,6 +138,32 @@ std::vector<std::vector<Vec3>> OperatorCall::lines(std::string_view id) const {
     return out;
 }
 
+std::vector<std::pair<Material, double>> OperatorCall::materials(std::string_view id) const {
+    const Json& value = fixed(id);
+    const auto wrong = [&](const char* what) { fail("setting.type", fmt::format("{}: {}. Write a list of {{\"name\": …, \"color\": [r, g, b]}}.", specOf(id).label, what), std::string(id)); };
+    if (!value.is_array()) wrong("this is no list");
+    std::vector<std::pair<Material, double>> out;
+    const auto numberIn = [&](const Json& json, const char* key, double fallback, double most) {
+        const auto it = json.find(key);
+        if (it == json.end()) return fallback;
+        if (!it->is_number() || !std::isfinite(it->get<double>()) || it->get<double>() < 0 || it->get<double>() > most) wrong("a number is missing, or out of range");
+        return it->get<double>();
+    };
+    for (const Json& json : value) {
+        if (!json.is_object() || !json.contains("name") || !json["name"].is_string()) wrong("an entry has no name");
+        Material material{json["name"].get<std::string>()};
+        if (const auto color = json.find("color"); color != json.end()) {
+            Numbers n;
+            if (!numbersOf(*color, n) || n.components != 3) wrong("a colour is no list of three numbers");
+            for (int c = 0; c < 3; ++c) material.color[c] = std::clamp(float(n.value[std::size_t(c)]), 0.0f, 1.0f);
+        }
+        material.roughness = float(numberIn(json, "roughness", double(material.roughness), 1));
+        material.metalness = float(numberIn(json, "metalness", double(material.metalness), 1));
+        out.push_back({std::move(material), numberIn(json, "share", 1, 1e9)});
+    }
+    return out;
+}
+
 std::filesystem::path OperatorCall::file(std::string_view id) const {
     const std::filesystem::path written = text(id);
     return written.is_absolute() || input_.folder.empty() ? written : std::filesystem::path(input_.folder) / written;
@@ -217,7 +243,7 @@ void OperatorCall::judgeMask(const Field<float>& where) {
 }
 
 Field<float> OperatorCall::weights(const Geometry& geometry, Element element) {
-    Field<float> where = each("where", geometry, element), blend = each("blend", geometry, element);
+    Field<float> where = each("where", geometry, element), blend = spec_.setting("blend") ? each("blend", geometry, element) : Field<float>{true, 1, {}};
     const auto product = [&](std::size_t i) {
         const float w = where[i] * blend[i];
         return w > 0 ? std::min(w, 1.0f) : 0.0f;  // NaN counts as 0

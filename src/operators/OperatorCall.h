@@ -1,6 +1,7 @@
 #pragma once
 // What one operator sees while it runs: its inputs, its settings as values, and a place for notices.
 #include "fields/Evaluate.h"
+#include "geometry/Materials.h"
 #include "operators/Notice.h"
 #include "operators/Spec.h"
 
@@ -42,6 +43,8 @@ public:
     Ramp ramp(std::string_view id) const;
     std::vector<Vec3> points(std::string_view id) const;
     std::vector<std::vector<Vec3>> lines(std::string_view id) const;
+    /// Materials, and how often each is wanted beside the others.
+    std::vector<std::pair<Material, double>> materials(std::string_view id) const;
     /// The path of a file setting, from the document's folder.
     std::filesystem::path file(std::string_view id) const;
     /// Nothing for "auto".
@@ -52,7 +55,7 @@ public:
     Field<float> each(std::string_view id, const Geometry& geometry, Element element) const;
     Field<Vec3> each3(std::string_view id, const Geometry& geometry, Element element) const;
     Numbers eachNumbers(std::string_view id, const Geometry& geometry, Element element) const;
-    /// `where` × `blend`, held in 0–1.
+    /// `where` × `blend` (which not every operator has), held in 0–1.
     /// Tells of masks outside 0–1, of values that are no numbers, and of a mask that chooses nothing.
     Field<float> weights(const Geometry& geometry, Element element);
     /// Where the setting takes its value from.

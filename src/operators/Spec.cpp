@@ -11,8 +11,8 @@ std::string_view familyName(Family family) {
 }
 
 std::string_view settingTypeName(SettingType type) {
-    constexpr std::array<std::string_view, 14> names{"number", "integer", "boolean", "vec2", "vec3",
-                                                     "choice", "text",    "points",  "ramp", "range", "formula", "strokes", "lines", "file"};
+    constexpr std::array<std::string_view, 15> names{"number", "integer", "boolean", "vec2", "vec3",
+                                                     "choice", "text",    "points",  "ramp", "range", "formula", "strokes", "lines", "file", "materials"};
     return names[static_cast<std::size_t>(type)];
 }
 
@@ -64,6 +64,7 @@ SettingSpec formulaSetting(std::string id, std::string label, std::string fallba
     return make(std::move(id), std::move(label), SettingType::formula, std::move(fallback));
 }
 SettingSpec strokesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::strokes, Json::array()); }
+SettingSpec materialsSetting(std::string id, std::string label, Json fallback) { return make(std::move(id), std::move(label), SettingType::materials, std::move(fallback)); }
 SettingSpec linesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::lines, Json::array()); }
 SettingSpec fileSetting(std::string id, std::string label, std::vector<std::string> endings) {
     SettingSpec out = make(std::move(id), std::move(label), SettingType::file, "");

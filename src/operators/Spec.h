@@ -14,7 +14,7 @@ class OperatorCall;
 enum class Family : std::uint8_t { make, curve, surface, deform, attribute, scatter, breaking, motion, flow, look };
 std::string_view familyName(Family family);
 
-enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range, formula, strokes, lines, file };
+enum class SettingType : std::uint8_t { number, integer, boolean, vec2, vec3, choice, text, points, ramp, range, formula, strokes, lines, file, materials };
 std::string_view settingTypeName(SettingType type);
 
 enum class Unit : std::uint8_t { none, metre, degree, part };
@@ -64,6 +64,8 @@ SettingSpec strokesSetting(std::string id, std::string label);
 SettingSpec formulaSetting(std::string id, std::string label, std::string fallback);
 /// Drawn lines, a list of lists of points.
 SettingSpec linesSetting(std::string id, std::string label);
+/// A list of {"name", "color": [r, g, b], "roughness", "metalness", "share"}.
+SettingSpec materialsSetting(std::string id, std::string label, Json fallback);
 /// The path of a file, absolute or from the folder of the document.
 /// `choices` holds the endings of files that may be chosen; empty: those of meshes.
 SettingSpec fileSetting(std::string id, std::string label, std::vector<std::string> endings = {});

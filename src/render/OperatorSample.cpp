@@ -59,6 +59,57 @@ const Json kProfile{{"points", {{0.3, 0, 0}, {0.12, 0.5, 0}, {0.26, 0.8, 0}, {0.
 const Json kWay{{"points", {{-0.8, 0, 0.3}, {-0.3, 0.25, -0.3}, {0.3, 0, 0.3}, {0.8, 0.3, -0.1}}}, {"join", "open curve"}};
 const Json kZigzag{{"points", {{-0.8, 0, 0.4}, {-0.3, 0, -0.4}, {0.3, 0, 0.4}, {0.8, 0, -0.4}}}, {"join", "open curve"}};
 
+/// Points as small balls, on what they lie on.
+std::string dotted(SampleLoom& loom, const std::string& points, const std::string& ground) {
+    const std::string balls = loom.add("place_copies", {{"align", "none"}}, points);
+    loom.link(loom.add("geodesic_sphere", {{"radius", 0.03}, {"frequency", 3}}), balls, "shapes");
+    const std::string all = loom.add("merge", Json::object(), balls);
+    if (!ground.empty()) loom.link(ground, all);
+    return all;
+}
+
+const Json kThree{{{"name", "cork"}, {"color", {0.78, 0.6, 0.38}}}, {{"name", "lead"}, {"color", {0.42, 0.47, 0.5}}}, {{"name", "red"}, {"color", {0.72, 0.3, 0.22}}}};
+
+/// Small things on a hill, for what works on copies.
+std::string copiesOnHill(SampleLoom& loom, const std::string& hill, const Json& points, const Json& settings) {
+    Json where = points;
+    where["where"] = {{"formula", "normal.y > 0.1"}};
+    const std::string copies = loom.add("place_copies", settings, loom.add("scatter", where, hill));
+    loom.link(loom.add("box", {{"size", {0.16, 0.1, 0.16}}}), copies, "shapes");
+    return copies;
+}
+
+Geometry scatterSample(const std::string& op) {
+    SampleLoom loom;
+    const std::string hill = loom.add("geodesic_sphere", {{"radius", 0.7}, {"frequency", 10}});
+    if (op == "scatter") return loom.result(dotted(loom, loom.add(op.c_str(), {{"mode", "spacing"}, {"spacing", 0.13}}, hill), hill));
+    if (op == "points_from") {
+        const std::string box = loom.add("box", {{"cells", {2, 2, 2}}});
+        return loom.result(dotted(loom, loom.add(op.c_str(), {{"of", "face centres"}}, box), box));
+    }
+    if (op == "beads") {
+        const std::string way = loom.add("resample", {{"count", 60}, {"form", "smooth"}}, loom.add("point_list", kWay));
+        const std::string beads = loom.add(op.c_str(), {{"pattern", "A B"}, {"stretch_to_fit", true}}, way);
+        loom.link(loom.add("box", {{"size", {0.22, 0.12, 0.12}}}), beads, "beads");
+        loom.link(loom.add("sphere", {{"radius", 0.09}}), beads, "beads");
+        return loom.result(beads);
+    }
+    const std::string copies = copiesOnHill(loom, hill, op == "thin_out" ? Json{{"count", 600}} : Json{{"mode", "spacing"}, {"spacing", 0.22}}, {{"turn", {{"random", {{"range", {0, 360}}}}}}, {"align", op == "rest_on" ? "none" : "normal"}});
+    std::string shown = copies;
+    if (op == "place_copies") shown = copies;
+    else if (op == "random_transform") shown = loom.add(op.c_str(), {{"move", {0.05, 0.05, 0.05}}, {"turn", {40, 180, 40}}, {"size", {0.4, 1.6}}}, copies);
+    else if (op == "thin_out") shown = loom.add(op.c_str(), {{"by", "bounds"}}, copies);
+    else if (op == "material") shown = loom.add(op.c_str(), {{"slots", kThree}}, copies);
+    else if (op == "bake_copies") shown = loom.add("extrude", {{"of", "each face"}, {"distance", 0.03}, {"inset", 0.02}}, loom.add(op.c_str(), Json::object(), copies));
+    if (op == "rest_on") {
+        shown = loom.add(op.c_str(), {{"lean", 0.5}}, loom.add("transform", {{"move", {0, 0.8, 0}}}, copies));
+        loom.link(hill, shown, "surface");
+    }
+    const std::string all = loom.add("merge", Json::object(), shown);
+    loom.link(hill, all);
+    return loom.result(all);
+}
+
 /// Settings that show an operator better than its defaults.
 Json settingsFor(const std::string& op) {
     static const std::map<std::string, Json> settings{
@@ -98,6 +149,7 @@ std::string firstInput(SampleLoom& loom, const std::string& op, const OperatorSp
 Geometry operatorSample(const std::string& op) {
     const OperatorSpec* spec = findOperator(op);
     if (!spec || op == "import_mesh" || op == "inner_input") return {};
+    if (spec->family == Family::scatter || op == "material") return scatterSample(op);
     SampleLoom loom;
     const std::string input = spec->inputs.empty() ? std::string() : firstInput(loom, op, *spec);
     const std::string shown = loom.add(op.c_str(), settingsFor(op), input);

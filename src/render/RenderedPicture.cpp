@@ -1,6 +1,8 @@
 #include "render/RenderedPicture.h"
 
 #include "fields/Random.h"
+#include "geometry/Bake.h"
+#include "geometry/ShownColours.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "geometry/RayScene.h"
@@ -14,6 +16,7 @@ namespace seedloom {
 namespace {
 
 constexpr Vec3 kClay{0.78f, 0.72f, 0.62f}, kInk{0.14f, 0.17f, 0.21f}, kFloor{0.90f, 0.875f, 0.83f}, kSky{0.965f, 0.945f, 0.91f};
+constexpr std::uint64_t kMostDrawn = 12'000'000;  // corners
 
 /// Lines and points as something that rays can meet.
 Geometry solidLines(const Geometry& g, double size) {
@@ -43,7 +46,7 @@ class Tracer {
 public:
     Tracer(const Geometry& shown, const RenderOptions& options) : options_(options), bounds_(boundsOf(shown)), g_(solidLines(shown, std::max(bounds_.diagonal(), 1e-6))), scene_(g_) {
         normals_ = cornerNormals(g_, 34);
-        if (const auto found = findColumn(g_, "color", Element::corner); found && (found->column.type() == ColumnType::vec3 || found->column.type() == ColumnType::vec4)) colours_ = changeElement(g_, found->column, found->element, Element::corner);
+        colours_ = shownColours(g_, kClay);
         if (const auto* line = g_.values<std::uint8_t>(Element::face, "line")) lines_ = *line;
         placeCamera();
     }
@@ -131,8 +134,7 @@ private:
         if (!lines_.empty() && lines_[met.face]) return kInk;
         if (!colours_) return kClay;
         Vec3 out{};
-        for (std::size_t k = 0; k < 3; ++k)
-            for (int c = 0; c < 3; ++c) out[c] += float(colours_->component(met.corners[k], c)) * met.weights[k];
+        for (std::size_t k = 0; k < 3; ++k) out += (*colours_)[met.corners[k]] * met.weights[k];
         return out;
     }
     template <class Random> Vec3 lit(Vec3 at, Vec3 n, Vec3 colour, const Random& rnd) const {
@@ -155,7 +157,7 @@ private:
     Geometry g_;
     RayScene scene_;
     std::vector<Vec3> normals_;
-    std::optional<Column> colours_;
+    std::optional<std::vector<Vec3>> colours_;
     std::vector<std::uint8_t> lines_;
     Vec3 eye_, target_, toEye_, right_, up_, key_;
     float across_ = 1, upwards_ = 1, radius_ = 1, floor_ = 0;
@@ -164,7 +166,7 @@ private:
 }  // namespace
 
 Picture renderedPicture(const Geometry& geometry, const RenderOptions& options, const RunContext& run) {
-    Geometry baked = bakeCopies(geometry);
+    Geometry baked = bakeCopies(withFewerCopies(geometry, kMostDrawn));
     baked.setCopies(nullptr);
     return Tracer(baked, options).draw(run);
 }

@@ -1,5 +1,7 @@
 #include "render/Thumbnail.h"
 
+#include "geometry/Bake.h"
+#include "geometry/ShownColours.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
@@ -11,6 +13,7 @@ namespace seedloom {
 namespace {
 
 constexpr int kSamples = 2;  // per pixel and direction
+constexpr std::uint64_t kMostDrawn = 400'000;  // corners; a picture of a few hundred pixels shows no more
 
 /// Turns the world so that the picture's x runs right, y down, and z away from the eye, in samples.
 struct Projection {
@@ -120,6 +123,9 @@ Colour lit(Colour base, Vec3 normal, const Projection& view) {
 void drawFaces(const Geometry& g, const Projection& view, const ThumbnailOptions& options, const RunContext& run, Canvas& canvas) {
     const Triangles triangles = triangulate(g);
     const auto normals = cornerNormals(g, 40);
+    const auto materials = materialColours(g, Element::face, {float(options.surface.r) / 255, float(options.surface.g) / 255, float(options.surface.b) / 255});
+    const auto byte = [](float v) { return std::uint8_t(std::clamp(v, 0.0f, 1.0f) * 255); };
+    const auto base = [&](Index face) { return materials ? Colour{byte((*materials)[face].x), byte((*materials)[face].y), byte((*materials)[face].z), 255} : options.surface; };
     for (std::size_t t = 0; t < triangles.count(); ++t) {
         if (t % 4096 == 0) run.poll();
         Vec3 place[3], normal{};
@@ -131,7 +137,7 @@ void drawFaces(const Geometry& g, const Projection& view, const ThumbnailOptions
             place[i] = view(p);
             normal += normals[c];
         }
-        if (usable) canvas.triangle(place[0], place[1], place[2], lit(options.surface, normalized(normal), view));
+        if (usable) canvas.triangle(place[0], place[1], place[2], lit(base(triangles.faceOf[t]), normalized(normal), view));
     }
 }
 
@@ -154,7 +160,7 @@ void drawCurvesAndPoints(const Geometry& g, const Projection& view, const Thumbn
 }  // namespace
 
 Picture thumbnail(const Geometry& geometry, const ThumbnailOptions& options, const RunContext& run) {
-    const Geometry baked = bakeCopies(geometry);
+    const Geometry baked = bakeCopies(withFewerCopies(geometry, kMostDrawn));
     Canvas canvas(options.width * kSamples, options.height * kSamples);
     const Projection view = fitted(baked, options);
     drawFaces(baked, view, options, run, canvas);

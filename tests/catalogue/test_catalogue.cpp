@@ -139,12 +139,12 @@ private Q_SLOTS:
             if (!spec.inputs.empty()) in.push_back(spec.id == "fill_curve" ? made("polygon") : spec.family == Family::curve && spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}}) : made("box"));
             if (spec.family == Family::attribute) in = {made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
             OperatorInput input = inputFor(spec, Json::object(), in);
-            for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = spec.inputs[p].id == "curve" ? std::vector{made("line")} : spec.inputs[p].id == "target" ? std::vector{made("uv_project", Json::object(), {made("box")})} : in;
+            for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = spec.inputs[p].id == "curve" ? std::vector{made("line")} : spec.inputs[p].id == "beads" ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})} : spec.inputs[p].id == "target" ? std::vector{made("uv_project", Json::object(), {made("box")})} : in;
             const OperatorOutcome out = runOperator(spec, input, RunContext());
             if (spec.id == "import_mesh" || spec.id == "asset") continue;  // there is no file by default; tests/imports and tests/assets read some
             QVERIFY2(!out.failed, spec.id.c_str());
             // The first gives nothing outside of a container, the second nothing before anything is drawn.
-            if (spec.id != "inner_input" && spec.id != "drawn_curve") QVERIFY2(out.geometry.pointCount() > 0, spec.id.c_str());
+            if (spec.id != "inner_input" && spec.id != "drawn_curve") QVERIFY2(!out.geometry.empty(), spec.id.c_str());
         }
     }
 
@@ -184,7 +184,8 @@ private Q_SLOTS:
         const std::pair<const char*, const char*> rows[] = {
             {"grid", R"({"cells":[1e9,1e9]})"}, {"box", R"({"cells":[1e6,1e6,1e6]})"}, {"sphere", R"({"sides":1000000,"rings":1000000})"}, {"line", R"({"points":2000000000})"},
             {"polygon", R"({"sides":1e9})"}, {"resample", R"({"count":1000000000})"}, {"resample", R"({"mode":"spacing","spacing":0.000001})"}, {"revolve", R"({"sides":1900000000})"}, {"cut_curve", R"({"mode":"length","length":0.000001})"},
-            {"geodesic_sphere", R"({"frequency":100000})"}, {"torus", R"({"sides":1000000,"tube_sides":1000000})"}, {"spiral", R"({"turns":1000000,"points_per_turn":1000000})"}, {"sweep", R"({"form":"tube","columns":100000000})"}};
+            {"geodesic_sphere", R"({"frequency":100000})"}, {"torus", R"({"sides":1000000,"tube_sides":1000000})"}, {"spiral", R"({"turns":1000000,"points_per_turn":1000000})"}, {"sweep", R"({"form":"tube","columns":100000000})"},
+            {"scatter", R"({"in":"along curves","count":2000000000})"}, {"scatter", R"({"in":"along curves","mode":"density","density":1e12})"}, {"scatter", R"({"in":"along curves","mode":"spacing","spacing":0.000001})"}};
         for (const auto& [op, settings] : rows) QTest::newRow((std::string(op) + settings).c_str()) << op << settings;
     }
     void hugeNumbersAreErrorsNotDeadMachines() {

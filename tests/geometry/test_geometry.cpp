@@ -1,3 +1,4 @@
+#include "geometry/Bake.h"
 #include "geometry/Checkup.h"
 #include "geometry/Difference.h"
 #include "geometry/Digest.h"

@@ -18,7 +18,7 @@ namespace fs = std::filesystem;
 namespace {
 
 const fs::path kSource = SEEDLOOM_SOURCE;
-const std::vector<std::string> kLayers{"geometry", "parallel", "surface", "fields", "meshes", "operators", "graph", "formats", "render", "cli", "app"};
+const std::vector<std::string> kLayers{"geometry", "parallel", "surface", "fields", "scatter", "meshes", "operators", "graph", "formats", "render", "cli", "app"};
 
 void noteOperators(const Loom& loom, std::set<std::string>& used) {
     for (const Node& node : loom.nodes) {

@@ -38,7 +38,9 @@ const std::vector<Use>& uses() {
         {"fit", {{"size", {2, 1, 3}}}, "ball"}, {"profile_scale", Json::object(), "box"}, {"spread_points", {{"distance", 0.3}, {"rounds", 5}}, "ball"}, {"morph_to_sphere", {{"amount", 0.7}}, "ball"},
         {"cage", {{"offsets", {{0.1, 0.2, 0}}}}, "box"}, {"resample", {{"mode", "spacing"}, {"spacing", 0.05}}, "lines"}, {"smooth_curve", {{"iterations", 4}}, "lines"}, {"round_corners", {{"radius", 0.05}}, "lines"},
         {"offset_curve", {{"distance", 0.05}}, "lines"}, {"cut_curve", {{"mode", "length"}, {"length", 0.3}}, "lines"}, {"join_curves", {{"distance", 0.6}}, "lines"}, {"fill_curve", Json::object(), "rings"},
-        {"sweep", {{"form", "tube"}, {"width", 0.1}}, "lines"}, {"revolve", {{"sides", 12}}, "lines"}, {"curve_directions", Json::object(), "lines"}};
+        {"sweep", {{"form", "tube"}, {"width", 0.1}}, "lines"}, {"revolve", {{"sides", 12}}, "lines"}, {"curve_directions", Json::object(), "lines"},
+        {"scatter", {{"in", "along curves"}, {"count", 300}, {"relax", 4}}, "lines"}, {"scatter", {{"in", "along curves"}, {"mode", "spacing"}, {"spacing", 0.05}}, "lines"}, {"points_from", {{"of", "edges"}}, "lines"},
+        {"thin_out", {{"distance", 0.3}}, "lines"}, {"random_transform", {{"move", {0.1, 0.2, 0}}, {"turn", {10, 20, 30}}, {"size", {0.9, 1.1}}}, "box"}};
     return all;
 }
 
@@ -238,6 +240,8 @@ private Q_SLOTS:
         QTest::newRow("spread_points") << "spread_points" << R"({"distance": 0.1, "rounds": 5000})";
         QTest::newRow("morph_to_sphere") << "morph_to_sphere" << R"({"amount": 1})";
         QTest::newRow("bevel") << "bevel" << R"({"width": 0.0001, "angle_over": 0})";
+        QTest::newRow("scatter") << "scatter" << R"({"count": 200000, "relax": 1000})";
+        QTest::newRow("scatter inside") << "scatter" << R"({"count": 4000000, "in": "volume"})";
         QTest::newRow("smooth") << "smooth" << R"({"iterations": 5000})";
     }
     void workIsGivenUpInTheMiddle() {

@@ -36,6 +36,21 @@ inline Geometry made(const char* op, const Json& settings = Json::object(), std:
 
 inline std::string lastCode(const OperatorOutcome& out) { return out.notices.empty() ? std::string() : out.notices.back().code; }
 
+/// The same for operators with several inputs, each with what is linked to it.
+inline OperatorOutcome runPorts(const char* op, std::vector<std::vector<Geometry>> ports, const Json& settings = Json::object(), Limits limits = {}) {
+    const auto spec = operatorFor(op, settings);
+    OperatorInput input = inputFor(*spec, settings, {});
+    ports.resize(spec->inputs.size());
+    input.ports = std::move(ports);
+    return runOperator(*spec, input, RunContext(nullptr, limits));
+}
+
+inline Geometry madeOf(const char* op, std::vector<std::vector<Geometry>> ports, const Json& settings = Json::object()) {
+    OperatorOutcome out = runPorts(op, std::move(ports), settings);
+    if (out.failed) QTest::qFail(out.notices.back().text.c_str(), __FILE__, __LINE__);
+    return out.geometry;
+}
+
 /// points − edges + faces.
 inline long euler(const Geometry& g) { return long(g.pointCount()) - long(g.topology().edges().edges.size()) + long(g.faceCount()); }
 

@@ -3,8 +3,9 @@
 #include "app/settings/SwapPage.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
+#include "geometry/Bake.h"
 #include "geometry/Measures.h"
-#include "geometry/Rows.h"
+#include "scatter/CopyCheckup.h"
 #include "operators/Catalogue.h"
 
 #include <QtWidgets/QGridLayout>
@@ -17,13 +18,14 @@ namespace seedloom::app {
 namespace {
 
 CheckupReport reportOf(const Geometry& geometry, bool intersections) {
-    const Geometry g = bakeCopies(geometry);
     CheckupReport out;
-    out.facts = checkupOf(g);
-    out.findings = findingsOf(g, intersections);
+    const std::optional<Geometry> baked = bakesEasily(geometry) ? std::optional(bakeCopies(geometry)) : std::nullopt;
+    out.facts = baked ? checkupOf(*baked) : checkupUnbaked(geometry, RunContext());
+    out.findings = findingsWithCopies(geometry, intersections, RunContext());
+    out.copies = geometry.copyCount();
     out.intersectionsChecked = intersections;
-    out.wall = wallThickness(g);
-    out.size = boundsOf(g.positions()).size();
+    if (baked) out.wall = wallThickness(*baked);
+    out.size = boundsOf(geometry).size();
     return out;
 }
 
@@ -76,6 +78,8 @@ std::vector<CheckupFix> CheckupDrawer::fixesFor(const std::string& code) {
     if (code == "open_edges") return {{"fill_holes"}, {"thicken"}};
     if (code == "inside_out" || code == "winding") return {{"orient"}};
     if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {{"voxel_remesh"}};
+    if (code == "overlapping_copies") return {{"thin_out", {{"by", "meshes"}}}};
+    if (code == "doubled_copies") return {{"thin_out", {{"by", "bounds"}}}};
     if (code == "non_finite_points") return {{"delete", {{"of", "points"}, {"where", {{"formula", "any(isnan(position)) || any(isinf(position))"}}}}}};
     return {};
 }
@@ -89,6 +93,8 @@ QString CheckupDrawer::textFor(const Finding& finding) {
     if (finding.code == "degenerate_faces") return tr("%n face(s) without area", nullptr, n);
     if (finding.code == "doubled_points") return tr("%n point(s) on top of another", nullptr, n);
     if (finding.code == "non_finite_points") return tr("%n point(s) whose place is not a number", nullptr, n);
+    if (finding.code == "overlapping_copies") return tr("%n pair(s) of copies stand in each other", nullptr, n);
+    if (finding.code == "doubled_copies") return tr("%n copy(s) on top of another", nullptr, n);
     if (finding.code == "inside_out") return tr("The solid is inside out");
     return tr("%n pair(s) of faces that cut through each other", nullptr, n);
 }
@@ -162,6 +168,7 @@ void CheckupDrawer::fill() {
         const Vec3 s = report_.size;
         fact(tr("size"), tr("%1 × %2 × %3 m").arg(double(s.x), 0, 'g', 4).arg(double(s.y), 0, 'g', 4).arg(double(s.z), 0, 'g', 4));
         if (faces) fact(tr("area"), tr("%1 m²").arg(report_.facts.area, 0, 'g', 4));
+        if (report_.copies > 0) fact(tr("copies"), countText(report_.copies));
         if (report_.facts.closed) fact(tr("volume"), tr("%1 m³").arg(report_.facts.volume, 0, 'g', 4));
         if (report_.wall) {
             fact(tr("walls at least"), length(report_.wall->least));

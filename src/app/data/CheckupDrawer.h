@@ -16,6 +16,7 @@ struct CheckupReport {
     std::optional<WallThickness> wall;
     bool intersectionsChecked = false;
     Vec3 size{};
+    std::size_t copies = 0;
 };
 
 /// A node that mends what was found.

@@ -6,6 +6,7 @@
 #include "app/settings/SettingRow.h"
 #include "app/settings/Slider.h"
 #include "app/settings/LinesField.h"
+#include "app/settings/MaterialsField.h"
 #include "app/settings/StrokesField.h"
 #include "meshes/MeshFile.h"
 #include "app/shell/Texts.h"
@@ -69,6 +70,7 @@ void SettingRow::buildFixed() {
         case SettingType::text: return buildText();
         case SettingType::strokes: return buildStrokes();
         case SettingType::lines: return buildLines();
+        case SettingType::materials: return buildMaterials();
         case SettingType::file: return buildFile();
         case SettingType::points: return buildPoints();
         case SettingType::ramp: return buildRamp();
@@ -227,6 +229,14 @@ void SettingRow::buildStrokes() {
     connect(strokes_, &StrokesField::clearWanted, this, [this] { put(Json()); });
     refreshers_.push_back([this](const Json& v) { strokes_->setCount(v.is_array() ? v.size() : 0); });
     body_->addWidget(strokes_);
+}
+
+void SettingRow::buildMaterials() {
+    head_->addStretch();
+    auto* field = new MaterialsField(this);
+    connect(field, &MaterialsField::edited, this, [this](const Json& list) { put(list); });
+    refreshers_.push_back([field](const Json& v) { field->setMaterials(v); });
+    body_->addWidget(field);
 }
 
 void SettingRow::buildLines() {

@@ -106,7 +106,7 @@ void SettingRow::build() {
     else if (kind_ == "random") buildRandom();
     else buildFixed();
     if (kind_ != "fixed" && kind_ != "control" && spec_.perElement) addPreview();
-    if (spec_.type == SettingType::formula || spec_.type == SettingType::strokes || spec_.type == SettingType::lines || spec_.type == SettingType::file || spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
+    if (spec_.type == SettingType::formula || spec_.type == SettingType::strokes || spec_.type == SettingType::lines || spec_.type == SettingType::materials || spec_.type == SettingType::file || spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
     sourceButton_ = new QToolButton(this);
     sourceButton_->setIcon(icon(QString::fromStdString(kind_), kind_ == "fixed" ? colours().faint : colours().chosen));
     sourceButton_->setIconSize({16, 16});
@@ -180,7 +180,7 @@ Control SettingRow::proposedControl() const {
 }
 
 void SettingRow::dragEnterEvent(QDragEnterEvent* event) {
-    if (draggedControl(event->mimeData()).empty() || spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
+    if (draggedControl(event->mimeData()).empty() || spec_.type == SettingType::points || spec_.type == SettingType::materials || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
     dropping_ = true;
     update();
     event->acceptProposedAction();

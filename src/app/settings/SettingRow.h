@@ -96,6 +96,7 @@ private:
     void addSyntaxProblem();
     void buildStrokes();
     void buildLines();
+    void buildMaterials();
     void buildFile();
     void buildAttribute();
     void buildControl();

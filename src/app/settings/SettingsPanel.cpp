@@ -78,7 +78,7 @@ std::string SettingsPanel::shape() const {
         const Json& value = it == node->settings.end() ? s.fallback : *it;
         const auto source = sourceFromJson(value);
         out += "|" + s.id + ":" + (source ? std::string(sourceKind(*source)) : "?");
-        if (value.is_array() && s.type != SettingType::strokes && s.type != SettingType::lines) out += std::to_string(value.size());
+        if (value.is_array() && s.type != SettingType::strokes && s.type != SettingType::lines && s.type != SettingType::materials) out += std::to_string(value.size());
         if (value.is_boolean()) out += "b";
     }
     return out;

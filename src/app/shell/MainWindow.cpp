@@ -94,7 +94,7 @@ void MainWindow::connectPanels() {
         const StrokesField* strokes = settings_->strokes();
         const Node* node = document_.shown().node(weave_->chosen());
         // Whoever begins to paint wants to see the mask.
-        if (node && strokes && strokes->painting() && !stage_->brush()) stage_->setAttribute(QString::fromStdString(node->settings.value("name", std::string("mask"))));
+        if (node && strokes && strokes->painting() && !stage_->brush()) stage_->setAttribute(node->op == "scatter" ? QStringLiteral("density") : QString::fromStdString(node->settings.value("name", std::string("mask"))));
         stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : penOf(node));
         showStage();  // what is drawn on is shown while it is drawn on
     });
@@ -181,11 +181,17 @@ void MainWindow::placeChanged() {
 
 /// The finished container around what is looked at.
 Stage::Subject MainWindow::surroundings() const {
+    if (paintsDensity()) return subjectOf(weave_->chosen());
     if (stage_->brush() && stage_->brush()->pen && stage_->brush()->plane < 0) return inputOf(weave_->chosen());
     if (!document_.inside() || !trail_->surroundings()) return {};
     std::string full;
     for (const std::string& id : document_.place().path) full += (full.empty() ? "" : "/") + id;
     return {{}, rebuilds_.outcomeOf(full)};
+}
+
+bool MainWindow::paintsDensity() const {
+    const Node* node = document_.shown().node(weave_->chosen());
+    return stage_->brush() && node && node->op == "scatter" && weave_->pinned().empty();
 }
 
 /// The pen, while a drawn curve is drawn.
@@ -366,6 +372,7 @@ void MainWindow::showStage() {
     }
     stage_->compare({});
     weave_->setCompared({}, {});
+    if (paintsDensity()) return stage_->show(subjectOf(shown, 1), tr("density of %1"));
     const auto open = pinned.empty() ? openInputOf(document_.shown(), shown, rebuilds_) : std::nullopt;
     if (open) stage_->show(subjectOf(open->from, open->output), tr("input that is not closed: %1"));
     else stage_->show(subjectOf(shown), pinned.empty() ? QString() : tr("pinned: %1"));

@@ -63,7 +63,7 @@ public:
     void openDemo();
     bool saveTo(const QString& file);
     /// Writes the output's model, off the interface thread; exported() tells the end. False, with a message, where it could not begin.
-    bool exportTo(const QString& file);
+    bool exportTo(const QString& file, bool large = false);
     /// Journals go to `folder`; those that a program left there when it died are offered.
     void keepJournalIn(const QString& folder);
     /// Opens a drawer; an empty name closes the open one.
@@ -122,6 +122,8 @@ private:
     void documentChanged();
     void placeChanged();
     Stage::Subject surroundings() const;
+    /// Whether density is painted: then the surface is shown, with the points on it.
+    bool paintsDensity() const;
     void openChosen();
     void goOut();
     void foldChosen();

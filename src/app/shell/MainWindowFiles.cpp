@@ -100,7 +100,7 @@ void MainWindow::checkDisk() {
     showMessage(tr("%1 was changed by another program.").arg(QFileInfo(file).fileName()), {{tr("Load it, and lose what is here"), [this, file] { openFile(file); }}, {tr("Keep mine"), [this] { showMessage({}); }}});
 }
 
-bool MainWindow::exportTo(const QString& file) {
+bool MainWindow::exportTo(const QString& file, bool large) {
     const auto outcome = rebuilds_.outcomeOf(document_.loom().output);
     if (!outcome || rebuilds_.running()) {
         showMessage(tr("The model is not ready yet. Wait until the rebuild is done, then export again."));
@@ -108,6 +108,15 @@ bool MainWindow::exportTo(const QString& file) {
     }
     if (exporting_) {
         showMessage(tr("Another export is still being written."));
+        return false;
+    }
+    // Formats without copies can grow a light scene to a file of gigabytes: asked before, not told after.
+    const FileEstimate estimate = estimateFile(outcome->geometry, file.toStdString());
+    if (!large && estimate.baked && estimate.bytes >= kLargeFileBytes) {
+        const QFileInfo info(file);
+        const QString instead = info.path() + QLatin1Char('/') + info.completeBaseName() + QStringLiteral(".glb");
+        showMessage(tr("%1 knows no copies, so all %2 of them become faces: %3 triangles, about %4 MB.").arg(QLatin1Char('.') + info.suffix(), countText(outcome->geometry.copyCount()), countText(estimate.triangles), countText(estimate.bytes / 1'000'000)),
+                    {{tr("Write %1 instead").arg(QFileInfo(instead).fileName()), [this, instead] { exportTo(instead); }}, {tr("Write it all the same"), [this, file] { exportTo(file, true); }}});
         return false;
     }
     exporting_ = true;

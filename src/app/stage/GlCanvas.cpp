@@ -2,6 +2,7 @@
 
 #include "app/shell/Theme.h"
 #include "app/stage/GlShaders.h"
+#include "app/stage/GlStyle.h"
 
 #include <QtCore/QCoreApplication>
 #include <QtCore/QElapsedTimer>
@@ -36,19 +37,19 @@ QString openGlProblem() {
 
 namespace {
 
-QVector3D vector(const QColor& c) { return {float(c.redF()), float(c.greenF()), float(c.blueF())}; }
+constexpr int kSmoothAfterMs = 150;
+
+/// What is no copy stands where it is: the values for all that brings no instances.
+void standAlone() {
+    auto* gl = QOpenGLContext::currentContext()->functions();
+    gl->glVertexAttrib3f(4, 1, 0, 0);
+    gl->glVertexAttrib3f(5, 0, 1, 0);
+    gl->glVertexAttrib3f(6, 0, 0, 1);
+    gl->glVertexAttrib3f(7, 0, 0, 0);
+    gl->glVertexAttrib4f(8, 0, 0, 0, 0);
+}
 
 }  // namespace
-
-struct Style {
-    float lit = 0;
-    QVector4D tint;
-    float nearer = 0, pointSize = 1, fade = 0, opacity = 1;
-};
-
-namespace {
-constexpr int kSmoothAfterMs = 150;
-}
 
 GlCanvas::GlCanvas(QWidget* parent) : QWidget(parent) {
     setAttribute(Qt::WA_OpaquePaintEvent);
@@ -67,8 +68,11 @@ GlCanvas::~GlCanvas() {
         batch->vertices.destroy();
         batch->indices.destroy();
     };
-    for (Scene* scene : {&shown_, &other_, &ghost_})
+    for (Scene* scene : {&shown_, &other_, &ghost_}) {
         for (Batch* batch : scene->all()) destroy(batch);
+        destroy(&scene->copyDots);
+        dropShapes(*scene);
+    }
     for (Batch* batch : {&ground_, &screen_, &markLines_, &markDots_, &markTriangles_}) destroy(batch);
     plain_.reset();
     smooth_.reset();
@@ -164,6 +168,7 @@ bool GlCanvas::prepare() {
     };
     for (Scene* scene : {&shown_, &other_, &ghost_}) {
         for (Batch* batch : scene->all()) create(batch);
+        create(&scene->copyDots);
         scene->changed = true;
     }
     for (Batch* batch : {&ground_, &screen_, &markLines_, &markDots_, &markTriangles_}) create(batch);
@@ -225,6 +230,7 @@ void GlCanvas::uploadScene(Scene& scene) {
     upload(scene.arrows, mesh.arrows);
     upload(scene.normals, mesh.normals);
     upload(scene.openEdges, mesh.openEdges);
+    uploadCopies(scene);
 }
 
 void GlCanvas::uploadGround() {
@@ -251,24 +257,33 @@ void GlCanvas::uploadGround() {
 
 void GlCanvas::drawBackground() {
     background_->bind();
-    background_->setUniformValue("top", vector(colours().stageTop));
-    background_->setUniformValue("foot", vector(colours().stageFoot));
+    background_->setUniformValue("top", vectorOf(colours().stageTop));
+    background_->setUniformValue("foot", vectorOf(colours().stageFoot));
     screen_.vertexArray.bind();
     QOpenGLContext::currentContext()->functions()->glDrawArrays(GL_TRIANGLE_STRIP, 0, screen_.count);
     screen_.vertexArray.release();
 }
 
-void GlCanvas::drawBatch(Batch& batch, GLenum mode, bool indexed, const Style& style) {
-    if (batch.count == 0) return;
-    auto* gl = QOpenGLContext::currentContext()->functions();
+void GlCanvas::useStyle(const Style& style) {
     shader_->setUniformValue("lit", style.lit);
     shader_->setUniformValue("tint", style.tint);
     shader_->setUniformValue("nearer", style.nearer);
     shader_->setUniformValue("pointSize", style.pointSize * float(devicePixelRatioF()));
     shader_->setUniformValue("fadeRadius", style.fade);
     shader_->setUniformValue("opacity", style.opacity);
+}
+
+/// `copies`: how many of the instances that the batch has been given; 0 draws it once, where it is.
+void GlCanvas::drawBatch(Batch& batch, GLenum mode, bool indexed, const Style& style, int copies) {
+    if (batch.count == 0) return;
+    auto* gl = QOpenGLContext::currentContext()->extraFunctions();
+    useStyle(style);
     batch.vertexArray.bind();
-    if (indexed)
+    if (copies > 0 && indexed)
+        gl->glDrawElementsInstanced(mode, batch.count, GL_UNSIGNED_INT, nullptr, copies);
+    else if (copies > 0)
+        gl->glDrawArraysInstanced(mode, 0, batch.count, copies);
+    else if (indexed)
         gl->glDrawElements(mode, batch.count, GL_UNSIGNED_INT, nullptr);
     else
         gl->glDrawArrays(mode, 0, batch.count);
@@ -285,25 +300,12 @@ void GlCanvas::drawGround() {
     gl->glDisable(GL_BLEND);
 }
 
-namespace {
-
-/// What the fragment shader takes for a shading; differences are drawn like attributes.
-int shaderOf(const StageMesh& mesh) {
-    if (!mesh.legend.problem.empty()) return int(Shading::clay);
-    return int(mesh.shading == Shading::difference ? Shading::attribute : mesh.shading);
-}
-
-/// Curves are ink, and so follow the theme, unless their own colours mean something.
-bool linesCarryColours(const StageMesh& mesh) { return mesh.shading == Shading::difference || (mesh.faceCount == 0 && !mesh.legend.title.empty()); }
-
-}  // namespace
-
 void GlCanvas::drawScene(Scene& scene) {
     if (!scene.mesh) return;
     auto* gl = QOpenGLContext::currentContext()->functions();
     const StageMesh& mesh = *scene.mesh;
     shader_->setUniformValue("shading", float(shaderOf(mesh)));
-    const QVector3D ink = currentTheme() == ThemeName::night ? QVector3D(0.08f, 0.09f, 0.11f) : QVector3D(0.137f, 0.169f, 0.212f);
+    const QVector3D ink = inkForWires();
     Batch& faces = reducing_ && scene.reduced.count > 0 ? scene.reduced : scene.faces;
     if (options_.xray) {
         // Through the skin: faint faces that hide nothing, and all edges.
@@ -323,7 +325,9 @@ void GlCanvas::drawScene(Scene& scene) {
             gl->glDisable(GL_BLEND);
         }
     }
-    const QVector4D line(vector(colours().ink), linesCarryColours(mesh) ? 0.0f : 1.0f);
+    drawCopies(scene);
+    shader_->setUniformValue("shading", float(shaderOf(mesh)));
+    const QVector4D line(vectorOf(colours().ink), linesCarryColours(mesh) ? 0.0f : 1.0f);
     drawBatch(scene.lines, GL_LINES, false, {.tint = line, .nearer = 0.0006f});
     drawBatch(scene.dots, GL_POINTS, false, {.tint = line, .nearer = 0.0008f, .pointSize = 5});
     if (reducing_) return;
@@ -338,7 +342,7 @@ void GlCanvas::drawScene(Scene& scene) {
 void GlCanvas::drawGhost() {
     if (!ghost_.mesh) return;
     auto* gl = QOpenGLContext::currentContext()->functions();
-    const QVector3D ink = vector(colours().ink);
+    const QVector3D ink = vectorOf(colours().ink);
     shader_->setUniformValue("shading", 0.0f);
     gl->glEnable(GL_BLEND);
     gl->glDepthMask(GL_FALSE);
@@ -346,6 +350,7 @@ void GlCanvas::drawGhost() {
     drawBatch(faces, GL_TRIANGLES, true, {.lit = 1, .opacity = 0.16f});
     if (!reducing_) drawBatch(ghost_.wires, GL_LINES, true, {.tint = QVector4D(ink, 1), .opacity = 0.06f});
     drawBatch(ghost_.lines, GL_LINES, false, {.tint = QVector4D(ink, 1), .opacity = 0.3f});
+    drawBatch(ghost_.dots, GL_POINTS, false, {.tint = QVector4D(ink, 1), .nearer = 0.001f, .pointSize = 4, .opacity = 0.85f});
     gl->glDepthMask(GL_TRUE);
     gl->glDisable(GL_BLEND);
 }
@@ -381,6 +386,8 @@ void GlCanvas::drawAll(QSize pixels) {
     shader_->setUniformValue("key", QVector3D(key.x, key.y, key.z));
     shader_->setUniformValue("fadeCentre", QVector3D(groundCentre_.x, 0, groundCentre_.z));
     shader_->setUniformValue("shading", 0.0f);
+    standAlone();
+    copiesAsDots_ = 0;
     drawGround();
     if (other_.mesh) {
         const int at = int(std::lround(divider_ * pixels.width()));
@@ -451,17 +458,17 @@ void GlCanvas::draw() {
     drawMs_ = double(clock.nsecsElapsed()) / 1e6;
     // Smoothing makes a picture up to three times slower; half of it is a safe guess at the plain one.
     if (!reducing_) fullMs_ = smooth ? std::max(fullMs_, drawMs_ / 2) : drawMs_;
-    if (!reducing_ && triangleCount() > kReduceAbove) triangleMs_ = fullMs_ / double(triangleCount());
+    if (!reducing_ && copiesAsDots_ == 0 && triangleCount() > kReduceAbove) triangleMs_ = fullMs_ / double(triangleCount());
     context_.doneCurrent();
     Q_EMIT drawn();
 }
 
-std::size_t GlCanvas::triangleCount() const { return shown_.mesh ? shown_.mesh->triangles.size() / 3 : 0; }
+std::size_t GlCanvas::triangleCount() const { return shown_.mesh ? seedloom::app::triangleCount(*shown_.mesh) : 0; }
 
 /// Whether all triangles would take too long while something moves, or for a first look; before they were drawn it is judged by other models.
 bool GlCanvas::wouldBeSlow() const {
     const double expected = fullMs_ > 0 ? fullMs_ : triangleMs_ * double(triangleCount());
-    return shown_.mesh && !shown_.mesh->reduced.empty() && expected > mostMovingMs_;
+    return shown_.mesh && (!shown_.mesh->reduced.empty() || !shown_.mesh->copies.empty()) && expected > mostMovingMs_;
 }
 
 /// OpenGL counts rows from below.

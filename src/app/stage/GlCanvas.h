@@ -49,6 +49,10 @@ public:
     void setMoving(bool moving);
     /// True while fewer triangles are drawn than there are.
     bool reducing() const { return reducing_; }
+    /// Of how many copies are drawn as dots only: all of them would take too long, while the view moves or at rest.
+    std::size_t copiesAsDots() const { return copiesAsDots_; }
+    /// A picture at rest may take so long; what copies are beyond that are drawn as dots.
+    static constexpr double kMostRestingMs = 400;
     double lastDrawMs() const { return drawMs_; }
     /// Metres between lines of the ground grid.
     static double gridStep(const Camera& camera);
@@ -71,9 +75,17 @@ private:
         QOpenGLBuffer vertices{QOpenGLBuffer::VertexBuffer}, indices{QOpenGLBuffer::IndexBuffer};
         int count = 0;
     };
+    /// The batches of one shape that is drawn as copies.
+    struct Shape {
+        Batch faces, wires, reduced, lines, dots;
+        QOpenGLBuffer instances{QOpenGLBuffer::VertexBuffer};
+        std::array<Batch*, 5> all() { return {&faces, &wires, &reduced, &lines, &dots}; }
+    };
     /// The batches of one mesh.
     struct Scene {
         Batch faces, wires, reduced, lines, dots, arrows, normals, openEdges;
+        std::vector<std::unique_ptr<Shape>> shapes;  ///< as many as the mesh has groups of copies
+        Batch copyDots;                              ///< one for each copy, in the order of the groups
         std::shared_ptr<const StageMesh> mesh;
         bool changed = false;
         std::array<Batch*, 8> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges}; }
@@ -84,10 +96,17 @@ private:
     void readBack(QSize pixels);
     void drawAll(QSize pixels);
     void drawScene(Scene& scene);
+    void drawCopies(Scene& scene);
+    void drawShape(Shape& shape, const StageCopies& copies, int count);
+    void uploadCopies(Scene& scene);
+    void dropShapes(Scene& scene);
+    /// Which part of the copies is drawn with its faces.
+    double wholeCopies(const StageMesh& mesh) const;
     void drawGhost();
     void drawMarks();
     void drawGround();
-    void drawBatch(Batch& batch, GLenum mode, bool indexed, const struct Style& style);
+    void drawBatch(Batch& batch, GLenum mode, bool indexed, const struct Style& style, int copies = 0);
+    void useStyle(const struct Style& style);
     void shareVertices(Batch& batch, Batch& owner);
     void upload(Batch& batch, const std::vector<StageMesh::Vertex>& vertices);
     void uploadIndices(Batch& batch, const std::vector<Index>& indices);
@@ -102,6 +121,7 @@ private:
     double divider_ = 0.5;
     bool ready_ = false, stale_ = true, smoothed_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;
     double drawMs_ = 0, fullMs_ = 0, triangleMs_ = 0, mostMovingMs_ = kMostMovingMs;
+    std::size_t copiesAsDots_ = 0;
     double groundStep_ = 0;
     Vec3 groundCentre_{};
     QColor groundColour_;

@@ -8,6 +8,12 @@ layout(location = 0) in vec3 position;
 layout(location = 1) in vec3 normal;
 layout(location = 2) in vec3 colour;
 layout(location = 3) in vec2 uv;
+// Where a copy stands, and its colour with how far that counts; what is no copy has the identity and 0.
+layout(location = 4) in vec3 placeX;
+layout(location = 5) in vec3 placeY;
+layout(location = 6) in vec3 placeZ;
+layout(location = 7) in vec3 placeMove;
+layout(location = 8) in vec4 copyColour;
 uniform mat4 transform;
 uniform float nearer;
 uniform float pointSize;
@@ -17,10 +23,11 @@ out vec3 baseColour;
 out vec2 place;
 void main() {
     place = uv;
-    worldNormal = normal;
-    worldPlace = position;
-    baseColour = colour;
-    gl_Position = transform * vec4(position, 1.0);
+    vec3 cofactors = cross(placeY, placeZ) * normal.x + cross(placeZ, placeX) * normal.y + cross(placeX, placeY) * normal.z;
+    worldNormal = dot(cross(placeX, placeY), placeZ) < 0.0 ? -cofactors : cofactors;
+    worldPlace = placeX * position.x + placeY * position.y + placeZ * position.z + placeMove;
+    baseColour = mix(colour, copyColour.rgb, copyColour.a);
+    gl_Position = transform * vec4(worldPlace, 1.0);
     gl_Position.z -= nearer * gl_Position.w;
     gl_PointSize = pointSize;
 }

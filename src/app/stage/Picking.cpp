@@ -34,6 +34,39 @@ std::optional<float> rayMeets(Vec3 from, Vec3 along, Vec3 a, Vec3 b, Vec3 c) {
     return t > 0 ? std::optional(t) : std::nullopt;
 }
 
+namespace {
+
+/// Whether a ray passes a ball; most copies are passed over by it.
+bool passes(const Ray& ray, Vec3 middle, float radius) {
+    const Vec3 to = middle - ray.from;
+    const float along = dot(to, ray.along);
+    return dot(to, to) - along * along <= radius * radius && along > -radius;
+}
+
+/// The copy that the ray meets nearer than `nearest`.
+void meetCopies(const StageCopies& copies, const Ray& ray, float& nearest, std::optional<Picked>& found) {
+    const StageMesh& shape = *copies.shape;
+    const Vec3 middle = shape.bounds.centre();
+    const float reach = float(shape.bounds.diagonal() / 2);
+    for (std::size_t i = 0; i < copies.instances.size(); ++i) {
+        const Affine& place = copies.instances[i].place;
+        const float size = std::sqrt(std::max({dot(place.x, place.x), dot(place.y, place.y), dot(place.z, place.z)}));
+        // Leaning axes reach farther than any one of them.
+        if (!passes(ray, place.point(middle), reach * size * 1.74f) || place.determinant() == 0) continue;
+        const Affine back = inverse(place);
+        const Vec3 from = back.point(ray.from), along = back.vector(ray.along);  // of another length: distances stay those of the world
+        for (std::size_t t = 0; t < shape.triangleFace.size(); ++t) {
+            const auto corner = [&](std::size_t k) { return shape.vertices[shape.triangles[t * 3 + k]].position; };
+            const auto met = rayMeets(from, along, corner(0), corner(1), corner(2));
+            if (!met || *met >= nearest) continue;
+            nearest = *met;
+            found = Picked{Element::copy, copies.rows[i], ray.from + ray.along * *met};
+        }
+    }
+}
+
+}  // namespace
+
 std::optional<Picked> pickAt(const StageMesh& mesh, const Camera& camera, QSizeF size, QPointF at, bool points) {
     const Ray ray = rayThrough(camera, size, at);
     std::optional<Picked> face;
@@ -45,6 +78,7 @@ std::optional<Picked> pickAt(const StageMesh& mesh, const Camera& camera, QSizeF
         nearest = *met;
         face = Picked{Element::face, mesh.triangleFace[t], ray.from + ray.along * *met};
     }
+    for (const StageCopies& copies : mesh.copies) meetCopies(copies, ray, nearest, face);
     // Points that are hidden behind the face under the pointer are not meant.
     const float slack = float(camera.metresPerPixel(size) * kReach * 2);
     std::optional<Picked> point;

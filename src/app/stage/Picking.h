@@ -13,7 +13,7 @@ struct Picked {
     Vec3 at{};
 };
 
-/// The point within a few pixels where there are lone points, points of curves, or `points` are wanted; else the face that the ray meets first.
+/// The point within a few pixels where there are lone points, points of curves, or `points` are wanted; else the face or the copy that the ray meets first.
 /// Cost: O(triangles + dots); about 10 ms a million.
 std::optional<Picked> pickAt(const StageMesh& mesh, const Camera& camera, QSizeF size, QPointF at, bool points);
 

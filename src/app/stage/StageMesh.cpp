@@ -1,8 +1,11 @@
 #include "app/stage/StageMesh.h"
 
+#include "app/stage/StageCopying.h"
+#include "geometry/Bake.h"
 #include "geometry/Difference.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Rows.h"
+#include "geometry/ShownColours.h"
 #include "geometry/Triangulate.h"
 #include "parallel/Loops.h"
 
@@ -134,12 +137,14 @@ private:
 void addVertices(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
     const Topology& t = g.topology();
     const DrawnNormals normals(g);
+    const auto materials = colour.empty() ? materialColours(g, Element::face, kClay) : std::nullopt;
+    const auto plainly = [&](std::size_t c) { return materials ? (*materials)[t.faceOfCorner()[c]] : kClay; };
     const auto uv = mesh.shading == Shading::checker ? columnFor(g, "uv", Element::corner) : std::nullopt;
     const auto* uvs = uv ? uv->as<Vec2>() : nullptr;
     if (mesh.shading == Shading::checker && !uvs) mesh.legend.title = "uv", mesh.legend.problem = "there are none here, so no squares can be drawn";
     mesh.vertices.resize(g.cornerCount());
     forEach(g.cornerCount(), RunContext(), [&](std::size_t c) {
-        mesh.vertices[c] = {g.positions()[t.cornerPoint()[c]], normals.at(Index(c)), colour.empty() ? kClay : colour[c], uvs ? (*uvs)[c] : Vec2{}};
+        mesh.vertices[c] = {g.positions()[t.cornerPoint()[c]], normals.at(Index(c)), colour.empty() ? plainly(c) : colour[c], uvs ? (*uvs)[c] : Vec2{}};
     });
 }
 
@@ -234,21 +239,35 @@ void addOpenEdges(const Geometry& g, StageMesh& mesh) {
 
 std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look, const Geometry* before) {
     auto mesh = std::make_shared<StageMesh>();
-    mesh->geometry = bakeCopies(geometry);
+    // Differences are told point by point, also of copies.
+    const bool bakes = look.shading == Shading::difference && bakesEasily(geometry) && (!before || bakesEasily(*before));
+    mesh->geometry = bakes ? bakeCopies(geometry) : geometry;
     const Geometry& g = mesh->geometry;
     mesh->shading = look.shading;
     if (look.shading == Shading::attribute) mesh->legend.title = look.attribute;
     mesh->legend.choice = look.colours;
-    mesh->bounds = boundsOf(g.positions());
+    mesh->bounds = boundsOf(g);
     mesh->faceCount = g.faceCount();
     mesh->pointCount = g.pointCount();
     mesh->copyCount = geometry.copyCount();
-    const std::vector<Vec3> colour = coloursFor(g, before, *mesh);
+    if (g.copies()) addCopies(g, look, *mesh);
+    // A legend that the copies have filled is theirs.
+    const bool copiesOnly = g.copies() && g.pointCount() == 0;
+    const std::vector<Vec3> colour = copiesOnly ? std::vector<Vec3>() : coloursFor(g, before, *mesh);
     if (g.faceCount() > 0) addFaces(g, colour, *mesh);
     addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);
     if (look.openEdges) addOpenEdges(g, *mesh);
+    mesh->drawnFaces = bakedCounts(g).faces;
+    mesh->allClosed = mesh->closed || mesh->faceCount == 0;
+    for (const StageCopies& copies : mesh->copies) mesh->allClosed &= copies.shape->closed || copies.shape->faceCount == 0;
     return mesh;
+}
+
+std::size_t triangleCount(const StageMesh& mesh) {
+    std::size_t out = mesh.triangles.size() / 3;
+    for (const StageCopies& copies : mesh.copies) out += copies.shape->triangles.size() / 3 * copies.instances.size();
+    return out;
 }
 
 namespace {
@@ -265,6 +284,7 @@ Index nearestCorner(const Geometry& g, Index face, Vec3 at) {
 }  // namespace
 
 std::string valueAt(const StageMesh& mesh, Element picked, Index row, Vec3 at) {
+    if (picked == Element::copy && mesh.copyValues && mesh.legend.problem.empty()) return fmt::format("{}  {}  ·  copy {}", mesh.legend.title, valueText(*mesh.copyValues, row), row);
     if (!mesh.values || !mesh.legend.problem.empty() || (picked != Element::face && picked != Element::point)) return {};
     const Topology& t = mesh.geometry.topology();
     Index held = row, point = row, face = row;
@@ -319,6 +339,7 @@ MarkShapes markShapes(const Geometry& g, const StageMarks& marks) {
                 }
                 break;
             }
+            case Element::copy: markCopy(g, row, kMadder, out); break;
             default: break;
         }
     }

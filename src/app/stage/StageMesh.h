@@ -20,6 +20,20 @@ struct StageLook {
     bool operator==(const StageLook&) const = default;
 };
 
+struct StageMesh;
+
+/// Copies of one shape: it is drawn and searched once for each, where each stands.
+struct StageCopies {
+    struct Instance {
+        Affine place;
+        Vec4 colour;   ///< and how far it replaces the shape's own
+    };
+    std::shared_ptr<const StageMesh> shape;
+    std::vector<Instance> instances;   ///< shuffled, so that the first of them are spread over all
+    std::vector<Index> rows;           ///< the copy that each is
+    bool mirrored = false;             ///< faces run the other way round on screen
+};
+
 struct StageMesh {
     struct Vertex {
         Vec3 position, normal, colour;
@@ -34,12 +48,15 @@ struct StageMesh {
     std::vector<Vertex> arrows, normals, openEdges;  ///< pairs
     Bounds bounds;
     std::size_t faceCount = 0, pointCount = 0, copyCount = 0, openEdgeCount = 0;
-    bool closed = false;
+    std::uint64_t drawnFaces = 0;            ///< with copies
+    bool closed = false, allClosed = false;  ///< the faces themselves; with those of copies
     bool dotsCut = false;                    ///< there are more points than are drawn
-    Geometry geometry;                       ///< with copies baked: what is drawn
+    std::vector<StageCopies> copies;         ///< of what is drawn as copies
+    Geometry geometry;                       ///< what is drawn: rows that are picked or marked are its rows
     Shading shading = Shading::clay;
     Legend legend;                           ///< what the colours mean
     std::optional<Column> values;            ///< what the colours show: for each corner, or for each point where there are no faces
+    std::optional<Column> copyValues;        ///< the same for each copy
 };
 
 /// Above this many triangles a reduced list is made.
@@ -47,6 +64,9 @@ inline constexpr std::size_t kReduceAbove = 120000;
 
 /// `before` is what the shading `difference` compares with.
 std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look, const Geometry* before = nullptr);
+
+/// Triangles with all copies.
+std::size_t triangleCount(const StageMesh& mesh);
 
 /// The value that is shown at a picked place, and the element that holds it, for people; empty where the colours mean nothing there.
 std::string valueAt(const StageMesh& mesh, Element picked, Index row, Vec3 at);

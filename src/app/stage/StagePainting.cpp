@@ -5,6 +5,7 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageMetrics.h"
 #include "app/stage/StageTools.h"
+#include "geometry/ElementTransfer.h"
 
 #include <QtGui/QPainter>
 
@@ -39,7 +40,9 @@ QStringList Stage::remarks() const {
     QStringList left;
     if (canvas_) left << tr("grid %1 m").arg(metres(GlCanvas::gridStep(camera_)));
     if (camera_.flat) left << tr("no perspective");
-    if (canvas_ && canvas_->reducing()) left << tr("fewer faces while it moves");
+    const std::size_t dots = canvas_ ? canvas_->copiesAsDots() : 0;
+    if (canvas_ && canvas_->reducing() && dots == 0) left << tr("fewer faces while it moves");
+    if (dots > 0) left << (canvas_->reducing() ? tr("%1 of %2 copies as dots while it moves") : tr("%1 of %2 copies as dots, so that the picture is quick")).arg(countText(dots), countText(shown_.mesh ? shown_.mesh->copyCount : 0));
     if (shown_.mesh && shown_.mesh->dotsCut) left << tr("not all points are drawn");
     if (look_.openEdges && shown_.mesh) left << tr("%n open edge(s)", nullptr, int(shown_.mesh->openEdgeCount));
     return left;
@@ -59,7 +62,7 @@ void Stage::paintReadout(QPainter& painter) const {
     const StageMesh& mesh = *shown_.mesh;
     QStringList parts;
     if (mesh.copyCount > 0) parts << tr("%1 copies").arg(countText(mesh.copyCount));
-    if (mesh.faceCount > 0) parts << tr("%1 faces").arg(countText(mesh.faceCount)) << (mesh.closed ? tr("closed") : tr("open"));
+    if (mesh.drawnFaces > 0) parts << tr("%1 faces").arg(countText(mesh.drawnFaces)) << (mesh.allClosed ? tr("closed") : tr("open"));
     else parts << tr("%1 points").arg(countText(mesh.pointCount));
     const Vec3 size = mesh.bounds.size();
     parts << tr("%1 × %2 × %3 m").arg(metres(double(size.x)), metres(double(size.y)), metres(double(size.z)));
@@ -102,7 +105,9 @@ void Stage::paintNumbers(QPainter& painter) const {
     constexpr std::size_t kMost = 400, kMostLooked = 200000;
     const StageMesh& mesh = *shown_.mesh;
     const bool points = look_.points || mesh.faceCount == 0;
-    const std::vector<Vec3> places = points ? mesh.geometry.positions() : faceCentres(mesh.geometry);
+    const bool copies = points && mesh.pointCount == 0 && mesh.copyCount > 0;
+    const auto copyPlaces = copies ? columnFor(mesh.geometry, "position", Element::copy) : std::nullopt;
+    const std::vector<Vec3> places = copyPlaces && copyPlaces->as<Vec3>() ? *copyPlaces->as<Vec3>() : points ? mesh.geometry.positions() : faceCentres(mesh.geometry);
     const std::vector<Vec3> facing = points ? std::vector<Vec3>() : faceNormals(mesh.geometry);
     struct Number {
         float depth;

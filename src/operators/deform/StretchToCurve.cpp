@@ -1,42 +1,11 @@
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
-#include "operators/curve/CurveFrames.h"
+#include "operators/curve/CurvePath.h"
 
 namespace seedloom {
 
 namespace {
-
-/// Places and directions anywhere along a curve.
-class CurvePath {
-public:
-    CurvePath(const Geometry& geometry, std::size_t c, Vec3 up, bool level) : frames_(framesOf(geometry, c, up)) {
-        const auto curve = geometry.topology().curve(c);
-        const bool closed = geometry.topology().curveClosed(c) && curve.size() > 2;
-        for (std::size_t i = 0; i < curve.size() + (closed ? 1 : 0); ++i) {
-            const std::size_t k = i % curve.size();
-            Vec3 upHere = frames_.up[k];
-            if (level) upHere = normalized(up - frames_.tangent[k] * dot(up, frames_.tangent[k]), upHere);
-            at_.push_back(geometry.positions()[curve[k]]), tangent_.push_back(frames_.tangent[k]), up_.push_back(upHere);
-            metres_.push_back(i == 0 ? 0 : metres_.back() + distance(at_[i], at_[i - 1]));
-        }
-    }
-    float length() const { return metres_.back(); }
-    /// `x` metres along, `y` up and `z` to the side; beyond the ends it goes on straight.
-    Vec3 place(float x, float y, float z) const {
-        std::size_t i = std::size_t(std::upper_bound(metres_.begin(), metres_.end(), x) - metres_.begin());
-        i = std::clamp<std::size_t>(i, 1, metres_.size() - 1);
-        const float span = metres_[i] - metres_[i - 1], t = span > 0 ? (x - metres_[i - 1]) / span : 0, held = std::clamp(t, 0.0f, 1.0f);
-        const Vec3 tangent = normalized(mix(tangent_[i - 1], tangent_[i], held), tangent_[i]);
-        const Vec3 up = normalized(mix(up_[i - 1], up_[i], held), up_[i]);
-        return at_[i - 1] + (at_[i] - at_[i - 1]) * t + up * y + cross(tangent, up) * z;
-    }
-
-private:
-    CurveFrames frames_;
-    std::vector<Vec3> at_, tangent_, up_;
-    std::vector<float> metres_;
-};
 
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();

@@ -1,0 +1,32 @@
+#pragma once
+// How a batch is drawn, and what the shader is told of a mesh.
+#include "app/shell/Theme.h"
+#include "app/stage/StageMesh.h"
+
+#include <QtGui/QVector3D>
+#include <QtGui/QVector4D>
+
+namespace seedloom::app {
+
+struct Style {
+    float lit = 0;
+    QVector4D tint;
+    float nearer = 0, pointSize = 1, fade = 0, opacity = 1;
+};
+
+inline QVector3D vectorOf(const QColor& c) { return {float(c.redF()), float(c.greenF()), float(c.blueF())}; }
+
+inline QVector3D inkForWires() { return currentTheme() == ThemeName::night ? QVector3D(0.08f, 0.09f, 0.11f) : QVector3D(0.137f, 0.169f, 0.212f); }
+
+/// What the fragment shader takes for a shading; differences are drawn like attributes.
+inline int shaderOf(const StageMesh& mesh) {
+    if (!mesh.legend.problem.empty()) return int(Shading::clay);
+    return int(mesh.shading == Shading::difference ? Shading::attribute : mesh.shading);
+}
+/// The same for a shape of copies: copies that have the colours of values are shaded as such.
+inline int shaderFor(const StageMesh& whole, const StageMesh& shape) { return whole.shading == Shading::attribute ? shaderOf(whole) : shaderOf(shape); }
+
+/// Curves are ink, and so follow the theme, unless their own colours mean something.
+inline bool linesCarryColours(const StageMesh& mesh) { return mesh.shading == Shading::difference || (mesh.faceCount == 0 && !mesh.legend.title.empty()); }
+
+}  // namespace seedloom::app

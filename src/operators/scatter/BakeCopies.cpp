@@ -1,0 +1,32 @@
+#include "geometry/Bake.h"
+#include "operators/OperatorCall.h"
+
+namespace seedloom {
+
+namespace {
+
+Geometry compute(OperatorCall& call) {
+    const Geometry& in = call.in();
+    if (!in.copies()) return in;
+    const ElementCounts counts = bakedCounts(in);
+    call.run().require(double(counts.points), "points");
+    call.run().require(double(counts.corners), "corners");
+    return bakeCopies(in);
+}
+
+}  // namespace
+
+OperatorSpec bakeCopiesOperator() {
+    OperatorSpec spec;
+    spec.id = "bake_copies";
+    spec.label = "Bake copies";
+    spec.family = Family::scatter;
+    spec.sentence = "Turns copies into faces of their own.";
+    spec.help = "What comes after can then change each of them. Attributes of a copy go to its faces where the shape has none of that name. Without copies nothing changes.";
+    spec.synonyms = {"make real", "expand", "to mesh", "make unique", "flatten", "dissolve"};
+    spec.inputs = {{"in", "Copies"}};
+    spec.compute = compute;
+    return spec;
+}
+
+}  // namespace seedloom

@@ -1,0 +1,25 @@
+#pragma once
+// What the ways of scattering give the operator, and what makes points with attributes of it.
+#include "geometry/NearestPlace.h"
+#include "operators/OperatorCall.h"
+
+namespace seedloom {
+
+struct ScatteredPlaces {
+    std::vector<Place> places;
+    std::vector<std::uint64_t> hashes;
+    std::vector<float> density;   ///< points per m², m or m³ around each
+    double size = 0;              ///< m², m or m³ that points may lie on
+    double expected = 0;          ///< points that the settings ask for, before chance
+    Geometry ground;              ///< the input, with the density written on it
+};
+
+/// On faces or along curves.
+ScatteredPlaces scatterOnGround(OperatorCall& call, const Geometry& in, bool curves);
+/// Inside a closed surface; a place's element is the nearest face.
+ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in);
+
+/// Attributes of the elements that the places lie on, mixed as they lie; `id` and `density` are new.
+Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, bool curves);
+
+}  // namespace seedloom

@@ -1,0 +1,510 @@
+// Copies: where they are placed and how, what stays when something changes, and what becomes of them in faces.
+#include "geometry/Bake.h"
+#include "geometry/Digest.h"
+#include "geometry/Materials.h"
+#include "geometry/NearestPlace.h"
+#include "geometry/Rows.h"
+#include "meshes/MeshFile.h"
+#include "scatter/CopyCheckup.h"
+#include "scatter/CopyOverlap.h"
+#include "support/Chance.h"
+#include "support/Run.h"
+
+#include <QtCore/QFile>
+#include <QtCore/QTemporaryDir>
+
+#include <filesystem>
+#include <set>
+
+using namespace seedloom;
+using namespace seedloom::test;
+
+namespace {
+
+/// Points with ids and normals on a flat square of ten metres.
+Geometry points(int count, double spacing = 0) {
+    return made("scatter", {{"mode", spacing > 0 ? "spacing" : "count"}, {"count", count}, {"spacing", spacing > 0 ? spacing : 1}}, {made("grid", {{"size", {10, 10}}})});
+}
+Geometry box(double x = 0.2, double y = 0.2, double z = 0.2) { return made("box", {{"size", {x, y, z}}}); }
+Geometry placed(const Geometry& at, std::vector<Geometry> shapes, const Json& settings = Json::object()) { return madeOf("place_copies", {{at}, std::move(shapes)}, settings); }
+
+template <class T> const std::vector<T>& ofCopies(const Geometry& g, const char* name) { return *g.values<T>(Element::copy, name); }
+
+bool alike(const Affine& a, const Affine& b, float most = 1e-5f) { return length(a.x - b.x) < most && length(a.y - b.y) < most && length(a.z - b.z) < most && length(a.move - b.move) < most; }
+
+/// By the id of each copy, what it shows and where.
+std::map<std::int32_t, std::pair<std::int32_t, Affine>> byId(const Geometry& g) {
+    std::map<std::int32_t, std::pair<std::int32_t, Affine>> out;
+    for (std::size_t i = 0; i < g.copyCount(); ++i) out[ofCopies<std::int32_t>(g, "id")[i]] = {ofCopies<std::int32_t>(g, "shape")[i], g.copies()->place[i]};
+    return out;
+}
+
+}  // namespace
+
+class TestCopies : public QObject {
+    Q_OBJECT
+
+private Q_SLOTS:
+    void everyPointGetsACopy() {
+        const Geometry out = placed(points(500), {box()});
+        QCOMPARE(out.copyCount(), std::size_t(500));
+        QCOMPARE(out.pointCount(), std::size_t(0));
+        const Geometry baked = made("bake_copies", {}, {out});
+        QCOMPARE(baked.faceCount(), std::size_t(500 * 6));
+        QCOMPARE(baked.pointCount(), std::size_t(500 * 8));
+        QVERIFY(near(signedVolume(baked), 500 * 0.008, 1e-3));
+        const Checkup facts = checkupOf(baked);
+        QVERIFY(facts.closed && facts.manifold && facts.consistentWinding);
+        QVERIFY(near(double(boundsOf(out).min.y), double(boundsOf(baked.positions()).min.y), 1e-6));
+    }
+    void mirroredCopiesLookOutward() {
+        const Geometry out = placed(points(20), {box()}, {{"size", {-1, 1, 2}}});
+        const Geometry baked = made("bake_copies", {}, {out});
+        QVERIFY(near(signedVolume(baked), 20 * 0.016, 1e-3));
+        QVERIFY(checkupOf(baked).consistentWinding);
+        for (const Vec2& uv : *baked.values<Vec2>(Element::corner, "uv")) QVERIFY(std::isfinite(uv.x));
+    }
+    /// Baking gives the same as placing each shape by itself and putting all together.
+    void bakingIsPlacingOneByOne() {
+        const Geometry out = placed(points(30), {box(), made("sphere", {{"radius", 0.1}, {"sides", 8}, {"rings", 5}})}, {{"choose", "random"}, {"size", {-1, 1, 1.5}}, {"turn", {{"random", {{"range", {0, 360}}}}}}});
+        std::vector<Geometry> parts;
+        for (std::size_t i = 0; i < out.copyCount(); ++i) parts.push_back(transformed(*out.copies()->shapes[out.copies()->shapeOf[i]], out.copies()->place[i]));
+        const Geometry one = bakeCopies(out), all = combine(parts);
+        QCOMPARE(one.topology().cornerPoint(), all.topology().cornerPoint());
+        QCOMPARE(one.topology().faceStart(), all.topology().faceStart());
+        QVERIFY(one.positions() == all.positions());
+        QVERIFY(*one.values<Vec2>(Element::corner, "uv") == *all.values<Vec2>(Element::corner, "uv"));
+        QCOMPARE(one.values<std::int32_t>(Element::face, "shape")->size(), one.faceCount());
+        const ElementCounts counts = bakedCounts(out);
+        QCOMPARE(counts.points, std::uint64_t(one.pointCount()));
+        QCOMPARE(counts.corners, std::uint64_t(one.cornerCount()));
+        QCOMPARE(bakedPieces(out), std::uint64_t(30));
+    }
+    void copiesOfCopiesAreBakedToo() {
+        const Geometry pair = placed(made("point_list", {{"points", {{0, 0, 0}, {1, 0, 0}}}}), {box()}, {{"align", "none"}});
+        const Geometry four = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0, 5}}}}), {pair}, {{"align", "none"}});
+        QCOMPARE(four.copyCount(), std::size_t(2));
+        QCOMPARE(bakeCopies(four).faceCount(), std::size_t(24));
+        QVERIFY(near(double(boundsOf(four).max.x), 1.1, 1e-5) && near(double(boundsOf(four).max.z), 5.1, 1e-5));
+    }
+    void normalsOfCopiesTurnWithThem() {
+        const Geometry shape = made("normals", {{"on", "points"}}, {box()});
+        const Geometry out = placed(made("point_list", {{"points", {{0, 0, 0}}}}), {shape}, {{"align", "none"}, {"turn", 90}});
+        const auto& before = *shape.values<Vec3>(Element::point, "normal");
+        const Geometry baked = bakeCopies(out);
+        const auto& after = *baked.values<Vec3>(Element::point, "normal");
+        for (std::size_t i = 0; i < before.size(); ++i) QVERIFY(length(after[i] - Vec3{before[i].z, before[i].y, -before[i].x}) < 1e-5f);
+    }
+
+    void upLiesOnTheNormalAndTurnIsAboutIt() {
+        Geometry at = made("point_list", {{"points", {{0, 0, 0}, {1, 0, 0}, {2, 0, 0}}}});
+        at.setColumn(Element::point, "normal", Column(std::vector<Vec3>{{1, 0, 0}, {0, -1, 0}, normalized({1, 2, 3})}));
+        for (double turn : {0.0, 37.0}) {
+            const Geometry out = placed(at, {box()}, {{"turn", turn}, {"size", 2}});
+            for (std::size_t i = 0; i < 3; ++i) {
+                const Affine& place = out.copies()->place[i];
+                QVERIFY(length(place.y - (*at.values<Vec3>(Element::point, "normal"))[i] * 2) < 1e-5f);
+                QVERIFY(near(place.determinant(), 8, 1e-4));
+                QVERIFY(near(double(dot(place.x, place.z)), 0, 1e-5));
+            }
+        }
+        const Affine turned = placed(at, {box()}, {{"align", "none"}, {"turn", 90}}).copies()->place[0];
+        QVERIFY(length(turned.x - Vec3{0, 0, -1}) < 1e-6f);
+        const Affine tilted = placed(at, {box()}, {{"align", "none"}, {"tilt", 90}}).copies()->place[0];
+        QVERIFY(length(tilted.y - Vec3{0, 0, 1}) < 1e-6f);
+        const Affine lifted = placed(at, {box()}, {{"lift", 0.5}}).copies()->place[0];
+        QVERIFY(length(lifted.move - Vec3{0.5f, 0, 0}) < 1e-6f);
+    }
+    void tangentsLeadCopiesAlong() {
+        const Geometry curve = made("resample", {{"mode", "count"}, {"count", 20}}, {made("spiral", {{"turns", 1}, {"rise", 1}})});
+        const Geometry out = placed(curve, {box()}, {{"align", "tangent"}});
+        const auto& tangents = *curve.values<Vec3>(Element::point, "tangent");
+        for (std::size_t i = 0; i < out.copyCount(); ++i) {
+            QVERIFY(length(out.copies()->place[i].x - tangents[i]) < 1e-5f);
+            QVERIFY(out.copies()->place[i].y.y > 0.5f);
+        }
+        QCOMPARE(lastCode(runPorts("place_copies", {{points(3)}, {box()}}, {{"align", "tangent"}})), std::string("copies.tangent"));
+        Geometry turned = made("point_list", {{"points", {{0, 0, 0}}}});
+        turned.setColumn(Element::point, "orientation", Column(std::vector<Vec4>{{0, 0, std::sqrt(0.5f), std::sqrt(0.5f)}}));
+        QVERIFY(length(placed(turned, {box()}, {{"align", "orientation"}}).copies()->place[0].x - Vec3{0, 1, 0}) < 1e-6f);
+    }
+    void shapesStandAsAsked() {
+        const Geometry shape = made("transform", {{"move", {3, 4, 5}}}, {box()}), at = made("point_list", {{"points", {{1, 1, 1}}}});
+        const Bounds foot = boundsOf(placed(at, {shape}, {{"align", "none"}, {"stand", "foot"}, {"turn", 30}}));
+        QVERIFY(near(double(foot.min.y), 1, 1e-5) && near(double(foot.centre().x), 1, 1e-5));
+        QVERIFY(length(boundsOf(placed(at, {shape}, {{"align", "none"}, {"stand", "middle"}})).centre() - Vec3{1, 1, 1}) < 1e-5f);
+    }
+
+    void shapesAreChosenAsAsked() {
+        const std::vector<Geometry> shapes{box(0.1), box(0.2), box(0.3)};
+        const auto numbers = [&](const Json& settings, const Geometry& at) { return ofCopies<std::int32_t>(placed(at, shapes, settings), "shape"); };
+        const auto turns = numbers({{"choose", "in turn"}}, points(7));
+        for (std::size_t i = 0; i < turns.size(); ++i) QCOMPARE(turns[i], std::int32_t(i % 3));
+        std::array<int, 3> found{};
+        for (int n : numbers({{"choose", "random"}, {"weights", "6 3 1"}}, points(10000))) ++found[std::size_t(n)];
+        QVERIFY(std::abs(found[0] - 6000) < 200 && std::abs(found[1] - 3000) < 200 && std::abs(found[2] - 1000) < 150);
+        Geometry at = points(3);
+        at.setColumn(Element::point, "kind", Column(std::vector<std::int32_t>{2, 0, 4}));
+        QCOMPARE(numbers({{"choose", "by attribute"}, {"attribute", "kind"}}, at), (std::vector<std::int32_t>{2, 0, 1}));
+        QCOMPARE(lastCode(runPorts("place_copies", {{at}, shapes}, {{"choose", "random"}, {"weights", "1 x"}})), std::string("copies.weights"));
+        QCOMPARE(lastCode(runPorts("place_copies", {{at}, shapes}, {{"choose", "by attribute"}, {"attribute", "nothing"}})), std::string("setting.unknown_attribute"));
+        QCOMPARE(lastCode(runPorts("place_copies", {{at}, {Geometry()}})), std::string("copies.no_shape"));
+    }
+    /// Copy n keeps place, size, turn and shape when there are more, and all but the shape when another seed chooses shapes.
+    void moreCopiesLeaveWhatIsThere() {
+        const Json settings{{"choose", "random"}, {"size", {{"random", {{"range", {0.5, 2}}}}}}, {"turn", {{"random", {{"range", {0, 360}}, {"seed", 5}}}}}};
+        const std::vector<Geometry> shapes{box(0.1), box(0.2), box(0.3)};
+        const auto few = byId(placed(points(100), shapes, settings)), many = byId(placed(points(700), shapes, settings));
+        QCOMPARE(few.size(), std::size_t(100));
+        for (const auto& [id, copy] : few) QVERIFY(many.at(id).first == copy.first && many.at(id).second == copy.second);
+        Json other = settings;
+        other["seed"] = 9;
+        int changed = 0;
+        for (const auto& [id, copy] : byId(placed(points(100), shapes, other))) {
+            QVERIFY(few.at(id).second == copy.second);
+            changed += few.at(id).first != copy.first;
+        }
+        QVERIFY(changed > 40);
+    }
+    void copiesCarryTheirPointsAttributes() {
+        Geometry at = made("formula", {{"text", "tone = position.x;"}}, {points(40)});
+        const Geometry out = placed(at, {box()}, {{"where", {{"formula", "position.x > 0"}}}});
+        QVERIFY(out.copyCount() > 5 && out.copyCount() < 35);
+        for (std::size_t i = 0; i < out.copyCount(); ++i) QVERIFY(ofCopies<float>(out, "tone")[i] == out.copies()->place[i].move.x && ofCopies<float>(out, "tone")[i] > 0);
+        const Geometry baked = bakeCopies(out);
+        QCOMPARE(baked.values<float>(Element::face, "tone")->at(7), ofCopies<float>(out, "tone")[1]);
+        QVERIFY(!baked.column(Element::face, "normal"));
+    }
+    void copiesNowhereAreLeftOut() {
+        Geometry at = points(10);
+        std::vector<Vec3> places = at.positions();
+        places[3].x = NAN;
+        at.setPositions(places);
+        const OperatorOutcome out = runPorts("place_copies", {{at}, {box()}});
+        QVERIFY(!out.failed);
+        QCOMPARE(out.geometry.copyCount(), std::size_t(9));
+        QCOMPARE(lastCode(out), std::string("copies.nowhere"));
+    }
+
+    void beadsTouchEndToEnd() {
+        const Geometry curve = made("resample", {{"mode", "count"}, {"count", 300}}, {made("spiral", {{"turns", 2}, {"radius", 1}, {"rise", 0.6}})});
+        const Geometry out = madeOf("beads", {{curve}, {box(0.2, 0.1, 0.1), box(0.05, 0.15, 0.15)}}, {{"pattern", "A B B"}});
+        QVERIFY(out.copyCount() > 60);
+        const float lengths[] = {0.2f, 0.05f, 0.05f};
+        const NearestPlace line(curve, NearestPlace::On::curves);
+        Vec3 end{};
+        for (std::size_t i = 0; i < out.copyCount(); ++i) {
+            const Affine& place = out.copies()->place[i];
+            const float half = lengths[i % 3] / 2;
+            const Vec3 from = place.point({-half, 0, 0}), to = place.point({half, 0, 0});
+            QVERIFY(near(place.determinant(), 1, 1e-4));
+            if (i > 0) QVERIFY(distance(from, end) < 1e-4f);
+            QVERIFY(line.find(to).squaredDistance < 1e-8f);
+            end = to;
+            QCOMPARE(ofCopies<std::int32_t>(out, "shape")[i], std::int32_t(i % 3 ? 1 : 0));
+        }
+        const double length = curveLength(curve, 0), used = double(ofCopies<float>(out, "along").back()) * length;
+        QVERIFY(length - used < 0.35);
+    }
+    void beadsFillTheCurveWhereAsked() {
+        const Geometry line = made("line", {{"direction", {1, 0, 0}}, {"length", 3.1}});
+        const Geometry out = madeOf("beads", {{line}, {box(0.5, 0.1, 0.1)}}, {{"stretch_to_fit", true}});
+        QCOMPARE(out.copyCount(), std::size_t(6));
+        const Bounds bounds = boundsOf(out);
+        QVERIFY(near(double(bounds.size().x), 3.1, 1e-4));
+        QVERIFY(near(double(bounds.size().y), 0.1, 1e-5));
+        const Geometry ring = made("polygon", {{"sides", 64}, {"radius", 1}});
+        const Geometry around = madeOf("beads", {{ring}, {box(0.3, 0.1, 0.1)}}, {{"stretch_to_fit", true}, {"gap", 0.02}});
+        QCOMPARE(around.copyCount(), std::size_t(20));
+        const auto& places = around.copies()->place;
+        const double first = double(distance(places[0].move, places[1].move)), last = double(distance(places[0].move, places.back().move));
+        QVERIFY2(std::abs(first - last) < 2e-3, qPrintable(QStringLiteral("%1 %2").arg(first).arg(last)));
+        const Geometry gaps = madeOf("beads", {{line}, {box(0.5, 0.1, 0.1)}}, {{"gap", 0.1}});
+        QCOMPARE(gaps.copyCount(), std::size_t(5));
+        QVERIFY(near(double(gaps.copies()->place[1].move.x - gaps.copies()->place[0].move.x), 0.6, 1e-5));
+    }
+    void wrongBeadsAreTold() {
+        const Geometry line = made("line");
+        const auto code = [&](std::vector<Geometry> beads, const Json& settings) { return lastCode(runPorts("beads", {{line}, std::move(beads)}, settings)); };
+        QCOMPARE(code({box()}, {{"pattern", "A C"}}), std::string("beads.pattern"));
+        QCOMPARE(code({box()}, {{"pattern", "A 1"}}), std::string("beads.pattern"));
+        QCOMPARE(code({made("grid")}, {{"axis", "y"}}), std::string("beads.flat"));
+        QCOMPARE(code({box(9, 9, 9)}, {}), std::string("beads.no_room"));
+        Limits few;
+        few.elements = 1000;
+        QCOMPARE(lastCode(runPorts("beads", {{line}, {box(1e-5, 1, 1)}}, Json::object(), few)), std::string("limit.elements"));
+        QCOMPARE(lastCode(runPorts("beads", {{box()}, {box()}})), std::string("curve.none"));
+    }
+
+    void randomTransformStaysInItsRanges() {
+        const Geometry in = placed(points(300), {box()}), out = made("random_transform", {{"move", {0.1, 0, 0.3}}, {"turn", {0, 30, 0}}, {"size", {0.5, 2}}}, {in});
+        float least = 9, most = 0;
+        for (std::size_t i = 0; i < 300; ++i) {
+            const Affine &a = in.copies()->place[i], &b = out.copies()->place[i];
+            const Vec3 by = b.move - a.move;
+            QVERIFY(std::abs(by.x) <= 0.1001f && std::abs(by.y) < 1e-5f && std::abs(by.z) <= 0.3001f);
+            const float size = length(b.x);
+            least = std::min(least, size), most = std::max(most, size);
+            QVERIFY(std::acos(std::clamp(dot(b.x, a.x) / size, -1.0f, 1.0f)) <= 0.5237f);
+            QVERIFY(near(double(length(b.y)), double(size), 1e-4));
+        }
+        QVERIFY(least >= 0.5f && least < 0.55f && most <= 2 && most > 1.9f);
+        // A wider move turns nothing anew.
+        const Geometry wider = made("random_transform", {{"move", {5, 5, 5}}, {"turn", {0, 30, 0}}, {"size", {0.5, 2}}}, {in});
+        for (std::size_t i = 0; i < 300; ++i) QVERIFY(wider.copies()->place[i].x == out.copies()->place[i].x);
+        const Geometry still = made("random_transform", {{"blend", 0}}, {in});
+        for (std::size_t i = 0; i < 300; ++i) QVERIFY(alike(still.copies()->place[i], in.copies()->place[i]));
+    }
+    void randomTransformMovesPiecesWhole() {
+        const Geometry two = combine({box(), made("transform", {{"move", {2, 0, 0}}}, {box()})});
+        const Geometry out = made("random_transform", {{"move", {0.3, 0.3, 0.3}}, {"turn", {90, 90, 90}}, {"size", {1, 1}}}, {two});
+        QVERIFY(near(signedVolume(out), signedVolume(two), 1e-5));
+        QVERIFY(out.positions() != two.positions());
+        QVERIFY(checkupOf(out).closed);
+    }
+
+    void thinningByDistanceLeavesRoom() {
+        const Geometry out = made("thin_out", {{"distance", 0.5}}, {points(2000)});
+        QVERIFY(out.pointCount() > 150 && out.pointCount() < 350);
+        const auto& at = out.positions();
+        for (std::size_t i = 0; i < at.size(); ++i)
+            for (std::size_t j = 0; j < i; ++j) QVERIFY(distance(at[i], at[j]) >= 0.5f);
+        const OperatorOutcome told = runOp("thin_out", {{"distance", 0.5}}, {points(2000)});
+        QCOMPARE(lastCode(told), std::string("thin.gone"));
+        QVERIFY(told.notices.back().text.find(std::to_string(2000 - out.pointCount())) == 0);
+    }
+    void thinningKeepsTheHighest() {
+        Geometry at = made("point_list", {{"points", {{0, 0, 0}, {0.1, 0, 0}, {0.2, 0, 0}}}, {"join", "none"}});
+        at.setColumn(Element::point, "rank", Column(std::vector<float>{1, 5, 2}));
+        QCOMPARE(made("thin_out", {{"distance", 0.15}, {"keep", "rank"}}, {at}).positions(), (std::vector<Vec3>{{0.1f, 0, 0}}));
+        QCOMPARE(made("thin_out", {{"distance", 0.15}}, {at}).pointCount(), std::size_t(2));
+    }
+    void thinningByBoundsOrFacesLeavesNoOverlap_data() {
+        QTest::addColumn<QString>("by");
+        QTest::newRow("bounds") << "bounds";
+        QTest::newRow("meshes") << "meshes";
+    }
+    void thinningByBoundsOrFacesLeavesNoOverlap() {
+        QFETCH(QString, by);
+        const Geometry crowd = placed(points(3000), {box(0.3, 0.2, 0.1), made("sphere", {{"radius", 0.12}, {"sides", 12}, {"rings", 8}})},
+                                      {{"choose", "random"}, {"turn", {{"random", {{"range", {0, 360}}}}}}, {"size", {{"random", {{"range", {0.5, 1.5}}}}}}});
+        const OverlapBy what = by == "bounds" ? OverlapBy::bounds : OverlapBy::meshes;
+        QVERIFY(overlapsOf(crowd, what, RunContext()).pairs.size() > 500);
+        const Geometry out = made("thin_out", {{"by", qPrintable(by)}}, {crowd});
+        QVERIFY(out.copyCount() > 300 && out.copyCount() < 2500);
+        QCOMPARE(overlapsOf(out, what, RunContext()).pairs.size(), std::size_t(0));
+        // Nobody went without need: each that went overlaps one that stayed.
+        const auto stayed = byId(out);
+        const CopyOverlaps all = overlapsOf(crowd, what, RunContext());
+        std::vector<std::uint8_t> excused(crowd.copyCount(), 0);
+        const auto& ids = ofCopies<std::int32_t>(crowd, "id");
+        for (const CopyPair& pair : all.pairs) {
+            if (stayed.contains(ids[pair.first])) excused[pair.second] = 1;
+            if (stayed.contains(ids[pair.second])) excused[pair.first] = 1;
+        }
+        for (std::size_t i = 0; i < ids.size(); ++i) QVERIFY(stayed.contains(ids[i]) || excused[i]);
+    }
+    void facesLetCopiesStandCloserThanBoxes() {
+        const Geometry rings = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0.0, 0.0001}}}}), {made("torus", {{"radius", 1}, {"tube", 0.1}}), made("sphere", {{"radius", 0.5}})}, {{"align", "none"}});
+        QCOMPARE(overlapsOf(rings, OverlapBy::bounds, RunContext()).pairs.size(), std::size_t(1));
+        QCOMPARE(overlapsOf(rings, OverlapBy::meshes, RunContext()).pairs.size(), std::size_t(0));
+        // One wholly inside another is met, too.
+        const Geometry inside = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0, 0.01}}}}), {box(1, 1, 1), box(0.2, 0.2, 0.2)}, {{"align", "none"}, {"stand", "middle"}});
+        QCOMPARE(overlapsOf(inside, OverlapBy::meshes, RunContext()).pairs.size(), std::size_t(1));
+    }
+    void touchingIsNotOverlapping() {
+        const Geometry row = placed(made("line", {{"direction", {1, 0, 0}}, {"length", 2}, {"points", 11}}), {box()}, {{"align", "none"}});
+        for (OverlapBy by : {OverlapBy::bounds, OverlapBy::meshes}) QVERIFY(overlapsOf(row, by, RunContext()).pairs.empty());
+        const Geometry pushed = made("random_transform", {{"move", {0, 0, 0}}, {"turn", {0, 0, 0}}, {"size", {1.01, 1.01}}}, {row});
+        for (OverlapBy by : {OverlapBy::bounds, OverlapBy::meshes}) QCOMPARE(overlapsOf(pushed, by, RunContext()).pairs.size(), std::size_t(10));
+    }
+    void doubledCopiesAreFoundAndTakenAway() {
+        Geometry at = points(0, 0.6);
+        const std::size_t single = at.pointCount();
+        Geometry twice = combine({at, at, at});
+        const Geometry crowd = placed(twice, {box(0.1, 0.1, 0.1)});
+        std::vector<Index> doubled, of;
+        doubledCopies(crowd, doubled, of);
+        QCOMPARE(doubled.size(), single * 2);
+        for (std::size_t k = 0; k < of.size(); ++k) QVERIFY(of[k] < single && crowd.copies()->place[of[k]] == crowd.copies()->place[doubled[k]]);
+        QCOMPARE(made("thin_out", {{"by", "bounds"}}, {crowd}).copyCount(), single);
+        QCOMPARE(checkupUnbaked(crowd, RunContext()).doubledPoints, single * 2 * 8);
+    }
+
+    void restingCopiesTouch() {
+        const Geometry ground = made("noise_displace", {{"amount", 0.5}, {"size", 2}}, {made("grid", {{"size", {10, 10}}, {"cells", {60, 60}}})});
+        const Geometry ball = made("sphere", {{"radius", 0.3}, {"sides", 24}, {"rings", 16}});
+        for (double height : {3.0, -1.5}) {
+            const Geometry above = made("transform", {{"move", {0, height, 0}}}, {placed(points(40), {ball}, {{"align", "none"}})});
+            const Geometry out = madeOf("rest_on", {{above}, {ground}});
+            const NearestPlace nearest(ground, NearestPlace::On::faces);
+            for (std::size_t i = 0; i < out.copyCount(); ++i) {
+                const Vec3 middle = out.copies()->place[i].move;
+                if (std::abs(middle.x) > 4.6f || std::abs(middle.z) > 4.6f) continue;
+                const double far = std::sqrt(double(nearest.find(middle).squaredDistance));
+                QVERIFY2(far > 0.285 && far < 0.305, qPrintable(QString::number(far)));
+                QVERIFY(middle.x == above.copies()->place[i].move.x);
+            }
+        }
+    }
+    void restingSinksAndLeans() {
+        const Geometry slope = made("transform", {{"rotate", {0, 0, 30}}, {"scale", {20, 1, 20}}}, {made("grid")});
+        const Geometry one = made("transform", {{"move", {0, 5, 0}}}, {placed(made("point_list", {{"points", {{1, 0, 0}}}}), {box()}, {{"align", "none"}, {"stand", "foot"}})});
+        const Affine leaning = madeOf("rest_on", {{one}, {slope}}, {{"lean", 1}, {"sink", 0.05}}).copies()->place[0];
+        const Vec3 normal = normalized({-0.5f, std::sqrt(0.75f), 0});
+        QVERIFY(length(leaning.y - normal) < 1e-4f);
+        // Lying flat, and sunk in by five centimetres straight down.
+        QVERIFY(near(double(dot(leaning.point({0, -0.1f, 0}), normal)), -0.05 * double(normal.y), 2e-4) || near(double(dot(leaning.point({0, 0, 0}), normal)), -0.05 * double(normal.y), 2e-4));
+        const Affine half = madeOf("rest_on", {{one}, {slope}}, {{"lean", 0.5}}).copies()->place[0];
+        QVERIFY(near(std::acos(double(half.y.y)), radians(15), 1e-3));
+        QVERIFY(madeOf("rest_on", {{one}, {slope}}).copies()->place[0].y.y > 0.9999f);
+    }
+    void peaksBetweenACopysPointsHoldIt() {
+        const Geometry spike = made("point_list", {{"points", {{-0.1, 0, -0.1}, {0.1, 0, -0.1}, {0, 1, 0}}}, {"join", "filled"}});
+        const Geometry plate = placed(made("point_list", {{"points", {{0, 4, 0}}}}), {made("box", {{"size", {4, 0.1, 4}}})}, {{"align", "none"}, {"stand", "foot"}});
+        const Geometry out = madeOf("rest_on", {{plate}, {spike}});
+        QVERIFY2(near(double(boundsOf(out).min.y), 1, 1e-3), qPrintable(QString::number(double(boundsOf(out).min.y))));
+    }
+    void whatMeetsNothingIsTold() {
+        const Geometry far = placed(made("point_list", {{"points", {{0, 2, 0}, {100, 2, 0}}}}), {box()});
+        const OperatorOutcome kept = runPorts("rest_on", {{far}, {made("grid")}}), removed = runPorts("rest_on", {{far}, {made("grid")}}, {{"missed", "remove"}});
+        QCOMPARE(lastCode(kept), std::string("rest.missed"));
+        QCOMPARE(kept.geometry.copyCount(), std::size_t(2));
+        QCOMPARE(removed.geometry.copyCount(), std::size_t(1));
+        QCOMPARE(lastCode(runPorts("rest_on", {{far}, {made("line")}})), std::string("surface.none"));
+        QCOMPARE(lastCode(runPorts("rest_on", {{far}, {made("grid")}}, {{"direction", {0, 0, 0}}})), std::string("rest.direction"));
+    }
+
+    void pointsComeFromEverything() {
+        const Geometry g = box();
+        const std::pair<const char*, int> counts[] = {{"points", 8}, {"edges", 12}, {"face centres", 6}, {"corners", 24}, {"piece centres", 1}};
+        for (const auto& [of, count] : counts) {
+            const Geometry out = made("points_from", {{"of", of}}, {g});
+            QCOMPARE(int(out.pointCount()), count);
+            QCOMPARE(out.faceCount(), std::size_t(0));
+            for (Vec3 n : *out.values<Vec3>(Element::point, "normal")) QVERIFY(near(double(length(n)), 1, 1e-5));
+        }
+        const Geometry edges = made("points_from", {{"of", "edges"}}, {g}), centres = made("points_from", {{"of", "face centres"}}, {g});
+        for (std::size_t i = 0; i < 12; ++i) QVERIFY(near(std::abs(double(dot(edges.values<Vec3>(Element::point, "tangent")->at(i), edges.positions()[i] - boundsOf(g).centre()))), 0, 1e-6));
+        for (std::size_t i = 0; i < 6; ++i) QVERIFY(dot(centres.positions()[i] - boundsOf(g).centre(), centres.values<Vec3>(Element::point, "normal")->at(i)) > 0.09f);
+        const Geometry nails = made("points_from", {{"of", "corners"}, {"inset", 0.05}}, {g});
+        for (Vec3 p : nails.positions()) QVERIFY(std::abs(p.x) < 0.0999f || std::abs(p.z) < 0.0999f || std::abs(p.y - boundsOf(g).centre().y) < 0.0999f);
+        const Geometry copies = placed(points(9), {g});
+        QCOMPARE(made("points_from", {{"of", "copies"}}, {copies}).pointCount(), std::size_t(9));
+        QCOMPARE(made("points_from", {{"of", "face centres"}, {"where", {{"formula", "normal.y > 0.5"}}}}, {g}).pointCount(), std::size_t(1));
+    }
+
+    void materialsAreSharedOut() {
+        const Json slots{{{"name", "cork"}, {"color", {0.7, 0.5, 0.3}}, {"share", 3}}, {{"name", "tar"}, {"color", {0.1, 0.1, 0.1}}}};
+        const Geometry out = made("material", {{"slots", slots}}, {placed(points(4000), {box()})});
+        const auto& number = ofCopies<std::int32_t>(out, "material");
+        const auto cork = std::count(number.begin(), number.end(), 0);
+        QVERIFY(std::abs(double(cork) - 3000) < 120 && cork + std::count(number.begin(), number.end(), 1) == 4000);
+        QCOMPARE(materialsOf(out).size(), std::size_t(2));
+        QCOMPARE(materialsOf(out)[1].name, std::string("tar"));
+        const Geometry baked = bakeCopies(out);
+        QCOMPARE(baked.values<std::int32_t>(Element::face, "material")->at(6), number[1]);
+        QCOMPARE(materialsOf(baked).size(), std::size_t(2));
+        const Geometry faces = made("material", {{"slots", slots}, {"choose", "in turn"}, {"where", {{"formula", "normal.y > 0.5"}}}}, {box()});
+        const auto& ofFaces = *faces.values<std::int32_t>(Element::face, "material");
+        QCOMPARE(std::count(ofFaces.begin(), ofFaces.end(), -1), 5);
+    }
+    void materialsOfPartsMeetInOneList() {
+        const auto one = [](const char* name) { return made("material", {{"slots", {{{"name", name}}}}}, {box()}); };
+        const Geometry both = combine({one("cork"), one("tar"), one("cork")});
+        QCOMPARE(materialsOf(both).size(), std::size_t(2));
+        const auto& number = *both.values<std::int32_t>(Element::face, "material");
+        QCOMPARE(number[0], 0);
+        QCOMPARE(number[6], 1);
+        QCOMPARE(number[12], 0);
+        const Geometry copies = placed(points(4), {one("cork"), one("tar")});
+        const Geometry baked = bakeCopies(copies);
+        QCOMPARE(materialsOf(baked).size(), std::size_t(2));
+        QCOMPARE(baked.values<std::int32_t>(Element::face, "material")->at(6), 1);
+        for (const char* wrong : {R"([])", R"([{"color":[1,1,1]}])", R"([{"name":"a","share":-1}])", R"([{"name":"a","color":[1]}])", R"("cork")", R"([{"name":"a","share":0}])"})
+            QVERIFY2(runOp("material", {{"slots", Json::parse(wrong)}}, {box()}).failed, wrong);
+    }
+
+    /// Copies go into glTF as instances, with their ids and materials, and come back in their places; elsewhere they are baked.
+    void filesHoldEveryCopy() {
+        const Json slots{{{"name", "cork"}, {"color", {0.7, 0.5, 0.3}}}, {{"name", "tar"}, {"color", {0.1, 0.1, 0.1}}, {"roughness", 0.25}}};
+        const Geometry out = made("material", {{"slots", slots}}, {placed(points(2000, 0), {made("sphere", {{"radius", 0.1}, {"sides", 24}, {"rings", 16}}), box()},
+                                  {{"choose", "random"}, {"turn", {{"random", {{"range", {0, 360}}}}}}, {"size", {{"formula", "vec3(index % 2 == 0 ? 1.0 : -1.0, 1.0, 2.0)"}}}})});
+        QCOMPARE(out.copyCount(), std::size_t(2000));
+        const Geometry baked = bakeCopies(out);
+        const QTemporaryDir folder;
+        const auto path = [&](const char* name) { return std::filesystem::path(folder.path().toStdString()) / name; };
+        for (const char* name : {"a.glb", "a.gltf", "a.obj", "a.ply", "a.stl"}) {
+            QVERIFY2(!writeMesh(out, path(name)), name);
+            const auto back = readMesh(path(name));
+            QVERIFY2(bool(back), name);
+            QVERIFY2(near(signedVolume(*back), signedVolume(baked), 2e-3 * signedVolume(baked)), name);
+            std::uint64_t triangles = 0;
+            for (std::size_t f = 0; f < back->faceCount(); ++f) triangles += back->topology().face(f).size() - 2;
+            QCOMPARE(triangles, bakedCounts(out).triangles);
+            const double guess = double(estimateFile(out, path(name)).bytes), size = double(std::filesystem::file_size(path(name)));
+            QVERIFY2(guess > size * 0.4 && guess < size * 2.5, qPrintable(QStringLiteral("%1 %2 %3").arg(QString::fromLatin1(name)).arg(guess).arg(size)));
+        }
+        QVERIFY(std::filesystem::file_size(path("a.glb")) * 10 < std::filesystem::file_size(path("a.stl")));
+        const auto back = readMesh(path("a.glb"));
+        std::set<std::int32_t> ids(ofCopies<std::int32_t>(out, "id").begin(), ofCopies<std::int32_t>(out, "id").end());
+        const auto* found = back->values<std::int32_t>(Element::face, "id");
+        QVERIFY(found);
+        QCOMPARE(std::set<std::int32_t>(found->begin(), found->end()), ids);
+        const auto materials = materialsOf(*back);
+        QCOMPARE(materials.size(), std::size_t(2));
+        for (const Material& m : materials) QVERIFY(m.name == "cork" ? near(double(m.color.x), 0.7, 1e-3) : m.name == "tar" && near(double(m.roughness), 0.25, 1e-6));
+        // Leaning frames have no turn and size of their own, and come back all the same.
+        Geometry leaning = placed(points(3), {box()});
+        auto copies = std::make_shared<Copies>(*leaning.copies());
+        copies->place[1].x = {1, 0.7f, 0};
+        leaning.setCopies(copies);
+        QVERIFY(!writeMesh(leaning, path("b.glb")));
+        QVERIFY(near(signedVolume(*readMesh(path("b.glb"))), 3 * 0.008, 1e-5));
+    }
+    void instancesThatLieAreRefused() {
+        const QTemporaryDir folder;
+        const auto path = std::filesystem::path(folder.path().toStdString()) / "a.gltf";
+        QVERIFY(!writeMesh(placed(points(5), {box()}), path));
+        QFile file(QString::fromStdString(path.string()));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const QByteArray text = file.readAll();
+        const auto broken = Json::parse(text.toStdString());
+        const auto reads = [](const Json& json) { return bool(gltfFromBytes(json.dump())); };
+        QVERIFY(reads(broken));
+        const auto attributes = [](Json& json) -> Json& { return json["nodes"][0]["extensions"]["EXT_mesh_gpu_instancing"]["attributes"]; };
+        for (const char* name : {"TRANSLATION", "ROTATION"}) {
+            Json other = broken;
+            attributes(other)[name] = attributes(other)["_ID"];
+            QVERIFY(!reads(other));
+            attributes(other)[name] = 9999;
+            QVERIFY(!reads(other));
+        }
+        Json shorter = broken;
+        shorter["accessors"][attributes(shorter)["SCALE"].get<std::size_t>()]["count"] = 4;
+        QVERIFY(!reads(shorter));
+    }
+
+    void checkupsOfCopiesAgreeWithBakedOnes() {
+        const Geometry out = placed(points(50, 1), {box(), made("delete", {{"of", "faces"}, {"where", {{"formula", "index == 0"}}}}, {made("sphere", {{"sides", 8}, {"rings", 6}, {"radius", 0.2}})})},
+                                    {{"size", {{"formula", "vec3(1.0 + 0.1 * position.x, 1.0, 2.0)"}}}});
+        const Checkup plain = checkupOf(bakeCopies(out)), quick = checkupUnbaked(out, RunContext());
+        QCOMPARE(quick.openEdges, plain.openEdges);
+        QCOMPARE(quick.closed, plain.closed);
+        QCOMPARE(quick.manifold, plain.manifold);
+        QCOMPARE(quick.doubledPoints, plain.doubledPoints);
+        QVERIFY(near(quick.area, plain.area, plain.area * 1e-4));
+        const Geometry solid = placed(points(50, 1), {box()}, {{"size", {{"formula", "vec3(1.0 + 0.1 * position.x, 1.0, 2.0)"}}}});
+        QVERIFY(near(checkupUnbaked(solid, RunContext()).volume, signedVolume(bakeCopies(solid)), 1e-5));
+        QCOMPARE(intersectionsUnbaked(out), std::uint64_t(0));
+    }
+    void hugeBakesAreRefused() {
+        Limits few;
+        few.elements = 1000;
+        QCOMPARE(lastCode(runOp("bake_copies", {}, {placed(points(200), {box()})}, few)), std::string("limit.elements"));
+        QVERIFY(made("bake_copies", {}, {box()}).faceCount() == 6);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestCopies)
+#include "test_copies.moc"
