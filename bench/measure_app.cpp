@@ -139,6 +139,51 @@ void measureImport(MainWindow& window) {
     say("a scan of 1 000 000 triangles: file to first picture", double(clock.nsecsElapsed()) / 1e6, "ms", "1500");
 }
 
+/// A million copies: how much memory they take, and how quick the view turns with them.
+void measureCopies(MainWindow& window) {
+    Loom loom;
+    const auto add = [&](const char* op, const Json& settings, Cell cell) {
+        Node node;
+        node.id = node.op = op;
+        node.settings = settings;
+        node.cell = cell;
+        loom.nodes.push_back(node);
+    };
+    add("grid", {{"size", {20, 20}}}, {0, 0});
+    add("scatter", {{"count", 1000000}}, {1, 0});
+    add("box", {{"size", {0.01, 0.01, 0.01}}}, {1, 1});
+    add("place_copies", {{"turn", {{"random", {{"range", {0, 360}}}}}}}, {2, 0});
+    loom.links = {{"grid", "", "scatter", "", Json::object()}, {"scatter", "", "place_copies", "points", Json::object()}, {"box", "", "place_copies", "shapes", Json::object()}};
+    loom.output = "place_copies";
+    const double before = residentMb();
+    QElapsedTimer clock;
+    clock.start();
+    window.document().adopt(std::move(loom));
+    window.weave()->choose("place_copies");
+    (void)QTest::qWaitFor([&] { return window.stage()->mesh() && window.stage()->mesh()->copyCount == 1000000; }, 60000);
+    if (!window.stage()->canvas()) return;
+    window.stage()->frameAll();
+    window.stage()->canvas()->picture();
+    say("1 000 000 copies: until they are on the stage", double(clock.nsecsElapsed()) / 1e6, "ms", "-");
+    QTest::qWait(2500);
+    say("1 000 000 copies: memory over the window's", residentMb() - before, "MB", "400");
+    auto* overlay = window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay"));
+    QTest::mousePress(overlay, Qt::LeftButton, {}, QPoint(100, 300));
+    const auto turn = [&](int i) {
+        const QPoint at(100 + i * 4, 300);
+        QMouseEvent event(QEvent::MouseMove, at, overlay->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(overlay, &event);
+        window.stage()->canvas()->picture();
+        return window.stage()->canvas()->lastDrawMs();
+    };
+    say("1 000 000 copies: one picture while turning", median(15, turn), "ms", "55");
+    std::printf("of these as dots: %zu\n", window.stage()->canvas()->copiesAsDots());
+    QTest::mouseRelease(overlay, Qt::LeftButton, {}, QPoint(200, 300));
+    QTest::qWait(1500);
+    say("1 000 000 copies: one picture at rest", window.stage()->canvas()->lastDrawMs(), "ms", "-");
+    std::printf("of these as dots: %zu\n", window.stage()->canvas()->copiesAsDots());
+}
+
 void measureCancel(MainWindow& window) {
     const auto once = [&](int i) {
         window.document().apply(setControlValue(window.document().loom(), "wear", 0.30 + 0.01 * i));
@@ -171,9 +216,14 @@ int main(int argc, char** argv) {
     say("start until the demo's model is on the stage", double(sinceStart.elapsed()), "ms", "1000");
     QTest::qWait(3000);
     say("memory of the idle window", residentMb(), "MB", "300");
+    if (QCoreApplication::arguments().contains(QStringLiteral("copies"))) {
+        measureCopies(window);
+        return 0;
+    }
     measureLargeGraph(window);
     measureLargeModel(window);
     measureCancel(window);
     measureImport(window);
+    measureCopies(window);
     return 0;
 }

@@ -8,6 +8,7 @@
 #include "scatter/VolumeSamples.h"
 
 #include <numeric>
+#include <tuple>
 
 namespace seedloom {
 
@@ -128,7 +129,9 @@ void doubledCopies(const Geometry& geometry, std::vector<Index>& doubled, std::v
         at[i] = copies->place[i].move;
         near[i] = sizes[copies->shapeOf[i]] * kSame * std::max({length(copies->place[i].x), length(copies->place[i].y), length(copies->place[i].z)});
     }
-    const PointGrid grid(at, std::max(typicalReach(near), 1e-9f));
+    // Cells much larger than what is looked for: then nearly always one of them is enough.
+    constexpr float kCell = 256;
+    const PointGrid grid(at, std::max(typicalReach(near) * kCell, 1e-9f));
     const auto alike = [&](Index i, Index j) {
         const Affine &a = copies->place[i], &b = copies->place[j];
         const float size = std::max({length(a.x), length(a.y), length(a.z)}) * kSame * 10;
@@ -171,18 +174,20 @@ CopyOverlaps overlapsOf(const Geometry& geometry, OverlapBy by, const RunContext
         for (Index i : numbers)
             if (auto& of = faces[copies->shapeOf[i]]; !of) of = std::make_unique<ShapeFaces>(*copies->shapes[copies->shapeOf[i]]);
     const BoxTree tree(around, numbers);
-    // Copies look for later ones side by side; each chunk keeps its own list.
-    std::vector<std::vector<CopyPair>> found(chunkCount(numbers.size(), 256));
-    forChunks(numbers.size(), run, [&](std::size_t chunk, Range range) {
-        for (std::size_t k = range.begin; k < range.end && found[chunk].size() <= most; ++k) {
-            const Index i = numbers[k];
-            const auto first = std::ptrdiff_t(found[chunk].size());
-            tree.meeting(around[i], [&](Index j) {
-                if (j <= i || !boxesMeet(boxes[i], boxes[j])) return;
-                if (by == OverlapBy::meshes && !facesMeet(*faces[copies->shapeOf[i]], copies->place[i], *faces[copies->shapeOf[j]], copies->place[j])) return;
-                found[chunk].push_back({i, j});
-            });
-            std::sort(found[chunk].begin() + first, found[chunk].end(), [](const CopyPair& a, const CopyPair& b) { return a.second < b.second; });
+    std::vector<CopyPair> near;
+    BoxTree::pairs(tree, tree, [&](Index i, Index j) {
+        if (i < j) near.push_back({i, j});
+        if (near.size() % 65536 == 0) run.poll();
+    });
+    std::sort(near.begin(), near.end(), [](const CopyPair& a, const CopyPair& b) { return std::tie(a.first, a.second) < std::tie(b.first, b.second); });
+    // Each chunk keeps its own list, so that the pairs stay in their order.
+    std::vector<std::vector<CopyPair>> found(chunkCount(near.size(), 256));
+    forChunks(near.size(), run, [&](std::size_t chunk, Range range) {
+        for (std::size_t k = range.begin; k < range.end; ++k) {
+            const auto [i, j] = near[k];
+            if (!boxesMeet(boxes[i], boxes[j])) continue;
+            if (by == OverlapBy::meshes && !facesMeet(*faces[copies->shapeOf[i]], copies->place[i], *faces[copies->shapeOf[j]], copies->place[j])) continue;
+            found[chunk].push_back(near[k]);
         }
     }, 256);
     for (const auto& some : found) {

@@ -14,56 +14,70 @@ constexpr int kMostLevels = 40;
 
 SpacedPoints::SpacedPoints(double cell) : finest_(cell), slots_(1024) {}
 
-/// The level's number and three coordinates as one number that is never 0. Far cells may share one: then a few more points are looked at.
-std::uint64_t SpacedPoints::cellAt(int level, std::int64_t x, std::int64_t y, std::int64_t z) const {
-    return mixBits(std::uint64_t(x) * 0x9E3779B97F4A7C15ull + std::uint64_t(y) * 0xC2B2AE3D27D4EB4Full + std::uint64_t(z) * 0x165667B19E3779F9ull + std::uint64_t(level + 1)) | 1;
+/// Never 0. Far blocks may share one: then a few more points are looked at.
+std::uint64_t SpacedPoints::keyOf(int level, const Cell& b) {
+    return mixBits(std::uint64_t(b[0]) * 0x9E3779B97F4A7C15ull + std::uint64_t(b[1]) * 0xC2B2AE3D27D4EB4Full + std::uint64_t(b[2]) * 0x165667B19E3779F9ull + std::uint64_t(level + 1)) | 1;
 }
 
-SpacedPoints::Slot& SpacedPoints::slotOf(std::uint64_t cell) {
-    std::size_t i = std::size_t(cell >> 1) & (slots_.size() - 1);
-    while (slots_[i].cell != 0 && slots_[i].cell != cell) i = (i + 1) & (slots_.size() - 1);
-    if (slots_[i].cell == 0) slots_[i].cell = cell, ++slotsUsed_;
-    return slots_[i];
+SpacedPoints::Cell SpacedPoints::cellOf(int level, Vec3 at) const {
+    const double size = std::ldexp(finest_, level);
+    const auto index = [&](float v) { return std::int64_t(std::floor(std::clamp(double(v) / size, -1e15, 1e15))); };
+    return {index(at.x), index(at.y), index(at.z)};
 }
 
-const SpacedPoints::Slot* SpacedPoints::find(std::uint64_t cell) const {
-    std::size_t i = std::size_t(cell >> 1) & (slots_.size() - 1);
-    while (slots_[i].cell != 0) {
-        if (slots_[i].cell == cell) return &slots_[i];
-        i = (i + 1) & (slots_.size() - 1);
-    }
-    return nullptr;
+Index SpacedPoints::findBlock(std::uint64_t key) const {
+    for (std::size_t i = std::size_t(key >> 1) & (slots_.size() - 1); slots_[i].key != 0; i = (i + 1) & (slots_.size() - 1))
+        if (slots_[i].key == key) return slots_[i].block;
+    return kNone;
+}
+
+SpacedPoints::Block& SpacedPoints::blockFor(std::uint64_t key) {
+    if (const Index known = findBlock(key); known != kNone) return blocks_[known];
+    if (blocks_.size() * 2 >= slots_.size()) grow();
+    std::size_t i = std::size_t(key >> 1) & (slots_.size() - 1);
+    while (slots_[i].key != 0) i = (i + 1) & (slots_.size() - 1);
+    slots_[i] = {key, Index(blocks_.size())};
+    blocks_.emplace_back().fill(kNone);
+    return blocks_.back();
 }
 
 void SpacedPoints::grow() {
     std::vector<Slot> before(slots_.size() * 2);
     before.swap(slots_);
-    slotsUsed_ = 0;
-    for (const Slot& slot : before)
-        if (slot.cell != 0) slotOf(slot.cell).first = slot.first;
+    for (const Slot& slot : before) {
+        if (slot.key == 0) continue;
+        std::size_t i = std::size_t(slot.key >> 1) & (slots_.size() - 1);
+        while (slots_[i].key != 0) i = (i + 1) & (slots_.size() - 1);
+        slots_[i] = slot;
+    }
 }
 
-bool SpacedPoints::cellIsFree(std::uint64_t cell, Vec3 at, float distance) const {
-    const Slot* slot = find(cell);
-    for (Index i = slot ? slot->first : kNone; i != kNone; i = next_[i]) {
-        const float apart = std::max(distance, distance_[i]);
-        const Vec3 way = at_[i] - at;
-        if (dot(way, way) < apart * apart) return false;
-    }
+bool SpacedPoints::blockIsFree(const Block& block, const Cell& first, const Cell& last, Vec3 at, float distance) const {
+    for (std::int64_t x = first[0]; x <= last[0]; ++x)
+        for (std::int64_t y = first[1]; y <= last[1]; ++y)
+            for (std::int64_t z = first[2]; z <= last[2]; ++z)
+                for (Index i = block[within(x, y, z)]; i != kNone; i = taken_[i].next) {
+                    const Taken& other = taken_[i];
+                    const float apart = std::max(distance, other.distance);
+                    const Vec3 way = other.at - at;
+                    if (dot(way, way) < apart * apart) return false;
+                }
     return true;
 }
 
 bool SpacedPoints::freeAt(int level, Vec3 at, float distance) const {
-    const double cell = std::ldexp(finest_, level);
-    const auto index = [&](float v) { return std::int64_t(std::floor(std::clamp(double(v) / cell, -1e15, 1e15))); };
-    const std::int64_t x = index(at.x), y = index(at.y), z = index(at.z);
-    if (!cellIsFree(cellAt(level, x, y, z), at, distance)) return false;  // most that are refused are refused here
-    const float reach = std::max(distance, float(cell));
-    const std::int64_t low[3] = {index(at.x - reach), index(at.y - reach), index(at.z - reach)}, high[3] = {index(at.x + reach), index(at.y + reach), index(at.z + reach)};
-    for (std::int64_t i = low[0]; i <= high[0]; ++i)
-        for (std::int64_t j = low[1]; j <= high[1]; ++j)
-            for (std::int64_t k = low[2]; k <= high[2]; ++k)
-                if ((i != x || j != y || k != z) && !cellIsFree(cellAt(level, i, j, k), at, distance)) return false;
+    const float reach = std::max(distance, float(std::ldexp(finest_, level)));
+    const Cell low = cellOf(level, at - Vec3{reach, reach, reach}), high = cellOf(level, at + Vec3{reach, reach, reach});
+    for (std::int64_t x = low[0] >> kBlockBits; x <= high[0] >> kBlockBits; ++x)
+        for (std::int64_t y = low[1] >> kBlockBits; y <= high[1] >> kBlockBits; ++y)
+            for (std::int64_t z = low[2] >> kBlockBits; z <= high[2] >> kBlockBits; ++z) {
+                const Index found = findBlock(keyOf(level, {x, y, z}));
+                if (found == kNone) continue;
+                const Cell corner{x * kBlock, y * kBlock, z * kBlock};
+                Cell first, last;
+                for (std::size_t c = 0; c < 3; ++c) first[c] = std::max(low[c], corner[c]), last[c] = std::min(high[c], corner[c] + kBlock - 1);
+                if (!blockIsFree(blocks_[found], first, last, at, distance)) return false;
+            }
     return true;
 }
 
@@ -78,14 +92,10 @@ bool SpacedPoints::take(Vec3 at, float distance) {
     const int level = double(distance) > finest_ ? std::min(int(std::ceil(std::log2(double(distance) / finest_))), kMostLevels) : 0;
     if (std::size_t(level) >= levelUsed_.size()) levelUsed_.resize(std::size_t(level) + 1, 0);
     levelUsed_[std::size_t(level)] = 1;
-    if (slotsUsed_ * 2 > slots_.size()) grow();
-    const double cell = std::ldexp(finest_, level);
-    const auto index = [&](float v) { return std::int64_t(std::floor(std::clamp(double(v) / cell, -1e15, 1e15))); };
-    Slot& slot = slotOf(cellAt(level, index(at.x), index(at.y), index(at.z)));
-    at_.push_back(at);
-    distance_.push_back(distance);
-    next_.push_back(slot.first);
-    slot.first = Index(at_.size() - 1);
+    const Cell cell = cellOf(level, at);
+    Index& last = blockFor(keyOf(level, {cell[0] >> kBlockBits, cell[1] >> kBlockBits, cell[2] >> kBlockBits}))[within(cell[0], cell[1], cell[2])];
+    taken_.push_back({at, distance, last});
+    last = Index(taken_.size() - 1);
     return true;
 }
 

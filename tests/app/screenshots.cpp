@@ -145,6 +145,45 @@ void takeDome(MainWindow& window, const QString& folder) {
     window.weave()->pin({});
 }
 
+/// Copies: a rock whose density is painted, with a copy picked and its row, and a heap whose materials are chosen by chance.
+void takeScatter(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/crusted-rock.loom"));
+    settle(window);
+    window.weave()->choose("shell_look");
+    window.weave()->pin("out");
+    settle(window);
+    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->frameAll();
+    window.weave()->pin({});
+    window.showDrawer(QStringLiteral("data"));
+    settle(window);
+    window.stage()->frameAll();
+    window.stage()->picked(true, seedloom::Element::copy, 57, false);
+    take(window, folder, QStringLiteral("rock"));
+    window.stage()->setMarks({});
+    window.showDrawer({});
+    window.weave()->pin({});
+    window.weave()->choose("points");
+    settle(window);
+    window.settings()->strokes()->setPainting(true);
+    window.settings()->strokes()->setRadius(0.2);
+    settle(window);
+    window.stage()->frameAll();
+    auto* overlay = window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay"));
+    QTest::mouseMove(overlay, QPoint(480, 250));
+    take(window, folder, QStringLiteral("density-painting"));
+    window.settings()->strokes()->setPainting(false);
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/basket-of-floats.loom"));
+    settle(window);
+    window.weave()->pin("out");
+    window.weave()->choose("paint");
+    settle(window);
+    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("basket"));
+    window.weave()->pin({});
+}
+
 /// Inside of a container with one part among all others, and a line that is drawn by hand with its points as handles.
 void takeInside(MainWindow& window, const QString& folder) {
     window.weave()->choose("panels");
@@ -234,6 +273,10 @@ int main(int argc, char** argv) {
         takeStates(window, folder);
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--scatter"))) {
+        takeScatter(window, folder);
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--attributes"))) {
         takeAttributes(window, folder);
         takeDome(window, folder);
@@ -245,6 +288,7 @@ int main(int argc, char** argv) {
     takeAttributes(window, folder);
     takeDome(window, folder);
     takeInside(window, folder);
+    takeScatter(window, folder);
     takeNight(window, folder);
     return 0;
 }

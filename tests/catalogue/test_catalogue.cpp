@@ -136,7 +136,7 @@ private Q_SLOTS:
     void defaultsWorkOnAPlainInput() {
         for (const OperatorSpec& spec : catalogue()) {
             std::vector<Geometry> in;
-            if (!spec.inputs.empty()) in.push_back(spec.id == "fill_curve" ? made("polygon") : spec.family == Family::curve && spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}}) : made("box"));
+            if (!spec.inputs.empty()) in.push_back(spec.id == "fill_curve" ? made("polygon") : spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}}) : made("box"));
             if (spec.family == Family::attribute) in = {made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
             OperatorInput input = inputFor(spec, Json::object(), in);
             for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = spec.inputs[p].id == "curve" ? std::vector{made("line")} : spec.inputs[p].id == "beads" ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})} : spec.inputs[p].id == "target" ? std::vector{made("uv_project", Json::object(), {made("box")})} : in;

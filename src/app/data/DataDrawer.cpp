@@ -140,6 +140,14 @@ void DataDrawer::show(const QString& nodeName, const std::string& node, std::sha
     if (outcome == outcome_) return;
     outcome_ = std::move(outcome);
     refresh();
+    leaveEmptyKind();
+}
+
+/// Where there are none of the kind that is looked at, the first that is there is shown instead.
+void DataDrawer::leaveEmptyKind() {
+    if (!outcome_ || element_ == Element::model || outcome_->geometry.count(element_) > 0) return;
+    for (Element element : {Element::point, Element::copy, Element::face, Element::curve})
+        if (outcome_->geometry.count(element) > 0) return setElement(element);
 }
 
 void DataDrawer::setElement(Element element) {

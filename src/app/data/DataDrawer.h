@@ -51,6 +51,7 @@ Q_SIGNALS:
 
 private:
     void refresh();
+    void leaveEmptyKind();
     void arrange();
     void takeArranged(int generation, ChosenRows rows);
     void selectionChanged();

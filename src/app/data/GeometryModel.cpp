@@ -2,6 +2,7 @@
 
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
+#include "geometry/ElementTransfer.h"
 
 #include <numeric>
 
@@ -37,6 +38,8 @@ void GeometryModel::listColumns() {
     };
     // Positions first: they are what people look for.
     if (element_ == Element::point) add("position", *g.column(element_, "position"));
+    places_ = element_ == Element::copy ? columnFor(g, "position", element_) : std::nullopt;
+    if (places_) add("position", *places_);
     for (const auto& [name, column] : g.table(element_))
         if (element_ != Element::point || name != "position") add(name, column);
     if (element_ == Element::model && g.table(element_).empty()) elements_ = 0;
@@ -44,6 +47,7 @@ void GeometryModel::listColumns() {
 
 QStringList GeometryModel::attributes() const {
     QStringList out;
+    if (outcome_ && element_ == Element::copy) out << QStringLiteral("position");
     if (outcome_)
         for (const auto& [name, column] : outcome_->geometry.table(element_)) out << QString::fromStdString(name);
     return out;
@@ -128,7 +132,9 @@ ChosenRows chooseRows(const Geometry& geometry, Element element, const RowChoice
             std::iota(out.rows.begin(), out.rows.end(), Index(0));
         }
     }
-    const Column* column = choice.attribute.empty() ? nullptr : geometry.column(element, choice.attribute);
+    // Places of copies are no stored column.
+    const auto computed = element == Element::copy && choice.attribute == "position" ? columnFor(geometry, choice.attribute, element) : std::nullopt;
+    const Column* column = computed ? &*computed : choice.attribute.empty() ? nullptr : geometry.column(element, choice.attribute);
     if (!column) return out;
     if (const auto* texts = column->as<std::string>()) {
         std::stable_sort(out.rows.begin(), out.rows.end(), [&](Index a, Index b) { return choice.descending ? (*texts)[b] < (*texts)[a] : (*texts)[a] < (*texts)[b]; });

@@ -53,6 +53,7 @@ private:
 
     std::shared_ptr<const NodeOutcome> outcome_;  ///< keeps the columns alive
     Element element_ = Element::point;
+    std::optional<Column> places_;  ///< of copies
     std::vector<Shown> columns_;
     QStringList hidden_;
     std::vector<Index> order_;

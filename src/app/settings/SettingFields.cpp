@@ -233,6 +233,10 @@ void SettingRow::buildStrokes() {
 
 void SettingRow::buildMaterials() {
     head_->addStretch();
+    auto* caption = new QLabel(tr("share"), this);
+    caption->setProperty("role", "faint");
+    head_->addWidget(caption);
+    head_->addSpacing(px(40));  // over the column of shares
     auto* field = new MaterialsField(this);
     connect(field, &MaterialsField::edited, this, [this](const Json& list) { put(list); });
     refreshers_.push_back([field](const Json& v) { field->setMaterials(v); });

@@ -85,7 +85,7 @@ void GlCanvas::setMesh(std::shared_ptr<const StageMesh> mesh) {
     if (shown_.mesh == mesh) return;
     shown_.mesh = std::move(mesh);
     shown_.changed = true;
-    fullMs_ = 0;
+    fullMs_ = dotsMs_ = 0;
     changed();
 }
 
@@ -350,7 +350,9 @@ void GlCanvas::drawGhost() {
     drawBatch(faces, GL_TRIANGLES, true, {.lit = 1, .opacity = 0.16f});
     if (!reducing_) drawBatch(ghost_.wires, GL_LINES, true, {.tint = QVector4D(ink, 1), .opacity = 0.06f});
     drawBatch(ghost_.lines, GL_LINES, false, {.tint = QVector4D(ink, 1), .opacity = 0.3f});
-    drawBatch(ghost_.dots, GL_POINTS, false, {.tint = QVector4D(ink, 1), .nearer = 0.001f, .pointSize = 4, .opacity = 0.85f});
+    // Few points can be large; many must leave what is under them to be seen.
+    const float dot = ghost_.dots.count < 300 ? 4 : ghost_.dots.count < 5000 ? 3 : 2;
+    drawBatch(ghost_.dots, GL_POINTS, false, {.tint = QVector4D(ink, 1), .nearer = 0.001f, .pointSize = dot, .opacity = 0.85f});
     gl->glDepthMask(GL_TRUE);
     gl->glDisable(GL_BLEND);
 }
@@ -388,6 +390,7 @@ void GlCanvas::drawAll(QSize pixels) {
     shader_->setUniformValue("shading", 0.0f);
     standAlone();
     copiesAsDots_ = 0;
+    drawnTriangles_ = 0;
     drawGround();
     if (other_.mesh) {
         const int at = int(std::lround(divider_ * pixels.width()));
@@ -459,6 +462,8 @@ void GlCanvas::draw() {
     // Smoothing makes a picture up to three times slower; half of it is a safe guess at the plain one.
     if (!reducing_) fullMs_ = smooth ? std::max(fullMs_, drawMs_ / 2) : drawMs_;
     if (!reducing_ && copiesAsDots_ == 0 && triangleCount() > kReduceAbove) triangleMs_ = fullMs_ / double(triangleCount());
+    // With many copies the next picture has as many of them as this one's pace allows.
+    if (copiesAsDots_ > 0 && !smooth && drawnTriangles_ > 10000) triangleMs_ = std::max(drawMs_ - dotsMs_, 0.1) / drawnTriangles_;
     context_.doneCurrent();
     Q_EMIT drawn();
 }

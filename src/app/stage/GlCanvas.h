@@ -122,6 +122,7 @@ private:
     bool ready_ = false, stale_ = true, smoothed_ = false, moving_ = false, reducing_ = false, marksChanged_ = false;
     double drawMs_ = 0, fullMs_ = 0, triangleMs_ = 0, mostMovingMs_ = kMostMovingMs;
     std::size_t copiesAsDots_ = 0;
+    double drawnTriangles_ = 0, dotsMs_ = 0;  ///< of copies, in the last picture
     double groundStep_ = 0;
     Vec3 groundCentre_{};
     QColor groundColour_;

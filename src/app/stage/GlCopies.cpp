@@ -3,6 +3,7 @@
 #include "app/stage/GlCanvas.h"
 #include "app/stage/GlStyle.h"
 
+#include <QtCore/QElapsedTimer>
 #include <QtGui/QOpenGLExtraFunctions>
 
 namespace seedloom::app {
@@ -12,17 +13,31 @@ namespace {
 constexpr std::size_t kMostCopyDots = 400000;
 constexpr double kGuessedTriangleMs = 1.2e-4;  // before anything large was drawn
 
+struct Instance {
+    Affine place;
+    std::array<std::uint8_t, 4> colour{};
+};
+
 /// Tells the bound vertex array where each instance's values are.
 void describeInstances() {
     auto* gl = QOpenGLContext::currentContext()->extraFunctions();
-    using Instance = StageCopies::Instance;
-    static_assert(sizeof(Instance) == 16 * sizeof(float));
     for (GLuint i = 0; i < 5; ++i) {
         const GLuint slot = 4 + i;
+        const auto* offset = reinterpret_cast<const void*>(std::uintptr_t(i) * sizeof(Vec3));
         gl->glEnableVertexAttribArray(slot);
-        gl->glVertexAttribPointer(slot, i < 4 ? 3 : 4, GL_FLOAT, GL_FALSE, sizeof(Instance), reinterpret_cast<const void*>(std::uintptr_t(i) * sizeof(Vec3)));
+        if (i < 4) gl->glVertexAttribPointer(slot, 3, GL_FLOAT, GL_FALSE, sizeof(Instance), offset);
+        else gl->glVertexAttribPointer(slot, 4, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Instance), offset);
         gl->glVertexAttribDivisor(slot, 1);
     }
+}
+
+std::vector<Instance> instancesOf(const StageCopies& copies, const std::vector<Affine>& places) {
+    std::vector<Instance> out(copies.rows.size());
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        out[i].place = places[copies.rows[i]];
+        if (!copies.colours.empty()) out[i].colour = copies.colours[i];
+    }
+    return out;
 }
 
 }  // namespace
@@ -60,7 +75,8 @@ void GlCanvas::uploadCopies(Scene& scene) {
         upload(shape.dots, group.shape->dots);
         shape.instances.create();
         shape.instances.bind();
-        shape.instances.allocate(group.instances.data(), int(group.instances.size() * sizeof(StageCopies::Instance)));
+        const std::vector<Instance> instances = instancesOf(group, scene.mesh->geometry.copies()->place);
+        shape.instances.allocate(instances.data(), int(instances.size() * sizeof(Instance)));
         for (Batch* batch : shape.all()) {
             batch->vertexArray.bind();
             shape.instances.bind();
@@ -69,9 +85,11 @@ void GlCanvas::uploadCopies(Scene& scene) {
         }
         const Vec3 middle = group.shape->bounds.centre();
         const Vec3 own = group.shape->vertices.empty() ? Vec3{float(clay.redF()), float(clay.greenF()), float(clay.blueF())} : group.shape->vertices.front().colour;
-        for (const auto& instance : group.instances) {
-            const Vec4 c = instance.colour;
-            dots.push_back({instance.place.point(middle), {0, 1, 0}, mix(own, {c.x, c.y, c.z}, c.w) * 0.92f, {}});
+        // Of each group its share of the dots there can be; rows are shuffled, so that any of them stand for all.
+        const auto most = std::size_t(double(group.rows.size()) * std::min(1.0, double(kMostCopyDots) / double(scene.mesh->copyCount)));
+        for (std::size_t i = 0; i < most; ++i) {
+            const auto& c = instances[i].colour;
+            dots.push_back({instances[i].place.point(middle), {0, 1, 0}, mix(own, Vec3{float(c[0]), float(c[1]), float(c[2])} / 255, float(c[3]) / 255) * 0.92f, {}});
         }
     }
     upload(scene.copyDots, dots);
@@ -81,7 +99,9 @@ double GlCanvas::wholeCopies(const StageMesh& mesh) const {
     const auto all = double(seedloom::app::triangleCount(mesh)), own = double(mesh.triangles.size() / 3);
     if (all <= double(kReduceAbove) || all <= own) return 1;
     const double each = triangleMs_ > 0 ? triangleMs_ : kGuessedTriangleMs;
-    const double room = (reducing_ ? mostMovingMs_ * 0.6 : kMostRestingMs) / each;
+    // Smooth edges cost about three times as much.
+    const double time = (reducing_ ? mostMovingMs_ * 0.8 : smoothed_ ? kMostRestingMs / 3 : kMostRestingMs) - dotsMs_;
+    const double room = std::max(time, 0.0) / each;
     return std::clamp((room - (reducing_ ? std::min(own, double(kReduceAbove)) : own)) / (all - own), 0.0, 1.0);
 }
 
@@ -90,16 +110,24 @@ void GlCanvas::drawCopies(Scene& scene) {
     const double whole = wholeCopies(*scene.mesh);
     for (std::size_t s = 0; s < scene.shapes.size(); ++s) {
         const StageCopies& group = scene.mesh->copies[s];
-        const auto count = int(whole < 1 ? std::floor(double(group.instances.size()) * whole) : double(group.instances.size()));
-        copiesAsDots_ += group.instances.size() - std::size_t(count);
+        const auto count = int(whole < 1 ? std::floor(double(group.rows.size()) * whole) : double(group.rows.size()));
+        drawnTriangles_ += double(count) * double(group.shape->triangles.size() / 3);
+        copiesAsDots_ += group.rows.size() - std::size_t(count);
         drawShape(*scene.shapes[s], group, count);
     }
     if (whole == 1) return;
+    // Dots are timed apart: they cost the same however many copies are drawn whole.
+    auto* gl = QOpenGLContext::currentContext()->functions();
+    gl->glFinish();
+    QElapsedTimer clock;
+    clock.start();
     shader_->setUniformValue("shading", 0.0f);
     const int all = scene.copyDots.count;
     scene.copyDots.count = int(std::min<std::size_t>(std::size_t(all), reducing_ ? kMostCopyDots / 4 : kMostCopyDots));
     drawBatch(scene.copyDots, GL_POINTS, false, {.pointSize = 2});
     scene.copyDots.count = all;
+    gl->glFinish();
+    dotsMs_ = double(clock.nsecsElapsed()) / 1e6;
 }
 
 void GlCanvas::drawShape(Shape& shape, const StageCopies& copies, int count) {

@@ -44,12 +44,12 @@ bool passes(const Ray& ray, Vec3 middle, float radius) {
 }
 
 /// The copy that the ray meets nearer than `nearest`.
-void meetCopies(const StageCopies& copies, const Ray& ray, float& nearest, std::optional<Picked>& found) {
+void meetCopies(const StageCopies& copies, const std::vector<Affine>& places, const Ray& ray, float& nearest, std::optional<Picked>& found) {
     const StageMesh& shape = *copies.shape;
     const Vec3 middle = shape.bounds.centre();
     const float reach = float(shape.bounds.diagonal() / 2);
-    for (std::size_t i = 0; i < copies.instances.size(); ++i) {
-        const Affine& place = copies.instances[i].place;
+    for (Index row : copies.rows) {
+        const Affine& place = places[row];
         const float size = std::sqrt(std::max({dot(place.x, place.x), dot(place.y, place.y), dot(place.z, place.z)}));
         // Leaning axes reach farther than any one of them.
         if (!passes(ray, place.point(middle), reach * size * 1.74f) || place.determinant() == 0) continue;
@@ -60,7 +60,7 @@ void meetCopies(const StageCopies& copies, const Ray& ray, float& nearest, std::
             const auto met = rayMeets(from, along, corner(0), corner(1), corner(2));
             if (!met || *met >= nearest) continue;
             nearest = *met;
-            found = Picked{Element::copy, copies.rows[i], ray.from + ray.along * *met};
+            found = Picked{Element::copy, row, ray.from + ray.along * *met};
         }
     }
 }
@@ -78,7 +78,7 @@ std::optional<Picked> pickAt(const StageMesh& mesh, const Camera& camera, QSizeF
         nearest = *met;
         face = Picked{Element::face, mesh.triangleFace[t], ray.from + ray.along * *met};
     }
-    for (const StageCopies& copies : mesh.copies) meetCopies(copies, ray, nearest, face);
+    for (const StageCopies& copies : mesh.copies) meetCopies(copies, mesh.geometry.copies()->place, ray, nearest, face);
     // Points that are hidden behind the face under the pointer are not meant.
     const float slack = float(camera.metresPerPixel(size) * kReach * 2);
     std::optional<Picked> point;

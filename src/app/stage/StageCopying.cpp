@@ -7,6 +7,8 @@
 #include "geometry/ShownColours.h"
 #include "geometry/Triangulate.h"
 
+#include <numeric>
+
 namespace seedloom::app {
 
 namespace {
@@ -26,7 +28,7 @@ std::optional<std::array<double, 2>> commonRange(const std::vector<Geometry>& sh
 }
 
 /// A colour for each copy, and how far it counts; none where the shapes' own colours stay.
-std::vector<Vec4> copyColours(const Geometry& g, const StageLook& look, StageMesh& mesh) {
+std::vector<std::array<std::uint8_t, 4>> copyColours(const Geometry& g, const StageLook& look, StageMesh& mesh) {
     std::optional<std::vector<Vec3>> colours;
     if (look.shading == Shading::attribute) {
         if (const Column* column = g.column(Element::copy, look.attribute)) {
@@ -39,18 +41,17 @@ std::vector<Vec4> copyColours(const Geometry& g, const StageLook& look, StageMes
     }
     if (!colours) return {};
     const auto* materials = look.shading == Shading::attribute ? nullptr : g.values<std::int32_t>(Element::copy, "material");
-    std::vector<Vec4> out(colours->size());
-    for (std::size_t i = 0; i < out.size(); ++i) out[i] = {(*colours)[i].x, (*colours)[i].y, (*colours)[i].z, materials && (*materials)[i] < 0 ? 0.0f : 1.0f};
+    const auto byte = [](float v) { return std::uint8_t(std::lround(std::clamp(v, 0.0f, 1.0f) * 255)); };
+    std::vector<std::array<std::uint8_t, 4>> out(colours->size());
+    for (std::size_t i = 0; i < out.size(); ++i) out[i] = {byte((*colours)[i].x), byte((*colours)[i].y), byte((*colours)[i].z), std::uint8_t(materials && (*materials)[i] < 0 ? 0 : 255)};
     return out;
 }
 
 /// Copies in an order that looks like chance and is always the same.
 std::vector<Index> shuffled(std::size_t count) {
-    std::vector<std::pair<std::uint64_t, Index>> by(count);
-    for (Index i = 0; i < count; ++i) by[i] = {mixBits(i + 1), i};
-    std::sort(by.begin(), by.end());
     std::vector<Index> out(count);
-    for (std::size_t i = 0; i < count; ++i) out[i] = by[i].second;
+    std::iota(out.begin(), out.end(), Index{0});
+    for (std::size_t i = count; i > 1; --i) std::swap(out[i - 1], out[mixBits(i) % i]);
     return out;
 }
 
@@ -58,7 +59,7 @@ std::vector<Index> shuffled(std::size_t count) {
 
 void addCopies(const Geometry& g, const StageLook& look, StageMesh& mesh) {
     const Copies& copies = *g.copies();
-    const std::vector<Vec4> colours = copyColours(g, look, mesh);
+    const auto colours = copyColours(g, look, mesh);
     std::vector<std::uint8_t> used(copies.shapes.size(), 0);
     for (Index s : copies.shapeOf) used[s] = 1;
     std::vector<Geometry> shapes(copies.shapes.size());
@@ -75,8 +76,8 @@ void addCopies(const Geometry& g, const StageLook& look, StageMesh& mesh) {
         const bool mirrored = copies.place[i].mirrors();
         StageCopies& group = groups[copies.shapeOf[i]][mirrored];
         group.mirrored = mirrored;
-        group.instances.push_back({copies.place[i], colours.empty() ? Vec4{} : colours[i]});
         group.rows.push_back(i);
+        if (!colours.empty()) group.colours.push_back(colours[i]);
     }
     bool known = !byShape;
     for (std::size_t s = 0; s < shapes.size(); ++s) {
@@ -88,7 +89,7 @@ void addCopies(const Geometry& g, const StageLook& look, StageMesh& mesh) {
             known = true;
         }
         for (StageCopies& group : groups[s])
-            if (!group.instances.empty()) {
+            if (!group.rows.empty()) {
                 group.shape = shape;
                 mesh.copies.push_back(std::move(group));
             }

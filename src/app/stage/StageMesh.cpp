@@ -266,7 +266,7 @@ std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const Stage
 
 std::size_t triangleCount(const StageMesh& mesh) {
     std::size_t out = mesh.triangles.size() / 3;
-    for (const StageCopies& copies : mesh.copies) out += copies.shape->triangles.size() / 3 * copies.instances.size();
+    for (const StageCopies& copies : mesh.copies) out += copies.shape->triangles.size() / 3 * copies.rows.size();
     return out;
 }
 

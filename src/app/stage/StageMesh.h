@@ -22,16 +22,12 @@ struct StageLook {
 
 struct StageMesh;
 
-/// Copies of one shape: it is drawn and searched once for each, where each stands.
+/// Copies of one shape: it is drawn and searched once for each, where each stands. A million of them must stay small, so their places are looked up in the geometry.
 struct StageCopies {
-    struct Instance {
-        Affine place;
-        Vec4 colour;   ///< and how far it replaces the shape's own
-    };
     std::shared_ptr<const StageMesh> shape;
-    std::vector<Instance> instances;   ///< shuffled, so that the first of them are spread over all
-    std::vector<Index> rows;           ///< the copy that each is
-    bool mirrored = false;             ///< faces run the other way round on screen
+    std::vector<Index> rows;                               ///< the copies; shuffled, so that the first of them are spread over all
+    std::vector<std::array<std::uint8_t, 4>> colours;      ///< of each: red, green, blue, and how far it replaces the shape's own; empty: not at all
+    bool mirrored = false;                                 ///< faces run the other way round on screen
 };
 
 struct StageMesh {
