@@ -4,7 +4,6 @@
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/StrokesField.h"
-#include "app/shell/Finder.h"
 #include "app/shell/MainWindow.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
@@ -88,11 +87,6 @@ void takeDrawers(MainWindow& window, const QString& folder) {
     window.stage()->frameAll();
     window.showDrawer(QStringLiteral("time"));
     take(window, folder, QStringLiteral("time"));
-    window.action(QStringLiteral("commands"))->trigger();
-    QTest::qWait(200);
-    QTest::keyClicks(window.commandSearch()->field(), QStringLiteral("from"));
-    take(window, folder, QStringLiteral("commands"));
-    QTest::keyClick(window.commandSearch()->field(), Qt::Key_Escape);
     window.showDrawer({});
 }
 
@@ -120,15 +114,6 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->tools()->setShading(Shading::clay);
     take(window, folder, QStringLiteral("sources"));
-    for (int i = 0; i < 3; ++i) window.document().history().undo();
-    window.weave()->choose("moss");
-    settle(window);
-    window.settings()->strokes()->setPainting(true);
-    window.settings()->strokes()->setRadius(0.12);
-    settle(window);
-    QTest::mouseMove(window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay")), QPoint(500, 240));
-    take(window, folder, QStringLiteral("painting"));
-    window.settings()->strokes()->setPainting(false);
 }
 
 /// A model of many operators: a dome of single panels.
@@ -145,23 +130,21 @@ void takeDome(MainWindow& window, const QString& folder) {
     window.weave()->pin({});
 }
 
-/// Copies: a rock whose density is painted, with a copy picked and its row, and a heap whose materials are chosen by chance.
+/// Copies: a rock whose density is painted, with a copy picked, and a heap whose materials are chosen by chance.
 void takeScatter(MainWindow& window, const QString& folder) {
     window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/crusted-rock.loom"));
     settle(window);
-    window.weave()->choose("shell_look");
     window.weave()->pin("out");
+    window.weave()->choose("shells");
     settle(window);
     window.stage()->tools()->setShading(Shading::clay);
     window.stage()->frameAll();
-    window.weave()->pin({});
-    window.showDrawer(QStringLiteral("data"));
-    settle(window);
-    window.stage()->frameAll();
+    Camera near = window.stage()->camera();
+    near.distance *= 0.5;
+    window.stage()->setCamera(near);
     window.stage()->picked(true, seedloom::Element::copy, 57, false);
     take(window, folder, QStringLiteral("rock"));
     window.stage()->setMarks({});
-    window.showDrawer({});
     window.weave()->pin({});
     window.weave()->choose("points");
     settle(window);

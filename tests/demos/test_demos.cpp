@@ -1,7 +1,11 @@
 // Each demo asset from end to end: its defaults and presets build without a warning, and what its controls promise holds.
 #include "formats/LoomFile.h"
+#include "geometry/Bake.h"
+#include "geometry/Materials.h"
 #include "geometry/NearestPlace.h"
+#include "geometry/Rows.h"
 #include "graph/Controls.h"
+#include "scatter/CopyOverlap.h"
 #include "support/Run.h"
 #include "support/Sound.h"
 
@@ -55,7 +59,7 @@ class TestDemos : public QObject {
 private Q_SLOTS:
     void everyPresetIsSound_data() {
         QTest::addColumn<QString>("name");
-        for (const char* name : {"mooring-bollard", "fish-crate", "dune-boardwalk", "radar-dome", "roof-shingle", "shingled-turret", "whelk", "carved-seal", "harbour-sign"}) QTest::newRow(name) << name;
+        for (const char* name : {"mooring-bollard", "fish-crate", "dune-boardwalk", "radar-dome", "roof-shingle", "shingled-turret", "whelk", "carved-seal", "harbour-sign", "crusted-rock", "basket-of-floats"}) QTest::newRow(name) << name;
     }
     void everyPresetIsSound() {
         QFETCH(QString, name);
@@ -63,8 +67,7 @@ private Q_SLOTS:
         std::vector<std::string> presets{""};
         for (const Preset& preset : asset.loom().presets) presets.push_back(preset.name);
         for (const std::string& preset : presets) {
-            const Geometry g = asset.build({}, preset);
-            const Checkup c = checkupOf(g);
+            const Checkup c = checkupOf(bakeCopies(asset.build({}, preset)));
             QVERIFY2(c.closed && c.manifold && c.consistentWinding && c.degenerateFaces == 0 && c.volume > 0, preset.c_str());
         }
     }
@@ -129,6 +132,67 @@ private Q_SLOTS:
         const Geometry six = turret.build({{"rows", 6}}, {}, "shingles"), twelve = turret.build({{"rows", 12}}, {}, "shingles");
         QVERIFY(twelve.topology().connection().pieces > six.topology().connection().pieces + 40);
         QVERIFY(near(double(boundsOf(turret.build({{"wall", 3.0}}).positions()).max.y) - double(boundsOf(turret.build({{"wall", 1.0}}).positions()).max.y), 2, 1e-3));
+    }
+
+    /// Shells where it is wet and not too steep, none in another, and those that are there stay where more come.
+    void crustedRock() {
+        Asset asset("crusted-rock");
+        for (const std::string preset : {"", "Thick crust", "Sparse and large", "Smooth boulder"}) {
+            const Geometry shells = asset.build({}, preset, "room");
+            QVERIFY2(shells.copyCount() > 40, preset.c_str());
+            const CopyOverlaps found = overlapsOf(shells, OverlapBy::meshes, RunContext());
+            QVERIFY2(found.pairs.empty() && found.doubled.empty(), preset.c_str());
+        }
+        for (double steep : {30.0, 90.0}) {
+            const Geometry shells = asset.build({{"steep", steep}}, {}, "shells");
+            QVERIFY(shells.copyCount() > 50);
+            // A shell lies within a face whose corners are not all of one slope.
+            const auto& slope = *shells.values<float>(Element::copy, "slope");
+            QVERIFY(*std::max_element(slope.begin(), slope.end()) < steep + 12);
+            for (float wet : *shells.values<float>(Element::copy, "wet")) QVERIFY(wet > 0);
+        }
+        const auto placesOf = [](const Geometry& shells) {
+            std::map<std::int32_t, Affine> out;
+            for (std::size_t i = 0; i < shells.copyCount(); ++i) out[shells.values<std::int32_t>(Element::copy, "id")->at(i)] = shells.copies()->place[i];
+            return out;
+        };
+        const auto few = placesOf(asset.build({{"density", 200}}, {}, "shells")), many = placesOf(asset.build({{"density", 900}}, {}, "shells"));
+        QVERIFY(many.size() > few.size() * 3);
+        for (const auto& [id, place] : few) QVERIFY(many.contains(id) && many.at(id) == place);
+        // Every material of stone, shells and pebbles is in the one list of the whole.
+        QCOMPARE(materialsOf(asset.build()).size(), std::size_t(6));
+        // Pebbles touch what they lie on.
+        const Geometry pebbles = asset.build({}, {}, "pebble_rest");
+        const NearestPlace ground(asset.build({}, {}, "ground"), NearestPlace::On::faces);
+        for (std::size_t i = 0; i < pebbles.copyCount(); ++i) {
+            const Geometry one = bakeCopies(takeCopies(pebbles, {Index(i)}));
+            float nearest = 1;
+            for (Vec3 p : one.positions()) nearest = std::min(nearest, ground.find(p).squaredDistance);
+            QVERIFY2(std::sqrt(nearest) < 0.012f, qPrintable(QString::number(double(std::sqrt(nearest)))));
+        }
+    }
+
+    /// Floats on two domes: none doubled, none in another, inside of the basket, painted by shares.
+    void basketOfFloats() {
+        Asset asset("basket-of-floats");
+        for (const std::string preset : {"", "Heaped high", "Small floats", "Wide and low"}) {
+            const Geometry floats = asset.build({}, preset, "paint");
+            QVERIFY2(floats.copyCount() > 15, preset.c_str());
+            const CopyOverlaps found = overlapsOf(floats, OverlapBy::meshes, RunContext());
+            QVERIFY2(found.pairs.empty() && found.doubled.empty(), preset.c_str());
+        }
+        QVERIFY(asset.build({}, {}, "floats").copyCount() > asset.build({}, {}, "single").copyCount());
+        const Bounds heap = boundsOf(asset.build({}, {}, "single"));
+        QVERIFY(heap.max.x < 0.36f && heap.min.x > -0.36f && heap.max.y > 0.4f);
+        std::array<int, 3> painted{};
+        for (int other : {1, 2, 3, 4, 5, 6})
+            for (std::int32_t n : *asset.build({{"other", other}}, {}, "paint").values<std::int32_t>(Element::copy, "material")) ++painted[std::size_t(n)];
+        QVERIFY(painted[0] > painted[1] && painted[1] > painted[2] && painted[2] > 0);
+        // The rim is wound all around: its first and last twig are as near as any two.
+        const Geometry rim = asset.build({}, {}, "rim");
+        const auto& twigs = rim.copies()->place;
+        const float step = distance(twigs[0].move, twigs[1].move);
+        QVERIFY(std::abs(distance(twigs.front().move, twigs.back().move) - step) < step * 0.02f);
     }
 
     void knottedFender() {
