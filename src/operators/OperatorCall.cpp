@@ -270,6 +270,13 @@ std::vector<Geometry> OperatorCall::takeOthers() {
     return std::move(others_);
 }
 
+namespace {
+
+/// Operators that people expect to change what they see; few of them know copies.
+bool worksOnElements(const OperatorSpec& spec) { return (spec.family == Family::curve || spec.family == Family::surface || spec.family == Family::deform) && spec.id != "delete"; }
+
+}  // namespace
+
 OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run) {
     OperatorCall call(spec, input, run);
     OperatorOutcome out;
@@ -286,6 +293,8 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
         out.geometry = spec.compute(call);
         out.others = call.takeOthers();
+        if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies())
+            call.tell(NoticeLevel::info, "copies.untouched", fmt::format("{} copies pass through as they are. Bake them first to have their faces changed.", call.in().copyCount()));
         out.notices = call.takeNotices();
         return out;
     } catch (OperatorFailure& failure) {

@@ -78,7 +78,7 @@ SettingSpec whereSetting(Element element);
 SettingSpec blendSetting(Element element);
 
 /// What an operator needs at its first input to do anything.
-enum class Takes : std::uint8_t { anything, curves, faces, curvesOrFaces };
+enum class Takes : std::uint8_t { anything, curves, faces, curvesOrFaces, points, copies };
 
 struct PortSpec {
     std::string id = "in", label = "Input";

@@ -82,8 +82,9 @@ struct ShapeFaces {
 
 bool segmentMeets(Vec3 from, Vec3 to, Vec3 a, Vec3 b, Vec3 c) {
     const Vec3 way = to - from, ab = b - a, ac = c - a, p = cross(way, ac);
-    const double det = double(dot(ab, p));
-    if (std::abs(det) < 1e-18) return false;
+    const double det = double(dot(ab, p)), size = double(dot(way, way)) * double(dot(ab, ab)) * double(dot(ac, ac));
+    constexpr double kParallel = 1e-14;  // of the square of what it could be
+    if (det * det <= kParallel * size) return false;
     const Vec3 s = from - a;
     const double u = double(dot(s, p)) / det;
     const Vec3 q = cross(s, ab);
@@ -175,10 +176,18 @@ CopyOverlaps overlapsOf(const Geometry& geometry, OverlapBy by, const RunContext
             if (auto& of = faces[copies->shapeOf[i]]; !of) of = std::make_unique<ShapeFaces>(*copies->shapes[copies->shapeOf[i]]);
     const BoxTree tree(around, numbers);
     std::vector<CopyPair> near;
-    BoxTree::pairs(tree, tree, [&](Index i, Index j) {
-        if (i < j) near.push_back({i, j});
-        if (near.size() % 65536 == 0) run.poll();
-    });
+    struct Enough {};
+    try {
+        std::size_t looked = 0;
+        BoxTree::pairs(tree, tree, [&](Index i, Index j) {
+            if (++looked % 65536 == 0) run.poll();
+            if (i >= j) return;
+            if (near.size() >= most) throw Enough{};
+            near.push_back({i, j});
+        });
+    } catch (const Enough&) {
+        out.cut = true;
+    }
     std::sort(near.begin(), near.end(), [](const CopyPair& a, const CopyPair& b) { return std::tie(a.first, a.second) < std::tie(b.first, b.second); });
     // Each chunk keeps its own list, so that the pairs stay in their order.
     std::vector<std::vector<CopyPair>> found(chunkCount(near.size(), 256));
@@ -190,14 +199,7 @@ CopyOverlaps overlapsOf(const Geometry& geometry, OverlapBy by, const RunContext
             found[chunk].push_back(near[k]);
         }
     }, 256);
-    for (const auto& some : found) {
-        out.pairs.insert(out.pairs.end(), some.begin(), some.end());
-        if (out.pairs.size() > most) {
-            out.pairs.resize(most);
-            out.cut = true;
-            break;
-        }
-    }
+    for (const auto& some : found) out.pairs.insert(out.pairs.end(), some.begin(), some.end());
     return out;
 }
 

@@ -17,7 +17,7 @@ struct CopyOverlaps {
     std::vector<CopyPair> pairs;     ///< in rising order; of doubled copies only the first of each place is looked at
     std::vector<Index> doubled;      ///< copies of the same shape in the same place as an earlier one
     std::vector<Index> doubleOf;     ///< that earlier one
-    bool cut = false;                ///< there are more pairs than `most`
+    bool cut = false;                ///< more than `most` pairs are near each other, and not all were looked at
 };
 inline constexpr std::size_t kMostOverlapPairs = 2'000'000;
 

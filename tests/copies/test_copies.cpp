@@ -175,6 +175,39 @@ private Q_SLOTS:
         QCOMPARE(baked.values<float>(Element::face, "tone")->at(7), ofCopies<float>(out, "tone")[1]);
         QVERIFY(!baked.column(Element::face, "normal"));
     }
+    void copiesCanBeDeleted() {
+        const Geometry in = placed(points(60), {box(0.1), box(0.2)}, {{"choose", "random"}});
+        const Geometry out = made("delete", {{"of", "copies"}, {"where", {{"formula", "shape == 1"}}}}, {in}), other = made("delete", {{"of", "copies"}, {"keep_instead", true}, {"where", {{"formula", "shape == 1"}}}}, {in});
+        QCOMPARE(out.copyCount() + other.copyCount(), std::size_t(60));
+        QVERIFY(out.copyCount() > 10 && other.copyCount() > 10);
+        for (std::int32_t shape : ofCopies<std::int32_t>(out, "shape")) QCOMPARE(shape, 0);
+        QCOMPARE(out.copies()->shapes.size(), std::size_t(1));
+        QCOMPARE(boundsOf(*other.copies()->shapes[0]).size().x, 0.2f);
+    }
+    /// What works on faces says that it leaves copies alone.
+    void copiesThatAreLeftAloneAreTold() {
+        const Geometry in = placed(points(5), {box()});
+        for (const char* op : {"bend", "extrude", "noise_displace", "subdivide"}) {
+            const OperatorOutcome out = runOp(op, {}, {in});
+            QVERIFY2(!out.failed || out.notices.size() > 0, op);
+            if (out.failed) continue;  // says that it needs faces
+            QCOMPARE(lastCode(out), std::string("copies.untouched"));
+            QCOMPARE(digestOf(out.geometry), digestOf(in));
+        }
+        QVERIFY(runOp("transform", {{"move", {1, 0, 0}}}, {in}).notices.empty());
+        const OperatorOutcome mirrored = runOp("mirror", {{"offset", -9}}, {in});
+        QVERIFY(mirrored.notices.empty() && mirrored.geometry.copyCount() == 10);
+    }
+    void piecesCanBeShapes() {
+        const Geometry both = combine({box(0.1, 0.1, 0.1), made("transform", {{"move", {1, 0, 0}}}, {box(0.3, 0.3, 0.3)})});
+        const Geometry out = placed(points(10), {both}, {{"by_piece", true}, {"stand", "middle"}, {"align", "none"}});
+        QCOMPARE(out.copies()->shapes.size(), std::size_t(2));
+        const Geometry at = points(10);
+        for (std::size_t i = 0; i < 10; ++i) {
+            const Bounds bounds = boundsOf(takeCopies(out, {Index(i)}));
+            QVERIFY(near(double(bounds.size().y), i % 2 ? 0.3 : 0.1, 1e-5) && length(bounds.centre() - at.positions()[i]) < 1e-5f);
+        }
+    }
     void copiesNowhereAreLeftOut() {
         Geometry at = points(10);
         std::vector<Vec3> places = at.positions();
@@ -329,6 +362,17 @@ private Q_SLOTS:
         for (std::size_t k = 0; k < of.size(); ++k) QVERIFY(of[k] < single && crowd.copies()->place[of[k]] == crowd.copies()->place[doubled[k]]);
         QCOMPARE(made("thin_out", {{"by", "bounds"}}, {crowd}).copyCount(), single);
         QCOMPARE(checkupUnbaked(crowd, RunContext()).doubledPoints, single * 2 * 8);
+    }
+
+    /// Too many to look at are said to be, and a small model is judged as a large one.
+    void crowdsAreToldAndSizeDoesNotMatter() {
+        const Geometry crowd = placed(made("transform", {{"scale", 0.001}}, {points(7000)}), {box()});
+        QVERIFY(overlapsOf(crowd, OverlapBy::bounds, RunContext(), 0, 1000).cut);
+        QCOMPARE(lastCode(runOp("thin_out", {{"by", "bounds"}}, {crowd})), std::string("thin.crowded"));
+        const Geometry some = placed(points(600), {box()}, {{"turn", {{"random", {{"range", {0, 360}}}}}}});
+        const std::size_t pairs = overlapsOf(some, OverlapBy::meshes, RunContext()).pairs.size();
+        QVERIFY(pairs > 50);
+        for (double size : {1e-4, 1e4}) QCOMPARE(overlapsOf(made("transform", {{"scale", size}}, {some}), OverlapBy::meshes, RunContext()).pairs.size(), pairs);
     }
 
     void restingCopiesTouch() {

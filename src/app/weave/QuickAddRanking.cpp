@@ -67,8 +67,10 @@ bool takes(const OperatorSpec& spec, Flow flow) {
     switch (spec.takes) {
         case Takes::anything: return true;
         case Takes::curves: return flow == Flow::curves;
-        case Takes::faces: return flow == Flow::faces || flow == Flow::copies;
-        case Takes::curvesOrFaces: return flow != Flow::points && flow != Flow::nothing;
+        case Takes::faces: return flow == Flow::faces;
+        case Takes::curvesOrFaces: return flow == Flow::faces || flow == Flow::curves;
+        case Takes::points: return flow == Flow::points || flow == Flow::curves;
+        case Takes::copies: return flow == Flow::copies;
     }
     return true;
 }

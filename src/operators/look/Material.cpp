@@ -1,6 +1,7 @@
 #include "fields/Random.h"
 #include "geometry/Materials.h"
 #include "operators/AttributeWork.h"
+#include "operators/Shares.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
@@ -22,24 +23,18 @@ std::vector<std::int32_t> chosen(OperatorCall& call, const Geometry& in, Element
     if (choose == "in turn") {
         for (std::size_t i = 0; i < out.size(); ++i) out[i] = std::int32_t(i % std::size_t(count));
     } else if (choose == "random") {
-        std::vector<double> limit;
-        for (const auto& [material, share] : slots) limit.push_back(share + (limit.empty() ? 0 : limit.back()));
-        if (!(limit.back() > 0)) call.fail("material.shares", "All shares are 0, so no material could be chosen. Give one of them a share above 0.", "slots");
+        std::vector<double> shares;
+        for (const auto& [material, share] : slots) shares.push_back(share);
+        const Shares all(std::move(shares));
+        if (!all.possible()) call.fail("material.shares", "All shares are 0, so no material could be chosen. Give one of them a share above 0.", "slots");
         const FoundColumn by = call.text("by").empty() ? FoundColumn{*columnFor(in, in.column(element, "id") ? "id" : "index", element), element} : namedAttribute(call, in, "by", element);
         const Column id = changeElement(in, by.column, by.element, element, Combine::first);
         const double seed = call.number("seed");
-        forEach(out.size(), call.run(), [&](std::size_t i) {
-            const double at = randomOf(id.component(i, 0), seed) * limit.back();
-            out[i] = std::min(std::int32_t(std::upper_bound(limit.begin(), limit.end(), at) - limit.begin()), count - 1);
-        });
+        forEach(out.size(), call.run(), [&](std::size_t i) { out[i] = std::int32_t(all.at(randomOf(id.component(i, 0), seed))); });
     } else {
         const FoundColumn found = namedNumbers(call, in, "attribute", element);
         const Column each = changeElement(in, found.column, found.element, element);
-        for (std::size_t i = 0; i < out.size(); ++i) {
-            const double n = std::floor(each.component(i, 0));
-            const double around = std::fmod(std::fmod(n, double(count)) + double(count), double(count));
-            out[i] = std::isfinite(around) ? std::int32_t(around) : 0;
-        }
+        for (std::size_t i = 0; i < out.size(); ++i) out[i] = std::int32_t(goingRound(each.component(i, 0), Index(count)));
     }
     return out;
 }

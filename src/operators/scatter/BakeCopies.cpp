@@ -25,6 +25,7 @@ OperatorSpec bakeCopiesOperator() {
     spec.help = "What comes after can then change each of them. Attributes of a copy go to its faces where the shape has none of that name. Without copies nothing changes.";
     spec.synonyms = {"make real", "expand", "to mesh", "make unique", "flatten", "dissolve"};
     spec.inputs = {{"in", "Copies"}};
+    spec.takes = Takes::copies;
     spec.compute = compute;
     return spec;
 }

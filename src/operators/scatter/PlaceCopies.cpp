@@ -2,6 +2,8 @@
 #include "geometry/Materials.h"
 #include "geometry/Measures.h"
 #include "operators/AttributeWork.h"
+#include "operators/Shapes.h"
+#include "operators/Shares.h"
 #include "operators/scatter/CopyFrame.h"
 #include "parallel/Loops.h"
 
@@ -31,7 +33,6 @@ std::vector<double> shares(const OperatorCall& call, std::size_t shapes) {
     }
     if (out.empty()) return std::vector<double>(shapes, 1);
     out.resize(shapes, 1);
-    if (std::all_of(out.begin(), out.end(), [](double v) { return v == 0; })) call.fail("copies.weights", "All shares are 0, so no shape could be chosen. Give one of them a number above 0.", "weights");
     return out;
 }
 
@@ -42,13 +43,10 @@ std::vector<Index> shapeOfEach(OperatorCall& call, const Geometry& points, const
     if (choose == "in turn") {
         for (Index i = 0; i < out.size(); ++i) out[i] = i % shapes;
     } else if (choose == "random") {
-        std::vector<double> limit = shares(call, shapes);
-        for (std::size_t s = 1; s < limit.size(); ++s) limit[s] += limit[s - 1];
+        const Shares all(shares(call, shapes));
+        if (!all.possible()) call.fail("copies.weights", "All shares are 0, so no shape could be chosen. Give one of them a number above 0.", "weights");
         const double seed = call.number("seed");
-        forEach(out.size(), call.run(), [&](std::size_t i) {
-            const double at = randomOf(id.component(i, 0), seed) * limit.back();
-            out[i] = std::min(Index(std::upper_bound(limit.begin(), limit.end(), at) - limit.begin()), shapes - 1);
-        });
+        forEach(out.size(), call.run(), [&](std::size_t i) { out[i] = all.at(randomOf(id.component(i, 0), seed)); });
     } else {
         const FoundColumn found = namedNumbers(call, points, "attribute");
         const Column each = changeElement(points, found.column, found.element, Element::point);
@@ -57,8 +55,7 @@ std::vector<Index> shapeOfEach(OperatorCall& call, const Geometry& points, const
             const double n = std::floor(each.component(i, 0));
             const bool known = n >= 0 && n < double(shapes);
             outside += !known;
-            const double around = std::fmod(std::fmod(n, double(shapes)) + double(shapes), double(shapes));
-            out[i] = std::isfinite(around) ? Index(around) : 0;
+            out[i] = goingRound(n, shapes);
         }
         if (outside > 0)
             call.tell(NoticeLevel::info, "copies.shape", fmt::format("{} points ask for a shape that is not there; shapes are counted from 0 to {}, and begin anew after the last.", outside, shapes - 1), "attribute");
@@ -142,12 +139,34 @@ std::vector<Affine> placesOf(OperatorCall& call, const Geometry& points, const s
     return out;
 }
 
+/// Every connected part as a shape of its own, in the order of its first point.
+std::vector<Geometry> piecesOf(const std::vector<Geometry>& shapes) {
+    std::vector<Geometry> out;
+    for (const Geometry& shape : shapes) {
+        const Topology& t = shape.topology();
+        const Connection& connection = t.connection();
+        if (shape.copyCount() > 0 || connection.parts < 2) {
+            out.push_back(shape);
+            continue;
+        }
+        std::vector<PartTaker> parts(connection.parts, PartTaker(shape));
+        for (Index f = 0; f < t.faceCount(); ++f)
+            if (!t.face(f).empty()) parts[connection.pieceOfPoint[t.face(f)[0]]].addFace(f);
+        for (Index c = 0; c < t.curveCount(); ++c)
+            if (!t.curve(c).empty()) parts[connection.pieceOfPoint[t.curve(c)[0]]].addCurve(c, t.curve(c));
+        for (Index p = 0; p < shape.pointCount(); ++p) parts[connection.pieceOfPoint[p]].addPoint(p);
+        for (PartTaker& part : parts) out.push_back(part.take());
+    }
+    return out;
+}
+
 bool usable(const Affine& a) { return isFinite(a.x) && isFinite(a.y) && isFinite(a.z) && isFinite(a.move); }
 
 Geometry compute(OperatorCall& call) {
     const Geometry& points = call.in();
     std::vector<Geometry> given = withSharedMaterials(call.port(1));
     std::erase_if(given, [](const Geometry& shape) { return shape.empty(); });
+    if (call.flag("by_piece")) given = piecesOf(given);
     if (given.empty()) call.fail("copies.no_shape", "There is nothing to copy. Link at least one geometry to Shapes.");
     const Field<float> where = call.weights(points, Element::point);
     const auto id = columnFor(points, points.column(Element::point, "id") ? "id" : "index", Element::point);
@@ -205,6 +224,7 @@ OperatorSpec placeCopiesOperator() {
         textSetting("weights", "Shares", "").when("choose", {"random"}).helped("How often each shape comes, as in 3 1 1; empty: all alike."),
         numberSetting("seed", "Seed", Unit::none, 0).slider(0, 100).when("choose", {"random"}).helped("Another seed chooses other shapes; nothing else changes."),
         textSetting("attribute", "Attribute", "shape").when("choose", {"by attribute"}).helped("The number of the shape, counted from 0."),
+        flagSetting("by_piece", "Each piece by itself", false).helped("Takes every connected part of what is linked as a shape of its own."),
         choiceSetting("align", "Align", {"normal", "tangent", "normal and tangent", "none", "orientation"}, "normal").helped("What the copy's up axis, and where it can its long one, follows."),
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).when("align", {"none", "tangent"}).helped("The direction that copies stand up to."),
         choiceSetting("stand", "Stand", {"origin", "foot", "middle"}, "origin").helped("What of the shape is on the point: its origin, the middle of its lower side, or its middle."),
@@ -214,6 +234,7 @@ OperatorSpec placeCopiesOperator() {
         numberSetting("lift", "Lift", Unit::metre, 0).slider(-0.5, 0.5).each().helped("How far it is moved along its up axis; below 0 it sinks in."),
         whereSetting(Element::point),
     };
+    spec.takes = Takes::points;
     spec.compute = compute;
     return spec;
 }

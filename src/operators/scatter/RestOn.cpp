@@ -176,6 +176,7 @@ OperatorSpec restOnOperator() {
         choiceSetting("missed", "Missed", {"keep", "remove"}, "keep").helped("What happens to those that meet nothing."),
         whereSetting(Element::point),
     };
+    spec.takes = Takes::copies;
     spec.compute = compute;
     return spec;
 }

@@ -12,7 +12,7 @@ namespace seedloom {
 
 namespace {
 
-constexpr double kPacked = 0.70;  // points in a square metre that are thrown at random and keep a metre apart (measured; Cook 1986 describes the way)
+constexpr double kPacked = 0.70;  // points in a square metre that are thrown at random and keep a metre apart (measured)
 
 using On = ScatterGround::On;
 

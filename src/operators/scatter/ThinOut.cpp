@@ -35,7 +35,9 @@ std::vector<std::uint8_t> byDistance(OperatorCall& call, const Geometry& in, con
 }
 
 std::vector<std::uint8_t> byOverlap(OperatorCall& call, const Geometry& in, const std::vector<Index>& order, bool meshes) {
-    const CopyOverlaps found = overlapsOf(in, meshes ? OverlapBy::meshes : OverlapBy::bounds, call.run(), meshes ? 0.0f : float(call.number("gap")), 50'000'000);
+    constexpr std::size_t kMostPairs = 20'000'000;
+    const CopyOverlaps found = overlapsOf(in, meshes ? OverlapBy::meshes : OverlapBy::bounds, call.run(), meshes ? 0.0f : float(call.number("gap")), kMostPairs);
+    if (found.cut) call.fail("thin.crowded", fmt::format("More than {} million pairs of copies are near each other. Thin out by distance first.", kMostPairs / 1'000'000), "by");
     const std::size_t count = in.copyCount();
     // Those that lie on top of each other count as one; who of them stays is for the order to say.
     std::vector<Index> standsFor(count);

@@ -1,3 +1,4 @@
+#include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -82,11 +83,21 @@ Geometry without(const Geometry& in, const Doomed& doomed) {
     return left.take();
 }
 
+Geometry withoutCopies(OperatorCall& call, const Geometry& in) {
+    const Field<float> where = call.each("where", in, Element::copy);
+    const bool keep = call.flag("keep_instead");
+    std::vector<Index> rows;
+    for (Index i = 0; i < in.copyCount(); ++i)
+        if ((where[i] > 0.5f) == keep) rows.push_back(i);
+    return rows.size() == in.copyCount() ? in : takeCopies(in, rows);
+}
+
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
-    Geometry out = without(in, Chooser(call, in).choose(call.choice("of")));
-    if (out.pointCount() == 0 && in.pointCount() > 0) call.tell(NoticeLevel::warning, "delete.all", "Everything was deleted. Choose a part by Where.", "where");
-    const bool same = out.pointCount() == in.pointCount() && out.faceCount() == in.faceCount() && out.curveCount() == in.curveCount();
+    const bool copies = call.choice("of") == "copies";
+    Geometry out = copies ? withoutCopies(call, in) : without(in, Chooser(call, in).choose(call.choice("of")));
+    if (out.empty() && !in.empty()) call.tell(NoticeLevel::warning, "delete.all", "Everything was deleted. Choose a part by Where.", "where");
+    const bool same = out.pointCount() == in.pointCount() && out.faceCount() == in.faceCount() && out.curveCount() == in.curveCount() && out.copyCount() == in.copyCount();
     if (same && !in.empty()) call.tell(NoticeLevel::info, "delete.nothing", "Nothing is chosen, so nothing was deleted. Choose a part by Where: a tag, a mask or a formula.", "where");
     return out;
 }
@@ -98,13 +109,13 @@ OperatorSpec deleteOperator() {
     spec.id = "delete";
     spec.label = "Delete";
     spec.family = Family::surface;
-    spec.sentence = "Removes points, edges, faces, curves or whole pieces that a mask chooses.";
+    spec.sentence = "Removes points, edges, faces, curves, whole pieces or copies that a mask chooses.";
     spec.help = "With a point go the faces that use it, and a curve closes up without it. With an edge go the faces beside it. A piece goes where more than half "
                 "of its points are chosen. Points that only deleted faces used go as well; what stays keeps its attributes.";
     spec.synonyms = {"remove", "erase", "cut away", "filter", "keep only", "open"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        choiceSetting("of", "What", {"points", "edges", "faces", "curves", "pieces"}, "faces").helped("What is deleted."),
+        choiceSetting("of", "What", {"points", "edges", "faces", "curves", "pieces", "copies"}, "faces").helped("What is deleted."),
         flagSetting("keep_instead", "Keep instead", false).helped("Keeps what is chosen, and deletes the rest."),
         whereSetting(Element::face).helped("What is deleted (above 0.5)."),
     };
