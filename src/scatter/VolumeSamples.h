@@ -1,6 +1,6 @@
 #pragma once
 // Random places inside a closed surface.
-#include "geometry/Geometry.h"
+#include "geometry/NearestPlace.h"
 #include "parallel/RunContext.h"
 
 #include <functional>
@@ -39,8 +39,11 @@ public:
     std::vector<VolumeCandidate> until(double time, const RunContext& run) const;
 
 private:
+    /// Whether all of a cube is inside, or all outside; nothing where the surface may pass through it.
+    std::optional<bool> wholly(Vec3 middle) const;
     const Geometry& geometry_;
     InsideTest test_;
+    NearestPlace surface_;
     std::uint64_t seed_;
     double size_ = 0, cube_ = 1;
     std::array<std::int64_t, 3> low_{}, count_{};

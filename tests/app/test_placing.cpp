@@ -86,6 +86,7 @@ private Q_SLOTS:
         QTRY_VERIFY_WITH_TIMEOUT(stage()->ghostMesh() && stage()->ghostMesh()->pointCount > 900, 10000);
         QCOMPARE(stage()->tools()->look().attribute, std::string("density"));
         QVERIFY(stage()->mesh()->legend.problem.empty());
+        QCOMPARE(stage()->mesh()->legend.unit, std::string("points per m²"));
         stage()->frameAll();
         const std::size_t before = resultOf("points").pointCount();
         stroke(pixelOf({-1, 0, 0}), pixelOf({1, 0, 0}));

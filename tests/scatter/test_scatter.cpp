@@ -286,6 +286,21 @@ private Q_SLOTS:
         QCOMPARE(out.values<std::int32_t>(Element::point, "plank")->at(3), 7);
         for (std::size_t i = 0; i < out.pointCount(); ++i) QVERIFY(near(double(out.values<float>(Element::point, "height")->at(i)), double(out.positions()[i].x) * 2, 1e-4));
     }
+    void insideTheNearestFaceCounts() {
+        const Geometry g = made("tag", {{"name", "high"}, {"element", "face"}, {"where", {{"formula", "position.y > 0.75"}}}}, {made("box", {{"size", {1, 1, 1}}, {"anchor", "bottom"}, {"cells", {1, 2, 1}}})});
+        for (int relax : {0, 5}) {
+            const Geometry out = made("scatter", {{"in", "volume"}, {"count", 400}, {"relax", relax}}, {g});
+            QVERIFY(!out.column(Element::point, "uv"));
+            const auto& high = *out.values<std::uint8_t>(Element::point, "high");
+            for (std::size_t i = 0; i < out.pointCount(); ++i)
+                if (out.positions()[i].y < 0.45f) QCOMPARE(int(high[i]), 0);
+            QVERIFY(std::count(high.begin(), high.end(), 1) > 40);
+        }
+        // A density may follow an attribute of the skin.
+        const Geometry upper = made("scatter", {{"in", "volume"}, {"mode", "density"}, {"density", {{"formula", "high ? 500.0 : 0.0"}}}}, {g});
+        QVERIFY(upper.pointCount() > 50);
+        for (Vec3 p : upper.positions()) QVERIFY(p.y > 0.45f);
+    }
     void theSecondOutputShowsTheDensity() {
         const OperatorOutcome out = runOp("scatter", {{"count", 500}}, {flat(4)});
         QCOMPARE(out.others.size(), std::size_t(1));

@@ -28,6 +28,7 @@ struct LegendKey {
 /// What the colours of a mesh mean.
 struct Legend {
     std::string title;    ///< an attribute's name, or what is compared; empty: no legend
+    std::string unit;     ///< of the values, where it is known
     std::string problem;  ///< why there are no colours
     Element element = Element::point;
     ColourChoice choice;

@@ -246,6 +246,8 @@ std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const Stage
     mesh->shading = look.shading;
     if (look.shading == Shading::attribute) mesh->legend.title = look.attribute;
     mesh->legend.choice = look.colours;
+    // Points alone don't tell whether they are so many in a square metre, a cubic one, or along one.
+    if (mesh->legend.title == "density" && g.faceCount() > 0) mesh->legend.unit = "points per m²";
     mesh->bounds = boundsOf(g);
     mesh->faceCount = g.faceCount();
     mesh->pointCount = g.pointCount();

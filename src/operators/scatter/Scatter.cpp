@@ -34,9 +34,7 @@ Geometry compute(OperatorCall& call) {
     const ScatteredPlaces found = volume ? scatterInside(call, in) : scatterOnGround(call, in, curves);
     tellExpectation(call, found, kUnits[volume ? 1 : curves ? 2 : 0]);
     call.give(1, found.ground);
-    Geometry out = pointsAt(in, found, curves);
-    if (volume) out.setColumn(Element::point, "normal", Column(std::vector<Vec3>(out.pointCount(), Vec3{0, 1, 0})));
-    return out;
+    return pointsAt(in, found, volume ? ScatterOn::inside : curves ? ScatterOn::curves : ScatterOn::faces);
 }
 
 }  // namespace

@@ -20,10 +20,12 @@ constexpr int kMostRounds = 16;
 /// Candidates with what the settings say at their places.
 class Inside {
 public:
-    Inside(OperatorCall& call, const Geometry& in) : call_(call), in_(in), ground_(in, call.number("seed")), nearest_(in, NearestPlace::On::faces) {}
+    Inside(OperatorCall& call, const Geometry& in) : call_(call), in_(in), ground_(in, call.number("seed")), nearest_(in, NearestPlace::On::faces) {
+        for (Element element : {Element::point, Element::corner, Element::face})
+            for (const auto& [name, column] : in.table(element)) inherits_ |= name != "position" && name != "normal" && name != "uv";
+    }
 
     const VolumeGround& ground() const { return ground_; }
-    const NearestPlace& nearest() const { return nearest_; }
 
     void look(double time) {
         candidates_ = ground_.until(time, call_.run());
@@ -33,11 +35,14 @@ public:
     Field<float> each(const char* id) { return call_.each(id, points(id), Element::point); }
     Field<float> mask() { return call_.weights(points("where"), Element::point); }
 
-    Place placeOf(std::size_t i) const {
-        Place place = nearest_.find(candidates_[i].at);
-        place.position = candidates_[i].at;
+    /// The candidate's place, with the nearest face where attributes of faces are wanted. Deep inside all faces are about as far, and each search costs.
+    Place placeAt(Vec3 at) const {
+        Place place;
+        if (inherits_) place = nearest_.find(at);
+        place.position = at;
         return place;
     }
+    Place placeOf(std::size_t i) const { return placeAt(candidates_[i].at); }
 
 private:
     /// Only a source that differs from place to place needs the candidates as points, with attributes of the nearest face.
@@ -50,7 +55,7 @@ private:
         forEach(candidates_.size(), call_.run(), [&](std::size_t i) { all.places[i] = placeOf(i); }, 256);
         for (const VolumeCandidate& c : candidates_) all.hashes.push_back(c.hash);
         all.density.assign(candidates_.size(), 0);
-        points_ = pointsAt(in_, all, false);
+        points_ = pointsAt(in_, all, ScatterOn::inside);
         return points_;
     }
 
@@ -58,14 +63,19 @@ private:
     const Geometry& in_;
     VolumeGround ground_;
     NearestPlace nearest_;
+    bool inherits_ = false;
     std::vector<VolumeCandidate> candidates_;
     Geometry points_;
 };
 
 void take(const Inside& inside, std::size_t i, float density, ScatteredPlaces& out) {
-    out.places.push_back(inside.placeOf(i));
+    out.places.emplace_back().part = Index(i);  // filled in for all at once, by `settlePlaces`
     out.hashes.push_back(inside.candidates()[i].hash);
     out.density.push_back(density);
+}
+
+void settlePlaces(const Inside& inside, const RunContext& run, ScatteredPlaces& out) {
+    forEach(out.places.size(), run, [&](std::size_t k) { out.places[k] = inside.placeOf(out.places[k].part); }, 256);
 }
 
 /// The candidates whose time, slowed by the mask, comes first.
@@ -152,6 +162,7 @@ ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in) {
     if (!(out.size > 0) || !std::isfinite(out.size)) call.fail("scatter.flat", "The surface encloses no volume. Link a solid, or scatter on the surface.", "in");
     const std::string mode = call.choice("mode");
     mode == "count" ? byCount(call, inside, out) : mode == "density" ? byDensity(inside, out) : bySpacing(call, inside, out);
+    settlePlaces(inside, call.run(), out);
     RelaxOptions options;
     options.rounds = mode == "spacing" ? 0 : call.integer("relax");
     if (options.rounds == 0 || out.places.size() < 2) return out;
@@ -161,11 +172,12 @@ ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in) {
     const InsideTest test(in);
     options.settle = [&](Vec3 moved, const Place& before) -> std::optional<Place> {
         if (!test.inside(moved)) return {};
-        Place to = inside.nearest().find(moved, before.part);
+        Place to = before;
         to.position = moved;
         return to;
     };
     relaxPlaces(out.places, reach, options, call.run());
+    forEach(out.places.size(), call.run(), [&](std::size_t i) { out.places[i] = inside.placeAt(out.places[i].position); }, 256);
     return out;
 }
 

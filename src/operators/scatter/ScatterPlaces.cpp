@@ -180,13 +180,15 @@ ScatteredPlaces scatterOnGround(OperatorCall& call, const Geometry& in, bool cur
     return mode == "spacing" ? bySpacing(call, in, curves) : byNumber(call, in, curves, mode == "count");
 }
 
-Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, bool curves) {
+Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on) {
+    const bool curves = on == ScatterOn::curves, inside = on == ScatterOn::inside;
     std::vector<Vec3> at(found.places.size());
     for (std::size_t i = 0; i < at.size(); ++i) at[i] = found.places[i].position;
     Geometry out(std::move(at));
     for (Element element : kInherited)
         for (const auto& [name, column] : in.table(element)) {
             if (name == "position" || name == "normal" || name == "id" || name == "density" || out.column(Element::point, name)) continue;
+            if (inside && name == "uv") continue;  // a place on the skin says nothing of one inside
             if (element == Element::model) {
                 out.setColumn(element, name, column);
                 continue;
@@ -204,7 +206,7 @@ Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, bool curves)
         for (std::size_t i = 0; i < tangents.size(); ++i) tangents[i] = normalized(in.positions()[found.places[i].points[1]] - in.positions()[found.places[i].points[0]], {1, 0, 0});
         if (!out.column(Element::point, "tangent")) out.setColumn(Element::point, "tangent", Column(std::move(tangents)));
     }
-    out.setColumn(Element::point, "normal", Column(normalsAt(in, found.places, curves)));
+    out.setColumn(Element::point, "normal", Column(inside ? std::vector<Vec3>(found.places.size(), Vec3{0, 1, 0}) : normalsAt(in, found.places, curves)));
     out.setColumn(Element::point, "id", Column(idsOf(found.hashes)));
     out.setColumn(Element::point, "density", Column(found.density));
     return out;

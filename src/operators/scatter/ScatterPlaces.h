@@ -19,7 +19,8 @@ ScatteredPlaces scatterOnGround(OperatorCall& call, const Geometry& in, bool cur
 /// Inside a closed surface; a place's element is the nearest face.
 ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in);
 
-/// Attributes of the elements that the places lie on, mixed as they lie; `id` and `density` are new.
-Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, bool curves);
+enum class ScatterOn : std::uint8_t { faces, curves, inside };
+/// Attributes of the elements that the places lie on, mixed as they lie; `id` and `density` are new, and so is `normal`: the surface's or the curve's, up inside of a solid.
+Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on);
 
 }  // namespace seedloom
