@@ -43,7 +43,7 @@ void addOverlaps(Json& checkup, const Geometry& geometry) {
     const bool byFaces = geometry.copyCount() <= kMostByFaces;
     const CopyOverlaps found = overlapsOf(geometry, byFaces ? OverlapBy::meshes : OverlapBy::bounds, RunContext());
     checkup["overlap_by"] = byFaces ? "meshes" : "bounds";
-    checkup["overlapping_copies"] = found.pairs.size();
+    checkup["overlapping_copies"] = found.cut ? found.near : found.pairs.size();
     checkup["doubled_copies"] = found.doubled.size();
 }
 

@@ -5,6 +5,7 @@
 #include "geometry/Rows.h"
 
 #include <limits>
+#include <optional>
 #include <set>
 #include <stdexcept>
 

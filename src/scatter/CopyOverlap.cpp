@@ -188,6 +188,8 @@ CopyOverlaps overlapsOf(const Geometry& geometry, OverlapBy by, const RunContext
     } catch (const Enough&) {
         out.cut = true;
     }
+    out.near = near.size();
+    if (out.cut) return out;
     std::sort(near.begin(), near.end(), [](const CopyPair& a, const CopyPair& b) { return std::tie(a.first, a.second) < std::tie(b.first, b.second); });
     // Each chunk keeps its own list, so that the pairs stay in their order.
     std::vector<std::vector<CopyPair>> found(chunkCount(near.size(), 256));

@@ -1,6 +1,8 @@
 #pragma once
 #include "operators/curve/CurveFrames.h"
 
+#include <optional>
+
 namespace seedloom {
 
 /// Places and directions anywhere along a curve.
