@@ -286,6 +286,19 @@ private Q_SLOTS:
         QCOMPARE(out.values<std::int32_t>(Element::point, "plank")->at(3), 7);
         for (std::size_t i = 0; i < out.pointCount(); ++i) QVERIFY(near(double(out.values<float>(Element::point, "height")->at(i)), double(out.positions()[i].x) * 2, 1e-4));
     }
+    void pointsKnowWhereAlongTheirCurveTheyAre() {
+        const Geometry ring = made("polygon", {{"sides", 4}, {"radius", 1}}), line = made("line", {{"direction", {1, 0, 0}}, {"length", 4}, {"points", 5}});
+        const Geometry onLine = made("scatter", {{"in", "along curves"}, {"count", 200}, {"relax", 2}}, {line});
+        for (std::size_t i = 0; i < onLine.pointCount(); ++i) {
+            QVERIFY(near(double(onLine.values<float>(Element::point, "along")->at(i)), (double(onLine.positions()[i].x) - double(line.positions()[0].x)) / 4, 1e-5));
+            QVERIFY(length(onLine.values<Vec3>(Element::point, "tangent")->at(i) - Vec3{1, 0, 0}) < 1e-5f);
+        }
+        // Even over the closed curve, its last stretch included.
+        const Geometry onRing = made("scatter", {{"in", "along curves"}, {"count", 400}}, {ring});
+        std::array<int, 4> quarters{};
+        for (float along : *onRing.values<float>(Element::point, "along")) ++quarters[std::min(std::size_t(along * 4), std::size_t(3))];
+        for (int n : quarters) QVERIFY2(std::abs(n - 100) <= 2, qPrintable(QString::number(n)));
+    }
     void insideTheNearestFaceCounts() {
         const Geometry g = made("tag", {{"name", "high"}, {"element", "face"}, {"where", {{"formula", "position.y > 0.75"}}}}, {made("box", {{"size", {1, 1, 1}}, {"anchor", "bottom"}, {"cells", {1, 2, 1}}})});
         for (int relax : {0, 5}) {

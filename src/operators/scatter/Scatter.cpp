@@ -47,7 +47,7 @@ OperatorSpec scatterOperator() {
     spec.sentence = "Puts points at random places on a surface, in a solid or along curves.";
     spec.help = "Count gives exactly as many points, spread over the whole. Density gives points per m² (per m³ in a volume, per m along curves), so a larger surface gets more. Spacing fills the "
                 "surface with points that keep a distance. Every face draws its points from numbers of its own (by its id, or its place in the order): more points leave those that are there where they "
-                "are, and a change of one part of the surface does not reshuffle the others. Points carry normal, id, density and the attributes of the place they lie on. Where and painting thin out: "
+                "are, and a change of one part of the surface does not reshuffle the others. Points carry normal, id, density and the attributes of the place they lie on; along curves also tangent and along. Where and painting thin out: "
                 "half a mask is half the points. Relax moves points apart until they stand evenly; they then depend on their neighbours. The second output is the surface with its density, to look at.";
     spec.synonyms = {"distribute", "random points", "sprinkle", "sow", "density", "poisson", "blue noise", "strew", "spread"};
     spec.inputs = {{"in", "Surface"}};

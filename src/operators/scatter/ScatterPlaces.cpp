@@ -173,6 +173,29 @@ std::vector<Vec3> normalsAt(const Geometry& in, const std::vector<Place>& places
     return out;
 }
 
+/// Where along its curve each place is, 0–1.
+std::vector<float> alongAt(const Geometry& in, const std::vector<Place>& places) {
+    std::vector<double> metres(in.pointCount(), 0), length(in.curveCount(), 0);
+    for (std::size_t c = 0; c < in.curveCount(); ++c) {
+        const auto curve = in.topology().curve(c);
+        for (std::size_t i = 1; i < curve.size(); ++i) metres[curve[i]] = length[c] += double(distance(in.positions()[curve[i]], in.positions()[curve[i - 1]]));
+        length[c] = curveLength(in, c);
+    }
+    std::vector<float> out(places.size());
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        const Place& place = places[i];
+        const double at = metres[place.points[0]] + double(distance(in.positions()[place.points[0]], place.position));
+        out[i] = length[place.element] > 0 ? float(std::clamp(at / length[place.element], 0.0, 1.0)) : 0;
+    }
+    return out;
+}
+
+std::vector<Vec3> tangentsAt(const Geometry& in, const std::vector<Place>& places) {
+    std::vector<Vec3> out(places.size());
+    for (std::size_t i = 0; i < out.size(); ++i) out[i] = normalized(in.positions()[places[i].points[1]] - in.positions()[places[i].points[0]], {1, 0, 0});
+    return out;
+}
+
 }  // namespace
 
 ScatteredPlaces scatterOnGround(OperatorCall& call, const Geometry& in, bool curves) {
@@ -202,9 +225,9 @@ Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on
             out.setColumn(Element::point, name, std::move(values));
         }
     if (curves) {
-        std::vector<Vec3> tangents(found.places.size());
-        for (std::size_t i = 0; i < tangents.size(); ++i) tangents[i] = normalized(in.positions()[found.places[i].points[1]] - in.positions()[found.places[i].points[0]], {1, 0, 0});
-        if (!out.column(Element::point, "tangent")) out.setColumn(Element::point, "tangent", Column(std::move(tangents)));
+        if (!out.column(Element::point, "tangent")) out.setColumn(Element::point, "tangent", Column(tangentsAt(in, found.places)));
+        // What the curve says of its points can't be mixed across the seam of a closed one.
+        out.setColumn(Element::point, "along", Column(alongAt(in, found.places)));
     }
     out.setColumn(Element::point, "normal", Column(inside ? std::vector<Vec3>(found.places.size(), Vec3{0, 1, 0}) : normalsAt(in, found.places, curves)));
     out.setColumn(Element::point, "id", Column(idsOf(found.hashes)));
