@@ -239,6 +239,22 @@ private Q_SLOTS:
         const double length = curveLength(curve, 0), used = double(ofCopies<float>(out, "along").back()) * length;
         QVERIFY(length - used < 0.35);
     }
+    /// Whatever runs along the curve, the bead is turned, not mirrored, and reaches from end to end.
+    void beadsRunAlongAnyAxis() {
+        const Geometry line = made("line", {{"direction", {1, 1, 0.3}}, {"length", 2}});
+        const Vec3 way = normalized(Vec3{1, 1, 0.3f});
+        for (int axis = 0; axis < 3; ++axis) {
+            const Geometry bead = box(axis == 0 ? 0.5 : 0.1, axis == 1 ? 0.5 : 0.1, axis == 2 ? 0.5 : 0.1);
+            const Geometry out = madeOf("beads", {{line}, {bead}}, {{"axis", std::string(1, char('x' + axis))}});
+            QCOMPARE(out.copyCount(), std::size_t(4));
+            for (const Affine& place : out.copies()->place) {
+                QVERIFY(near(place.determinant(), 1, 1e-4));
+                Vec3 along{};
+                along[axis] = 1;
+                QVERIFY(length(place.vector(along) - way) < 1e-4f);
+            }
+        }
+    }
     void beadsFillTheCurveWhereAsked() {
         const Geometry line = made("line", {{"direction", {1, 0, 0}}, {"length", 3.1}});
         const Geometry out = madeOf("beads", {{line}, {box(0.5, 0.1, 0.1)}}, {{"stretch_to_fit", true}});

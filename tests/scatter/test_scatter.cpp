@@ -168,8 +168,14 @@ private Q_SLOTS:
         const auto number = [&](const char* mode, double where) { return double(made("scatter", {{"mode", mode}, {"density", 40}, {"spacing", 0.2}, {"where", where}}, {flat(10)}).pointCount()); };
         QVERIFY(std::abs(number("density", 0.5) / number("density", 1) - 0.5) < 0.03);
         QVERIFY(std::abs(number("spacing", 0.5) / number("spacing", 1) - 0.5) < 0.06);
-        const OperatorOutcome none = runOp("scatter", {{"where", 0}}, {flat(3)});
-        QVERIFY(!none.failed && none.geometry.pointCount() == 0);
+        for (const char* in : {"surface", "volume"}) {
+            const OperatorOutcome none = runOp("scatter", {{"where", 0}, {"in", in}, {"count", 5000}}, {made("sphere")});
+            QVERIFY(!none.failed && none.geometry.pointCount() == 0);
+        }
+        // In a volume a count is exact, too, where only a corner of it may have points.
+        const Geometry corner = made("scatter", {{"in", "volume"}, {"count", 700}, {"where", {{"formula", "position.x > 0.3 && position.y > 0.3"}}}}, {made("sphere")});
+        QCOMPARE(corner.pointCount(), std::size_t(700));
+        for (Vec3 p : corner.positions()) QVERIFY(p.x > 0.3f && p.y > 0.3f);
     }
     void paintingChoosesThePlaces() {
         const Json strokes{{{"points", {{0, 0, 0}, {2, 0, 0}}}, {"radius", 1.0}, {"strength", 1.0}, {"soft", 0.2}}};

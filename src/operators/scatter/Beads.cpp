@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include <numeric>
 #include <sstream>
 
 namespace seedloom {
@@ -105,6 +106,55 @@ Affine between(Vec3 from, Vec3 to, Vec3 up, const Bead& bead, int axis, float st
     return out;
 }
 
+std::vector<Bead> measured(const OperatorCall& call, const std::vector<Geometry>& given, const std::vector<Index>& pattern, int axis) {
+    std::vector<Bead> out;
+    for (const Geometry& bead : given) {
+        const Bounds bounds = boundsOf(bead);
+        out.push_back({bounds.empty ? 0 : bounds.min[axis], bounds.size()[axis]});
+    }
+    for (Index i : pattern)
+        if (!(out[i].length > 0))
+            call.fail("beads.flat", fmt::format("Bead {} has no length along {}. Choose another axis, or leave it out of the pattern.", char('A' + i), call.choice("axis")), "axis");
+    return out;
+}
+
+/// Copies of beads as they are set, with what they carry.
+struct Strung {
+    std::shared_ptr<Copies> copies = std::make_shared<Copies>();
+    std::vector<Index> curveOf;
+    std::vector<std::int32_t> ids;
+    std::vector<float> along;
+    std::vector<Vec3> tangents;
+
+    void add(const CurvePath& path, Index curve, const Run& run, float stretch, const std::vector<Bead>& beads, const std::vector<Index>& pattern, int axis) {
+        const auto at = [&](float x) { return path.place(path.closed() && x >= path.length() ? x - path.length() : x); };
+        for (std::size_t i = 0; i < run.spans.size(); ++i) {
+            const auto [from, to] = run.spans[i];
+            const Index shape = pattern[i % pattern.size()];
+            copies->shapeOf.push_back(shape);
+            copies->place.push_back(between(at(from), at(to), path.up((from + to) / 2), beads[shape], axis, stretch));
+            curveOf.push_back(curve);
+            ids.push_back(std::int32_t(ids.size()));
+            along.push_back((from + to) / 2 / path.length());
+            tangents.push_back(normalized(at(to) - at(from), {1, 0, 0}));
+        }
+    }
+
+    Geometry geometry(const Geometry& in) && {
+        Geometry out;
+        for (const auto& [name, column] : in.table(Element::model)) out.setColumn(Element::model, name, column);
+        if (copies->place.empty()) return out;
+        std::vector<std::int32_t> shapes(copies->shapeOf.begin(), copies->shapeOf.end());
+        out.setCopies(std::move(copies));
+        for (const auto& [name, column] : in.table(Element::curve)) out.setColumn(Element::copy, name, gather(column, curveOf));
+        out.setColumn(Element::copy, "id", Column(std::move(ids)));
+        out.setColumn(Element::copy, "shape", Column(std::move(shapes)));
+        out.setColumn(Element::copy, "along", Column(std::move(along)));
+        out.setColumn(Element::copy, "tangent", Column(std::move(tangents)));
+        return out;
+    }
+};
+
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     std::vector<Geometry> given = withSharedMaterials(call.port(1));
@@ -113,60 +163,23 @@ Geometry compute(OperatorCall& call) {
     if (in.curveCount() == 0) call.fail("curve.none", "There is no curve at the input Curve to set beads along.");
     const int axis = call.choice("axis")[0] - 'x';
     const std::vector<Index> pattern = patternOf(call, given.size());
-    std::vector<Bead> beads;
-    float longest = 0, total = 0;
-    for (const Geometry& bead : given) {
-        const Bounds bounds = boundsOf(bead);
-        beads.push_back({bounds.empty ? 0 : bounds.min[axis], bounds.size()[axis]});
-        longest = std::max(longest, beads.back().length);
-    }
-    for (Index i : pattern) total += beads[i].length;
-    if (!(longest > 0) || !(total > 0)) call.fail("beads.flat", fmt::format("The beads have no length along {}. Choose another axis.", call.choice("axis")), "axis");
-    for (Index i : pattern)
-        if (!(beads[i].length > 0)) call.fail("beads.flat", fmt::format("Bead {} has no length along {}. Choose another axis, or leave it out of the pattern.", char('A' + i), call.choice("axis")), "pattern");
-
-    auto copies = std::make_shared<Copies>();
-    for (Geometry& bead : given) copies->shapes.push_back(std::make_shared<const Geometry>(std::move(bead)));
-    std::vector<Index> curveOf;
-    std::vector<std::int32_t> ids;
-    std::vector<float> along;
-    std::vector<Vec3> tangents;
-    const Vec3 up = normalized(call.vec3("up"));
+    const std::vector<Bead> beads = measured(call, given, pattern, axis);
+    const double total = std::accumulate(pattern.begin(), pattern.end(), 0.0, [&](double sum, Index i) { return sum + double(beads[i].length); });
+    Strung strung;
+    for (Geometry& bead : given) strung.copies->shapes.push_back(std::make_shared<const Geometry>(std::move(bead)));
     for (Index c = 0; c < in.curveCount(); ++c) {
         if (in.topology().curve(c).size() < 2) continue;
-        const CurvePath path(in, c, up, call.flag("level"));
+        const CurvePath path(in, c, normalized(call.vec3("up")), call.flag("level"));
         if (!std::isfinite(path.length())) call.fail("mesh.non_finite", "The curve has a point that is no finite place. Delete it first.");
-        const double expected = double(path.length()) / (double(total) / double(pattern.size()) + call.number("gap"));
-        call.run().require(double(ids.size()) + expected, "copies");
-        const Stringing string(call, path, beads, pattern);
-        const auto [run, stretch] = string.fitted(std::size_t(call.run().limits().elements));
-        for (std::size_t i = 0; i < run.spans.size(); ++i) {
-            const auto [from, to] = run.spans[i];
-            const auto at = [&](float x) { return path.place(path.closed() && x >= path.length() ? x - path.length() : x); };
-            const Index shape = pattern[i % pattern.size()];
-            copies->shapeOf.push_back(shape);
-            copies->place.push_back(between(at(from), at(to), path.up((from + to) / 2), beads[shape], axis, stretch));
-            curveOf.push_back(c);
-            ids.push_back(std::int32_t(ids.size()));
-            along.push_back((from + to) / 2 / path.length());
-            tangents.push_back(normalized(at(to) - at(from), {1, 0, 0}));
-        }
+        const double expected = double(path.length()) / (total / double(pattern.size()) + call.number("gap"));
+        call.run().require(double(strung.ids.size()) + expected, "copies");
+        const auto [run, stretch] = Stringing(call, path, beads, pattern).fitted(std::size_t(call.run().limits().elements));
+        strung.add(path, c, run, stretch, beads, pattern, axis);
     }
-    Geometry out;
-    for (const auto& [name, column] : in.table(Element::model)) out.setColumn(Element::model, name, column);
-    if (copies->place.empty()) {
-        call.tell(NoticeLevel::warning, "beads.no_room", "The curve is shorter than one bead, so none was set. Lengthen it, or turn on Stretch to fit.", "stretch_to_fit");
-        return out;
-    }
-    call.tell(NoticeLevel::info, "beads.count", fmt::format("{} beads.", copies->place.size()), "pattern");
-    const std::vector<std::int32_t> shapes(copies->shapeOf.begin(), copies->shapeOf.end());
-    out.setCopies(std::move(copies));
-    for (const auto& [name, column] : in.table(Element::curve)) out.setColumn(Element::copy, name, gather(column, curveOf));
-    out.setColumn(Element::copy, "id", Column(std::move(ids)));
-    out.setColumn(Element::copy, "shape", Column(shapes));
-    out.setColumn(Element::copy, "along", Column(std::move(along)));
-    out.setColumn(Element::copy, "tangent", Column(std::move(tangents)));
-    return out;
+    const std::size_t count = strung.ids.size();
+    if (count == 0) call.tell(NoticeLevel::warning, "beads.no_room", "The curve is shorter than one bead, so none was set. Lengthen it, or turn on Stretch to fit.", "stretch_to_fit");
+    else call.tell(NoticeLevel::info, "beads.count", fmt::format("{} beads.", count), "pattern");
+    return std::move(strung).geometry(in);
 }
 
 }  // namespace

@@ -82,15 +82,20 @@ void settlePlaces(const Inside& inside, const RunContext& run, ScatteredPlaces& 
 void byCount(OperatorCall& call, Inside& inside, ScatteredPlaces& out) {
     const auto count = std::size_t(call.integer("count"));
     call.run().require(double(count), "points");
+    if (count == 0) return;
+    constexpr std::size_t kNothing = 50'000;  // candidates without one that may be taken: then there is no place
     double time = double(count) / out.size * 1.05;
-    for (int round = 0; round < kMostRounds; ++round, time *= 1.6) {
+    for (int round = 0; round < kMostRounds; ++round) {
         inside.look(time);
         const Field<float> mask = inside.mask();
         std::vector<std::pair<double, Index>> when;
         for (Index i = 0; i < inside.candidates().size(); ++i)
             if (mask[i] > 0)
                 if (const double t = inside.candidates()[i].time / double(mask[i]); t <= time) when.push_back({t, i});
-        if (when.size() < count && round + 1 < kMostRounds) continue;
+        if (when.size() < count && !(when.empty() && inside.candidates().size() > kNothing) && round + 1 < kMostRounds) {
+            time *= when.empty() ? 4 : std::max(1.3, 1.15 * double(count) / double(when.size()));
+            continue;
+        }
         std::sort(when.begin(), when.end());
         when.resize(std::min(when.size(), count));
         for (const auto& [t, i] : when) take(inside, i, float(double(count) / out.size) * mask[i], out);
