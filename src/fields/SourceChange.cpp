@@ -174,7 +174,7 @@ Json changedSource(const Source& from, std::string_view kind, const SourceSurrou
     }
     if (kind == "random") {
         const auto* noise = std::get_if<NoiseSource>(&from);
-        return sourceToJson(noise ? RandomSource{noise->low, noise->high} : RandomSource{low, high});
+        return sourceToJson(noise ? RandomSource{noise->low, noise->high, around.seed} : RandomSource{low, high, around.seed});
     }
     return fixedJson(around);
 }

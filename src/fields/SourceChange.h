@@ -11,6 +11,7 @@ struct SourceSurroundings {
     int components = 1;
     std::array<double, 4> least{}, mean{}, most{};  ///< of the present values, by component
     Json fallback;                                  ///< the setting's default
+    double seed = 0;                                ///< of new random numbers; another for each setting, or a random size and a random turn would go together
     std::vector<std::string> attributes, controls;
     /// The least and the greatest value of an attribute or formula; nothing where it cannot be told.
     std::function<std::optional<std::array<double, 2>>(const std::string& over)> rangeOf;

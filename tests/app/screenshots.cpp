@@ -256,6 +256,16 @@ int main(int argc, char** argv) {
         takeStates(window, folder);
         return 0;
     }
+    // Any loom, at a node: to be looked at, not kept.
+    if (const auto at = QCoreApplication::arguments().indexOf(QStringLiteral("--loom")); at >= 0) {
+        window.openFile(QCoreApplication::arguments().value(at + 1));
+        settle(window);
+        window.weave()->choose(QCoreApplication::arguments().value(at + 2).toStdString());
+        settle(window);
+        window.stage()->frameAll();
+        take(window, folder, QStringLiteral("loom"));
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--scatter"))) {
         takeScatter(window, folder);
         return 0;

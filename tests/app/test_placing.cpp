@@ -197,6 +197,11 @@ private Q_SLOTS:
         QVERIFY(stage()->canvas()->reducing());
         QVERIFY(stage()->canvas()->copiesAsDots() > 500);
         QVERIFY2(stage()->remarks().join(' ').contains("as dots while it moves"), qPrintable(stage()->remarks().join(' ')));
+        // Dots have the colour of what they stand for: in the middle of the plate nothing is as dark as ink.
+        const QImage dots = stage()->canvas()->picture();
+        const QPoint middle(dots.width() / 2, dots.height() / 2);
+        for (int x = -40; x <= 40; x += 4)
+            for (int y = -20; y <= 20; y += 4) QVERIFY(QColor(dots.pixel(middle + QPoint(x, y))).lightness() > 60);
         stage()->canvas()->setMoving(false);
         stage()->canvas()->picture();
         QVERIFY(!stage()->canvas()->reducing());

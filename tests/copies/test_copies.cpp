@@ -166,6 +166,15 @@ private Q_SLOTS:
         }
         QVERIFY(changed > 40);
     }
+    /// The same seed for shape, material and size says nothing of one by the others.
+    void chancesAreIndependent() {
+        const Json slots{{{"name", "a"}}, {{"name", "b"}}};
+        const Geometry out = made("material", {{"slots", slots}}, {placed(points(4000), {box(), box()}, {{"choose", "random"}, {"size", {{"random", {{"range", {0, 1}}}}}}})});
+        std::array<int, 8> found{};
+        for (std::size_t i = 0; i < out.copyCount(); ++i)
+            ++found[std::size_t(ofCopies<std::int32_t>(out, "shape")[i] * 4 + ofCopies<std::int32_t>(out, "material")[i] * 2 + (length(out.copies()->place[i].x) > 0.5f))];
+        for (int n : found) QVERIFY2(std::abs(n - 500) < 90, qPrintable(QString::number(n)));
+    }
     void copiesCarryTheirPointsAttributes() {
         Geometry at = made("formula", {{"text", "tone = position.x;"}}, {points(40)});
         const Geometry out = placed(at, {box()}, {{"where", {{"formula", "position.x > 0"}}}});

@@ -123,6 +123,14 @@ void fillRange(const Numbers& numbers, SourceSurroundings& around) {
 }
 
 /// The present value where nothing has come in, or what is there cannot be worked out.
+/// A small number that is the setting's own.
+double seedFor(const std::string& setting) {
+    constexpr unsigned kSeeds = 97;
+    unsigned sum = 0;
+    for (unsigned char c : setting) sum = sum * 31 + c;
+    return double(sum % kSeeds + 1);
+}
+
 void fillFallback(const Source& from, const Json& fallback, SourceSurroundings& around) {
     const auto* fixed = std::get_if<FixedSource>(&from);
     Numbers numbers;
@@ -136,6 +144,7 @@ void SettingRow::useSource(const std::string& kind) {
     if (!spec_.numeric()) return put(kind == "control" ? Json{{"control", document_.visibleControls().front().id}} : fixedWord());
     SourceSurroundings around;
     around.fallback = spec_.fallback;
+    around.seed = seedFor(spec_.id);
     for (const QString& name : attributeNames()) around.attributes.push_back(name.toStdString());
     for (const Control& control : document_.visibleControls()) around.controls.push_back(control.id);
     auto values = sourceValues().value_or(SourceValues{});

@@ -39,16 +39,6 @@ namespace {
 
 constexpr int kSmoothAfterMs = 150;
 
-/// What is no copy stands where it is: the values for all that brings no instances.
-void standAlone() {
-    auto* gl = QOpenGLContext::currentContext()->functions();
-    gl->glVertexAttrib3f(4, 1, 0, 0);
-    gl->glVertexAttrib3f(5, 0, 1, 0);
-    gl->glVertexAttrib3f(6, 0, 0, 1);
-    gl->glVertexAttrib3f(7, 0, 0, 0);
-    gl->glVertexAttrib4f(8, 0, 0, 0, 0);
-}
-
 }  // namespace
 
 GlCanvas::GlCanvas(QWidget* parent) : QWidget(parent) {

@@ -99,8 +99,8 @@ double GlCanvas::wholeCopies(const StageMesh& mesh) const {
     const auto all = double(seedloom::app::triangleCount(mesh)), own = double(mesh.triangles.size() / 3);
     if (all <= double(kReduceAbove) || all <= own) return 1;
     const double each = triangleMs_ > 0 ? triangleMs_ : kGuessedTriangleMs;
-    // Smooth edges cost about three times as much.
-    const double time = (reducing_ ? mostMovingMs_ * 0.8 : smoothed_ ? kMostRestingMs / 3 : kMostRestingMs) - dotsMs_;
+    // Dots take what they take; at rest a few copies are always whole.
+    const double time = reducing_ ? mostMovingMs_ * 0.8 - dotsMs_ : std::max(kMostRestingMs - dotsMs_, kMostRestingMs / 4);
     const double room = std::max(time, 0.0) / each;
     return std::clamp((room - (reducing_ ? std::min(own, double(kReduceAbove)) : own)) / (all - own), 0.0, 1.0);
 }
@@ -115,6 +115,7 @@ void GlCanvas::drawCopies(Scene& scene) {
         copiesAsDots_ += group.rows.size() - std::size_t(count);
         drawShape(*scene.shapes[s], group, count);
     }
+    standAlone();
     if (whole == 1) return;
     // Dots are timed apart: they cost the same however many copies are drawn whole.
     auto* gl = QOpenGLContext::currentContext()->functions();

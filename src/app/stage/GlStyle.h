@@ -3,6 +3,8 @@
 #include "app/shell/Theme.h"
 #include "app/stage/StageMesh.h"
 
+#include <QtGui/QOpenGLContext>
+#include <QtGui/QOpenGLFunctions>
 #include <QtGui/QVector3D>
 #include <QtGui/QVector4D>
 
@@ -25,6 +27,16 @@ inline int shaderOf(const StageMesh& mesh) {
 }
 /// The same for a shape of copies: copies that have the colours of values are shaded as such.
 inline int shaderFor(const StageMesh& whole, const StageMesh& shape) { return whole.shading == Shading::attribute ? shaderOf(whole) : shaderOf(shape); }
+
+/// What is no copy stands where it is: the values for all that brings no instances. To be called anew after instances were drawn, which leave them undefined.
+inline void standAlone() {
+    auto* gl = QOpenGLContext::currentContext()->functions();
+    gl->glVertexAttrib3f(4, 1, 0, 0);
+    gl->glVertexAttrib3f(5, 0, 1, 0);
+    gl->glVertexAttrib3f(6, 0, 0, 1);
+    gl->glVertexAttrib3f(7, 0, 0, 0);
+    gl->glVertexAttrib4f(8, 0, 0, 0, 0);
+}
 
 /// Curves are ink, and so follow the theme, unless their own colours mean something.
 inline bool linesCarryColours(const StageMesh& mesh) { return mesh.shading == Shading::difference || (mesh.faceCount == 0 && !mesh.legend.title.empty()); }

@@ -29,7 +29,7 @@ std::vector<std::int32_t> chosen(OperatorCall& call, const Geometry& in, Element
         if (!all.possible()) call.fail("material.shares", "All shares are 0, so no material could be chosen. Give one of them a share above 0.", "slots");
         const FoundColumn by = call.text("by").empty() ? FoundColumn{*columnFor(in, in.column(element, "id") ? "id" : "index", element), element} : namedAttribute(call, in, "by", element);
         const Column id = changeElement(in, by.column, by.element, element, Combine::first);
-        const double seed = call.number("seed");
+        const double seed = seedOf(call.number("seed"), Chances::materials);
         forEach(out.size(), call.run(), [&](std::size_t i) { out[i] = std::int32_t(all.at(randomOf(id.component(i, 0), seed))); });
     } else {
         const FoundColumn found = namedNumbers(call, in, "attribute", element);

@@ -45,7 +45,7 @@ std::vector<Index> shapeOfEach(OperatorCall& call, const Geometry& points, const
     } else if (choose == "random") {
         const Shares all(shares(call, shapes));
         if (!all.possible()) call.fail("copies.weights", "All shares are 0, so no shape could be chosen. Give one of them a number above 0.", "weights");
-        const double seed = call.number("seed");
+        const double seed = seedOf(call.number("seed"), Chances::shapes);
         forEach(out.size(), call.run(), [&](std::size_t i) { out[i] = all.at(randomOf(id.component(i, 0), seed)); });
     } else {
         const FoundColumn found = namedNumbers(call, points, "attribute");

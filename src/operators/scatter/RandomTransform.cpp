@@ -1,5 +1,6 @@
 #include "fields/Random.h"
 #include "operators/OperatorCall.h"
+#include "operators/Shares.h"
 #include "operators/scatter/CopyFrame.h"
 #include "operators/scatter/Movables.h"
 #include "parallel/Loops.h"
@@ -13,7 +14,7 @@ Geometry compute(OperatorCall& call) {
     const Vec3 move = call.vec3("move"), turn = call.vec3("turn");
     const Vec2 size = call.vec2("size");
     const bool uniform = call.flag("uniform"), own = call.flag("own_axes");
-    const double seed = call.number("seed");
+    const double seed = seedOf(call.number("seed"), Chances::transforms);
     const Movables things(in);
     const Field<float> weights = call.weights(in, things.element());
     std::vector<Affine> maps(things.count());
