@@ -1,5 +1,7 @@
 #include "fields/Source.h"
 
+#include <map>
+
 #include <fmt/format.h>
 
 #include <array>
@@ -117,6 +119,21 @@ Source readRandom(const Json& from) {
 }  // namespace
 
 std::string_view sourceKind(const Source& source) { return kKinds[source.index()]; }
+
+UnknownKeys unknownKeys(const Json& written) {
+    static const std::map<std::string, std::vector<std::string>> known{
+        {"random", {"range", "seed", "by"}}, {"ramp", {"over", "range", "knots"}}, {"noise", {"size", "octaves", "roughness", "seed", "offset", "stretch", "ridged", "kind", "range"}}};
+    UnknownKeys out;
+    if (!written.is_object()) return out;
+    for (const auto& [kind, keys] : known) {
+        const auto inner = written.find(kind);
+        if (inner == written.end() || !inner->is_object()) continue;
+        out.kind = kind, out.known = keys;
+        for (const auto& [key, value] : inner->items())
+            if (std::find(keys.begin(), keys.end(), key) == keys.end()) out.keys.push_back(key);
+    }
+    return out;
+}
 
 Result<Source> sourceFromJson(const Json& json) {
     try {

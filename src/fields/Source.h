@@ -53,6 +53,12 @@ std::string_view sourceKind(const Source& source);
 /// Unknown keys beside it are ignored here (the document keeps them). Code of errors: `setting.source`.
 Result<Source> sourceFromJson(const Json& json);
 Json sourceToJson(const Source& source);
+/// What stands in a written source and is not read, with what would be: for people who mistyped a word.
+struct UnknownKeys {
+    std::string kind;
+    std::vector<std::string> keys, known;
+};
+UnknownKeys unknownKeys(const Json& written);
 
 /// A ramp written `{"knots": [[x, y, "shape"], …]}`; between 1 and 1000 knots of finite numbers.
 Result<Ramp> rampFromJson(const Json& json);

@@ -3,6 +3,7 @@
 #include "geometry/ColumnJoin.h"
 #include "geometry/Materials.h"
 #include "geometry/Rows.h"
+#include "geometry/Turning.h"
 
 #include <limits>
 #include <optional>
@@ -30,13 +31,6 @@ struct Shape {
         return *kept;
     }
 };
-
-/// Which way a column's vectors turn along with their copy.
-enum class Turns : std::uint8_t { not_at_all, as_normal, as_direction };
-Turns turnsOf(std::string_view name) {
-    if (name == "normal") return Turns::as_normal;
-    return name == "tangent" || name == "side" || name == "up" ? Turns::as_direction : Turns::not_at_all;
-}
 
 class Baking {
 public:
@@ -194,8 +188,7 @@ private:
         }
         if constexpr (std::is_same_v<T, Vec3>) {
             const Affine& place = copies_.place[copy];
-            for (std::size_t i = first; i < out.size() && turns != Turns::not_at_all; ++i)
-                out[i] = turns == Turns::as_normal ? place.normal(out[i]) : normalized(place.vector(out[i]), out[i]);
+            for (std::size_t i = first; i < out.size() && turns != Turns::not_at_all; ++i) out[i] = turned(place, turns, out[i]);
         }
         if (element == Element::corner && mirrored_[copy]) turnCorners(out, first, g.topology());
     }

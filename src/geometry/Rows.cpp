@@ -2,6 +2,7 @@
 
 #include "geometry/ColumnJoin.h"
 #include "geometry/Materials.h"
+#include "geometry/Turning.h"
 
 namespace seedloom {
 
@@ -154,17 +155,12 @@ Geometry transformed(const Geometry& geometry, const Affine& map) {
     for (Vec3& p : positions) p = map.point(p);
     out.setPositions(std::move(positions));
     for (Element element : {Element::point, Element::corner, Element::face, Element::curve}) {
-        if (const auto* normals = geometry.values<Vec3>(element, "normal")) {
-            std::vector<Vec3> turned = *normals;
-            for (Vec3& n : turned) n = map.normal(n);
-            out.setColumn(element, "normal", Column(std::move(turned)));
-        }
-        for (const char* name : {"tangent", "side", "up"}) {
-            if (const auto* directions = geometry.values<Vec3>(element, name)) {
-                std::vector<Vec3> turned = *directions;
-                for (Vec3& d : turned) d = normalized(map.vector(d), d);
-                out.setColumn(element, name, Column(std::move(turned)));
-            }
+        for (const char* name : kTurningNames) {
+            const auto* vectors = geometry.values<Vec3>(element, name);
+            if (!vectors) continue;
+            std::vector<Vec3> after = *vectors;
+            for (Vec3& v : after) v = turned(map, turnsOf(name), v);
+            out.setColumn(element, name, Column(std::move(after)));
         }
     }
     if (const Copies* copies = geometry.copies()) {
@@ -175,15 +171,15 @@ Geometry transformed(const Geometry& geometry, const Affine& map) {
     }
     if (!map.mirrors() || geometry.faceCount() == 0) return out;
     // A mirrored face shows its back: reverse its corners, but not the normals, which were mapped above.
-    Geometry turned = flipped(out, std::vector<std::uint8_t>(out.faceCount(), 1));
+    Geometry outward = flipped(out, std::vector<std::uint8_t>(out.faceCount(), 1));
     for (Element element : {Element::point, Element::corner, Element::face})
-        if (const Column* normals = turned.column(element, "normal"))
+        if (const Column* normals = outward.column(element, "normal"))
             if (const auto* values = normals->as<Vec3>()) {
                 std::vector<Vec3> back = *values;
                 for (Vec3& n : back) n = -n;
-                turned.setColumn(element, "normal", Column(std::move(back)));
+                outward.setColumn(element, "normal", Column(std::move(back)));
             }
-    return turned;
+    return outward;
 }
 
 Geometry flipped(const Geometry& geometry, const std::vector<std::uint8_t>& which) {

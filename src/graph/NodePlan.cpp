@@ -34,6 +34,9 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
         if (!source) {
             plan.problems.push_back(problem(NoticeLevel::error, source.error().code, fmt::format("{}: {}", setting.label, source.error().text), setting.id));
             source = Source(FixedSource{setting.fallback});
+        } else if (const UnknownKeys unknown = unknownKeys(written); !unknown.keys.empty() && setting.numeric()) {
+            plan.problems.push_back(problem(NoticeLevel::warning, "setting.source_key",
+                                            fmt::format("{}: a {} source knows no '{}'; it is kept, but does nothing. It knows {}.", setting.label, unknown.kind, fmt::join(unknown.keys, "', '"), fmt::join(unknown.known, ", ")), setting.id));
         }
         if (const auto* control = std::get_if<ControlSource>(&*source)) plan.usedControls.insert(control->control);
         if (const auto* attribute = std::get_if<AttributeSource>(&*source)) plan.usedNames.insert(attribute->name);

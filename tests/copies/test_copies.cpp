@@ -62,7 +62,6 @@ private Q_SLOTS:
         const Geometry baked = made("bake_copies", {}, {out});
         QVERIFY(near(signedVolume(baked), 20 * 0.016, 1e-3));
         QVERIFY(checkupOf(baked).consistentWinding);
-        for (const Vec2& uv : *baked.values<Vec2>(Element::corner, "uv")) QVERIFY(std::isfinite(uv.x));
     }
     /// Baking gives the same as placing each shape by itself and putting all together.
     void bakingIsPlacingOneByOne() {
@@ -198,8 +197,7 @@ private Q_SLOTS:
         const Geometry in = placed(points(5), {box()});
         for (const char* op : {"bend", "extrude", "noise_displace", "subdivide"}) {
             const OperatorOutcome out = runOp(op, {}, {in});
-            QVERIFY2(!out.failed || out.notices.size() > 0, op);
-            if (out.failed) continue;  // says that it needs faces
+            QVERIFY2(!out.failed, op);
             QCOMPARE(lastCode(out), std::string("copies.untouched"));
             QCOMPARE(digestOf(out.geometry), digestOf(in));
         }
@@ -423,7 +421,7 @@ private Q_SLOTS:
         const Vec3 normal = normalized({-0.5f, std::sqrt(0.75f), 0});
         QVERIFY(length(leaning.y - normal) < 1e-4f);
         // Lying flat, and sunk in by five centimetres straight down.
-        QVERIFY(near(double(dot(leaning.point({0, -0.1f, 0}), normal)), -0.05 * double(normal.y), 2e-4) || near(double(dot(leaning.point({0, 0, 0}), normal)), -0.05 * double(normal.y), 2e-4));
+        QVERIFY(near(double(dot(leaning.point({0, -0.1f, 0}), normal)), -0.05 * double(normal.y), 2e-4));
         const Affine half = madeOf("rest_on", {{one}, {slope}}, {{"lean", 0.5}}).copies()->place[0];
         QVERIFY(near(std::acos(double(half.y.y)), radians(15), 1e-3));
         QVERIFY(madeOf("rest_on", {{one}, {slope}}).copies()->place[0].y.y > 0.9999f);

@@ -338,6 +338,7 @@ void GlCanvas::drawGhost() {
     gl->glDepthMask(GL_FALSE);
     Batch& faces = reducing_ && ghost_.reduced.count > 0 ? ghost_.reduced : ghost_.faces;
     drawBatch(faces, GL_TRIANGLES, true, {.lit = 1, .opacity = 0.16f});
+    drawFaintCopies(ghost_);
     if (!reducing_) drawBatch(ghost_.wires, GL_LINES, true, {.tint = QVector4D(ink, 1), .opacity = 0.06f});
     drawBatch(ghost_.lines, GL_LINES, false, {.tint = QVector4D(ink, 1), .opacity = 0.3f});
     // Few points can be large; many must leave what is under them to be seen.

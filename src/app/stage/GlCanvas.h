@@ -97,7 +97,8 @@ private:
     void drawAll(QSize pixels);
     void drawScene(Scene& scene);
     void drawCopies(Scene& scene);
-    void drawShape(Shape& shape, const StageCopies& copies, int count);
+    void drawShape(Shape& shape, const StageCopies& copies, int shading, int count);
+    void drawFaintCopies(Scene& scene);
     void uploadCopies(Scene& scene);
     void dropShapes(Scene& scene);
     /// Which part of the copies is drawn with its faces.

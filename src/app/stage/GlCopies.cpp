@@ -112,8 +112,9 @@ void GlCanvas::drawCopies(Scene& scene) {
         const StageCopies& group = scene.mesh->copies[s];
         const auto count = int(whole < 1 ? std::floor(double(group.rows.size()) * whole) : double(group.rows.size()));
         drawnTriangles_ += double(count) * double(group.shape->triangles.size() / 3);
-        copiesAsDots_ += group.rows.size() - std::size_t(count);
-        drawShape(*scene.shapes[s], group, count);
+        // What is said of the picture is said of what is looked at, not of what it is compared with.
+        if (&scene == &shown_) copiesAsDots_ += group.rows.size() - std::size_t(count);
+        drawShape(*scene.shapes[s], group, shaderFor(*scene.mesh, *group.shape), count);
     }
     standAlone();
     if (whole == 1) return;
@@ -131,11 +132,22 @@ void GlCanvas::drawCopies(Scene& scene) {
     dotsMs_ = double(clock.nsecsElapsed()) / 1e6;
 }
 
-void GlCanvas::drawShape(Shape& shape, const StageCopies& copies, int count) {
+/// Around what is looked at: faces that hide nothing, of as many copies as there is time for.
+void GlCanvas::drawFaintCopies(Scene& scene) {
+    if (scene.shapes.empty()) return;
+    const double whole = wholeCopies(*scene.mesh);
+    for (std::size_t s = 0; s < scene.shapes.size(); ++s) {
+        const auto count = int(double(scene.mesh->copies[s].rows.size()) * whole);
+        if (count > 0) drawBatch(scene.shapes[s]->faces, GL_TRIANGLES, true, {.lit = 1, .opacity = 0.16f}, count);
+    }
+    standAlone();
+}
+
+void GlCanvas::drawShape(Shape& shape, const StageCopies& copies, int shading, int count) {
     if (count == 0) return;
     auto* gl = QOpenGLContext::currentContext()->functions();
     const StageMesh& mesh = *copies.shape;
-    shader_->setUniformValue("shading", float(shaderFor(*shown_.mesh, mesh)));
+    shader_->setUniformValue("shading", float(shading));
     const QVector3D ink = inkForWires();
     Batch& faces = reducing_ && shape.reduced.count > 0 ? shape.reduced : shape.faces;
     gl->glFrontFace(copies.mirrored ? GL_CW : GL_CCW);

@@ -253,9 +253,13 @@ std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const Stage
     mesh->pointCount = g.pointCount();
     mesh->copyCount = geometry.copyCount();
     if (g.copies()) addCopies(g, look, *mesh);
+    if (look.shading == Shading::difference && !bakes) {
+        mesh->legend.title = "moved";
+        mesh->legend.problem = "there are too many copies here to compare";
+    }
     // A legend that the copies have filled is theirs.
     const bool copiesOnly = g.copies() && g.pointCount() == 0;
-    const std::vector<Vec3> colour = copiesOnly ? std::vector<Vec3>() : coloursFor(g, before, *mesh);
+    const std::vector<Vec3> colour = copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(g, before, *mesh);
     if (g.faceCount() > 0) addFaces(g, colour, *mesh);
     addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);
@@ -268,7 +272,7 @@ std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const Stage
 
 std::size_t triangleCount(const StageMesh& mesh) {
     std::size_t out = mesh.triangles.size() / 3;
-    for (const StageCopies& copies : mesh.copies) out += copies.shape->triangles.size() / 3 * copies.rows.size();
+    for (const StageCopies& copies : mesh.copies) out += (copies.shape->triangles.size() / 3 + copies.shape->lines.size() / 2 + copies.shape->dots.size()) * copies.rows.size();
     return out;
 }
 

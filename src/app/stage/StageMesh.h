@@ -61,7 +61,7 @@ inline constexpr std::size_t kReduceAbove = 120000;
 /// `before` is what the shading `difference` compares with.
 std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look, const Geometry* before = nullptr);
 
-/// Triangles with all copies.
+/// Triangles with all copies; lines and dots of copies count as much.
 std::size_t triangleCount(const StageMesh& mesh);
 
 /// The value that is shown at a picked place, and the element that holds it, for people; empty where the colours mean nothing there.

@@ -3,6 +3,7 @@
 #include "geometry/Bake.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
+#include "geometry/Turning.h"
 #include "operators/Shapes.h"
 
 namespace seedloom {
@@ -58,15 +59,12 @@ Geometry Movables::moved(const std::vector<Affine>& maps) const {
     for (std::size_t p = 0; p < positions.size(); ++p) positions[p] = maps[item[p]].point(positions[p]);
     out.setPositions(std::move(positions));
     const auto turn = [&](Element element, auto&& itemOf) {
-        for (const char* name : {"normal", "tangent", "side", "up"}) {
+        for (const char* name : kTurningNames) {
             const auto* values = geometry_.values<Vec3>(element, name);
             if (!values) continue;
-            std::vector<Vec3> turned = *values;
-            for (std::size_t i = 0; i < turned.size(); ++i) {
-                const Affine& map = maps[itemOf(i)];
-                turned[i] = std::string_view(name) == "normal" ? map.normal(turned[i]) : normalized(map.vector(turned[i]), turned[i]);
-            }
-            out.setColumn(element, name, Column(std::move(turned)));
+            std::vector<Vec3> after = *values;
+            for (std::size_t i = 0; i < after.size(); ++i) after[i] = turned(maps[itemOf(i)], turnsOf(name), after[i]);
+            out.setColumn(element, name, Column(std::move(after)));
         }
     };
     const Topology& t = geometry_.topology();

@@ -1,6 +1,7 @@
 #include "operators/scatter/ScatterPlaces.h"
 
 #include "geometry/Measures.h"
+#include "geometry/Turning.h"
 #include "operators/attribute/Strokes.h"
 #include "parallel/Loops.h"
 #include "scatter/Relax.h"
@@ -148,8 +149,6 @@ ScatteredPlaces bySpacing(OperatorCall& call, const Geometry& in, bool curves) {
 /// Of the same name the column of the element that says most about a place.
 const std::array kInherited{Element::point, Element::corner, Element::face, Element::curve, Element::model};
 
-bool isDirection(const std::string& name) { return name == "tangent" || name == "side" || name == "up"; }
-
 std::vector<Vec3> normalsAt(const Geometry& in, const std::vector<Place>& places, bool curves) {
     std::vector<Vec3> out(places.size());
     const auto* stored = in.values<Vec3>(Element::corner, "normal");
@@ -217,7 +216,7 @@ Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on
                 continue;
             }
             Column values = valuesAt(column, element, found.places);
-            if (const auto* directions = values.as<Vec3>(); directions && isDirection(name)) {
+            if (const auto* directions = values.as<Vec3>(); directions && turnsOf(name) == Turns::as_direction) {
                 std::vector<Vec3> unit = *directions;
                 for (Vec3& d : unit) d = normalized(d, d);
                 values = Column(std::move(unit));
