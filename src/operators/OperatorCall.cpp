@@ -275,6 +275,9 @@ namespace {
 /// Operators that people expect to change what they see; few of them know copies.
 bool worksOnElements(const OperatorSpec& spec) { return (spec.family == Family::curve || spec.family == Family::surface || spec.family == Family::deform) && spec.id != "delete"; }
 
+/// Whoever sees copies doesn't know why an operator finds no faces.
+bool onlyCopies(const OperatorSpec& spec, const Geometry& in) { return worksOnElements(spec) && in.copyCount() > 0 && in.faceCount() + in.curveCount() == 0; }
+
 }  // namespace
 
 OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run) {
@@ -298,6 +301,7 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
         out.notices = call.takeNotices();
         return out;
     } catch (OperatorFailure& failure) {
+        if (onlyCopies(spec, call.in())) failure.notice.text += fmt::format(" There are {} copies: bake them first to work on their faces.", call.in().copyCount());
         return failed(std::move(failure.notice));
     } catch (const LimitExceeded& limit) {
         return failed({NoticeLevel::error, "limit.elements", fmt::format("{}: {}.", spec.label, limit.what()), {}, {}});

@@ -209,6 +209,130 @@ private Q_SLOTS:
         QCOMPARE(resultOf("copies").copyCount(), std::size_t(1000));
     }
 
+    /// Left of the divider the input, right of it the result: each side has its own copies in its own colours.
+    void copiesAreComparedSideBySide() {
+        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        openPlate({{"mode", "spacing"}, {"spacing", 0.25}}, "box", {{"size", {0.24, 0.1, 0.24}}}, Json::object(), "look");
+        waitCopies(resultOf("look").copyCount());
+        run("from_above");
+        stage()->frameAll();
+        window_->toggleCompare(true);
+        QTRY_VERIFY_WITH_TIMEOUT(stage()->comparing() && stage()->otherMesh() && !stage()->otherMesh()->copies.empty(), 10000);
+        const QImage picture = stage()->canvas()->picture();
+        const auto redness = [&](int from, int to) {
+            double sum = 0;
+            for (int x = from; x < to; x += 3)
+                for (int y = picture.height() / 2 - 60; y < picture.height() / 2 + 60; y += 3) {
+                    const QColor c(picture.pixel(x, y));
+                    sum += c.red() - c.blue();
+                }
+            return sum / (double(to - from) / 3 * 40);
+        };
+        const int middle = picture.width() / 2;
+        QVERIFY2(redness(middle + 12, middle + 90) > redness(middle - 90, middle - 12) + 40, qPrintable(QString::number(redness(middle + 12, middle + 90))));
+        window_->toggleCompare(false);
+    }
+    /// Differences are told of copies that can be baked; of very many it is said that they can't.
+    void differencesOfCopies() {
+        openPlate({{"count", 50}}, "box", {{"size", {0.1, 0.1, 0.1}}}, Json::object(), "copies");
+        const Geometry few = resultOf("copies");
+        StageLook look;
+        look.shading = Shading::difference;
+        Geometry moved = few;
+        auto shifted = std::make_shared<Copies>(*few.copies());
+        for (Affine& place : shifted->place) place.move.y += 0.5f;
+        moved.setCopies(shifted);
+        const auto told = stageMesh(moved, look, &few);
+        QVERIFY(told->legend.problem.empty() && told->legend.high > 0.49);
+        auto many = std::make_shared<Copies>(*few.copies());
+        for (int i = 0; i < 15; ++i) {
+            many->place.insert(many->place.end(), many->place.begin(), many->place.end());
+            many->shapeOf.insert(many->shapeOf.end(), many->shapeOf.begin(), many->shapeOf.end());
+        }
+        moved.setCopies(many);
+        const auto refused = stageMesh(moved, look, &few);
+        QVERIFY(refused->legend.problem.find("too many") != std::string::npos);
+        QCOMPARE(refused->copyCount, std::size_t(50) << 15);
+    }
+    /// What the stage keeps of copies: mirrored ones apart, every row once, values of shapes under one legend.
+    void stageMeshesOfCopies() {
+        openPlate({{"count", 30}}, "box", {{"size", {0.1, 0.1, 0.1}}}, {{"size", {{"formula", "vec3(index % 3 == 0 ? -1.0 : 1.0, 1.0, 1.0)"}}}}, "copies");
+        const Geometry copies = resultOf("copies");
+        const auto mesh = stageMesh(copies, {});
+        QCOMPARE(mesh->copies.size(), std::size_t(2));
+        std::vector<int> seen(30, 0);
+        for (const StageCopies& group : mesh->copies)
+            for (Index row : group.rows) {
+                ++seen[row];
+                QCOMPARE(copies.copies()->place[row].mirrors(), group.mirrored);
+            }
+        QVERIFY(std::all_of(seen.begin(), seen.end(), [](int n) { return n == 1; }));
+        QCOMPARE(triangleCount(*mesh), std::size_t(30 * 12));
+        QCOMPARE(mesh->drawnFaces, std::uint64_t(180));
+        QVERIFY(mesh->allClosed && mesh->faceCount == 0);
+        QVERIFY(length(mesh->bounds.size() - boundsOf(copies).size()) < 1e-6f);
+        // An attribute of the shapes: one range over all of them.
+        Geometry two = copies;
+        auto shapes = std::make_shared<Copies>(*copies.copies());
+        Geometry low = *shapes->shapes[0], high = low;
+        low.setColumn(Element::point, "heat", Column(std::vector<float>(low.pointCount(), 2)));
+        high.setColumn(Element::point, "heat", Column(std::vector<float>(low.pointCount(), 10)));
+        shapes->shapes = {std::make_shared<const Geometry>(low), std::make_shared<const Geometry>(high)};
+        for (std::size_t i = 0; i < shapes->shapeOf.size(); ++i) shapes->shapeOf[i] = i % 2;
+        two.setCopies(shapes);
+        StageLook look;
+        look.shading = Shading::attribute;
+        look.attribute = "heat";
+        const auto coloured = stageMesh(two, look);
+        QVERIFY(coloured->legend.problem.empty());
+        QCOMPARE(coloured->legend.low, 2.0);
+        QCOMPARE(coloured->legend.high, 10.0);
+        QVERIFY(!(coloured->copies.front().shape->vertices[0].colour == coloured->copies.back().shape->vertices[0].colour));
+        look.attribute = "nothing of that name";
+        QVERIFY(!stageMesh(two, look)->legend.problem.empty());
+    }
+    /// The ray meets the nearest copy, however it is turned and stretched, and hidden ones never.
+    void raysMeetTheNearestCopy() {
+        openPlate({{"count", 200}}, "box", {{"size", {0.2, 0.2, 0.2}}}, {{"size", {{"formula", "vec3(0.5 + random(index, 1), 0.4, 1.5)"}}}, {"turn", {{"random", {{"range", {0, 360}}}}}}, {"tilt", 30}}, "copies");
+        waitCopies(200);
+        stage()->frameAll();
+        const Geometry copies = resultOf("copies");
+        const QSizeF size = stage()->size();
+        int met = 0;
+        for (int x = 60; x < int(size.width()) - 60; x += 37)
+            for (int y = 60; y < int(size.height()) - 60; y += 23) {
+                const auto found = pickAt(*stage()->mesh(), stage()->camera(), size, QPointF(x, y), false);
+                const Vec3 from = stage()->camera().rayStart(QPointF(x, y), size), along = stage()->camera().ray(QPointF(x, y), size);
+                // Beside it: every face of every copy.
+                std::optional<float> nearest;
+                Index row = 0;
+                for (Index i = 0; i < copies.copyCount(); ++i) {
+                    const Geometry& shape = *copies.copies()->shapes[0];
+                    for (Index f = 0; f < shape.faceCount(); ++f) {
+                        const auto face = shape.topology().face(f);
+                        const auto at = [&](std::size_t k) { return copies.copies()->place[i].point(shape.positions()[face[k]]); };
+                        for (std::size_t k = 1; k + 1 < face.size(); ++k)
+                            if (const auto t = rayMeets(from, along, at(0), at(k), at(k + 1)); t && (!nearest || *t < *nearest)) nearest = t, row = i;
+                    }
+                }
+                QCOMPARE(found.has_value(), nearest.has_value());
+                if (!found) continue;
+                ++met;
+                QCOMPARE(found->element, Element::copy);
+                QVERIFY2(found->row == row || distance(found->at, from + along * *nearest) < 1e-3f, "another copy is nearer");
+            }
+        QVERIFY(met > 20);
+    }
+    void markedCopiesAreOutlined() {
+        openPlate({{"count", 3}, {"relax", 20}}, "box", {{"size", {0.4, 0.2, 0.4}}}, Json::object(), "copies");
+        const Geometry copies = resultOf("copies");
+        const MarkShapes one = markShapes(copies, {Element::copy, {1}, {}});
+        QCOMPARE(one.lines.size(), std::size_t(24));
+        QCOMPARE(one.triangles.size(), std::size_t(36));
+        QVERIFY(length(one.bounds.centre() - copies.copies()->place[1].point(boundsOf(*copies.copies()->shapes[0]).centre())) < 1e-5f);
+        QVERIFY(markShapes(copies, {Element::copy, {99}, {}}).lines.empty());
+    }
+
     void aLargeFileIsAskedForFirst() {
         openPlate({{"count", 20000}}, "sphere", {{"radius", 0.01}, {"sides", 32}, {"rings", 16}});
         const QString stl = folder_.filePath("all.stl");

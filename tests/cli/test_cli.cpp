@@ -245,6 +245,37 @@ private Q_SLOTS:
         // People get text, and nothing of it is JSON.
         QVERIFY(run({"build", kDemo}).out.find("closed and sound") != std::string::npos);
     }
+
+    /// Copies in the summary: how many, what they come to in faces, and how they stand in each other.
+    void copiesAreSummed() {
+        const auto text = [](const char* spacing, const char* extra) {
+            return std::string(R"({"seedloom":1,"name":"Pegs","nodes":[{"id":"g","op":"grid","settings":{"size":[4,4]}},{"id":"s","op":"scatter","settings":{"mode":"spacing","spacing":)") + spacing +
+                   R"(}},{"id":"b","op":"box","settings":{"size":[0.2,0.2,0.2]}},{"id":"p","op":"place_copies","settings":{)" + extra +
+                   R"(}},{"id":"o","op":"output"}],"links":[["g","s"],{"from":"s","to":"p","in":"points"},{"from":"b","to":"p","in":"shapes"},["p","o"]],"output":"o"})";
+        };
+        const Json apart = run({"build", loom("apart.loom", text("0.3", "")), "--json"}).json();
+        const auto copies = apart["counts"]["copies"].get<std::size_t>();
+        QVERIFY(copies > 80);
+        QCOMPARE(apart["counts"]["faces"].get<std::size_t>(), copies * 6);
+        QCOMPARE(apart["counts"]["pieces"].get<std::size_t>(), copies);
+        QVERIFY(apart["checkup"]["closed"].get<bool>());
+        QCOMPARE(apart["checkup"]["overlapping_copies"].get<int>(), 0);
+        QCOMPARE(apart["checkup"]["overlap_by"].get<std::string>(), std::string("meshes"));
+        QVERIFY(std::abs(apart["checkup"]["volume"].get<double>() - double(copies) * 0.008) < 1e-4);
+        const Ran check = run({"check", loom("crowd.loom", text("0.1", "")), "--json"});
+        QCOMPARE(check.status, 3);
+        QVERIFY(check.json()["checkup"]["overlapping_copies"].get<int>() > 100);
+        QVERIFY2(check.err.find("stand in each other") != std::string::npos, check.err.c_str());
+        // A file that knows copies is small, and the other holds them all.
+        for (const char* name : {"pegs.glb", "pegs.stl"}) QCOMPARE(run({"build", loom("apart.loom", text("0.3", "")), "-o", path(name)}).status, 0);
+        QCOMPARE(run({"info", path("pegs.stl"), "--json"}).json()["counts"]["triangles"].get<std::size_t>(), copies * 12);
+        QCOMPARE(run({"info", path("pegs.glb"), "--json"}).json()["counts"]["triangles"].get<std::size_t>(), copies * 12);
+        // A mistyped word is told, with those that are known.
+        const Json wrong = run({"build", loom("wrong.loom", text("0.3", R"("turn":{"random":{"low":0,"high":90}})")), "--json"}).json();
+        bool told = false;
+        for (const Json& notice : wrong["notices"]) told |= notice["code"] == "setting.source_key" && notice["text"].get<std::string>().find("'low', 'high'") != std::string::npos && notice["text"].get<std::string>().find("range, seed, by") != std::string::npos;
+        QVERIFY2(told, wrong["notices"].dump().c_str());
+    }
 };
 
 QTEST_APPLESS_MAIN(TestCli)

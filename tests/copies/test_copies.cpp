@@ -195,11 +195,21 @@ private Q_SLOTS:
     /// What works on faces says that it leaves copies alone.
     void copiesThatAreLeftAloneAreTold() {
         const Geometry in = placed(points(5), {box()});
-        for (const char* op : {"bend", "extrude", "noise_displace", "subdivide"}) {
+        for (const char* op : {"bend", "noise_displace"}) {
             const OperatorOutcome out = runOp(op, {}, {in});
             QVERIFY2(!out.failed, op);
             QCOMPARE(lastCode(out), std::string("copies.untouched"));
             QCOMPARE(digestOf(out.geometry), digestOf(in));
+        }
+        // What can't go on without faces says where they are.
+        const Geometry point = made("point_list", {{"points", {{0, 0, 0}}}});
+        for (const char* op : {"extrude", "subdivide"}) {
+            const OperatorOutcome out = runOp(op, {}, {in});
+            QVERIFY2(out.failed, op);
+            QCOMPARE(digestOf(out.geometry), digestOf(in));
+            QCOMPARE(lastCode(out), std::string("surface.none"));
+            QVERIFY2(out.notices.back().text.ends_with("There are 5 copies: bake them first to work on their faces."), op);
+            QVERIFY2(!runOp(op, {}, {point}).notices.back().text.ends_with("their faces."), op);
         }
         QVERIFY(runOp("transform", {{"move", {1, 0, 0}}}, {in}).notices.empty());
         const OperatorOutcome mirrored = runOp("mirror", {{"offset", -9}}, {in});
