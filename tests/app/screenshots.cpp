@@ -26,6 +26,8 @@ void settle(MainWindow& window) {
     QTest::qWait(150);
     for (int i = 0; i < 100 && window.rebuilds().running(); ++i) QTest::qWait(50);
     QTest::qWait(1200);
+    if (auto* canvas = window.stage()->canvas()) canvas->picture();
+    QTest::qWait(50);
 }
 
 void take(MainWindow& window, const QString& folder, const QString& name) {
@@ -190,6 +192,8 @@ void takeInside(MainWindow& window, const QString& folder) {
 }
 
 void takeNight(MainWindow& window, const QString& folder) {
+    window.openDemo();
+    settle(window);
     setAppearance(ThemeName::night, 1);
     window.rebuildInterface();
     window.weave()->choose("soften");

@@ -165,6 +165,7 @@ private Q_SLOTS:
         weave()->togglePin();
         click("outline");
         QTRY_COMPARE(window_->stage()->handles().size(), 3u);
+        QTRY_VERIFY(window_->stage()->mesh());  // framed by now
         auto* overlay = window_->stage()->findChild<QWidget*>("stageOverlay");
         const Digest before = digestOf(output());
         const QPoint from = window_->stage()->handlePixel(1);

@@ -126,7 +126,7 @@ private Q_SLOTS:
         QApplication::sendEvent(at, &move);
         QTest::mouseRelease(at, Qt::LeftButton, Qt::ControlModifier, to);
         waitFresh();
-        const double grid = GlCanvas::gridStep(stage()->camera()), x = loom().node("it")->settings.at("points")[1][0].get<double>();
+        const double grid = gridStep(stage()->camera()), x = loom().node("it")->settings.at("points")[1][0].get<double>();
         QVERIFY(std::abs(x / grid - std::round(x / grid)) < 1e-3);
         QVERIFY(std::abs(x - 1.33) <= grid * 0.51);
     }

@@ -14,6 +14,7 @@
 #include "meshes/MeshFile.h"
 #include "scatter/CopyOverlap.h"
 
+#include <QtGui/QOpenGLContext>
 #include <QtWidgets/QColorDialog>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QPushButton>
@@ -194,8 +195,8 @@ private Q_SLOTS:
         stage()->canvas()->picture();
         stage()->canvas()->setMoving(true);
         stage()->canvas()->picture();
-        QVERIFY(stage()->canvas()->reducing());
-        QVERIFY(stage()->canvas()->copiesAsDots() > 500);
+        QVERIFY(stage()->canvas()->shown().reducing);
+        QVERIFY(stage()->canvas()->shown().copiesAsDots > 500);
         QVERIFY2(stage()->remarks().join(' ').contains("as dots while it moves"), qPrintable(stage()->remarks().join(' ')));
         // Dots have the colour of what they stand for: in the middle of the plate nothing is as dark as ink.
         const QImage dots = stage()->canvas()->picture();
@@ -203,10 +204,42 @@ private Q_SLOTS:
         for (int x = -40; x <= 40; x += 4)
             for (int y = -20; y <= 20; y += 4) QVERIFY(QColor(dots.pixel(middle + QPoint(x, y))).lightness() > 60);
         stage()->canvas()->setMoving(false);
-        stage()->canvas()->picture();
-        QVERIFY(!stage()->canvas()->reducing());
+        QTRY_VERIFY(!stage()->canvas()->shown().reducing);
         // What is drawn says nothing of what is there.
         QCOMPARE(resultOf("copies").copyCount(), std::size_t(1000));
+    }
+
+    /// The hand does not wait for pictures: they follow, and what lies on the model follows with them.
+    void picturesArePaintedBehind() {
+        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        if (!QOpenGLContext::supportsThreadedOpenGL()) QSKIP("OpenGL can't paint behind here");
+        openPlate({{"count", 1000}}, "sphere", {{"radius", 0.03}, {"sides", 32}, {"rings", 20}});
+        waitCopies(1000);
+        stage()->frameAll();
+        const QImage before = stage()->canvas()->picture();
+        Camera camera = stage()->camera();
+        QSignalSpy drawn(stage()->canvas(), &GlCanvas::drawn);
+        for (int i = 0; i < 20; ++i) {
+            camera.orbit(9, 0);
+            stage()->setCamera(camera);
+            stage()->canvas()->repaint();
+        }
+        // Twenty wishes are one or two pictures, and none of them came while the hand was busy.
+        QCOMPARE(drawn.count(), 0);
+        QVERIFY(stage()->canvas()->shown().camera.yaw != camera.yaw);
+        QTRY_COMPARE(stage()->canvas()->shown().camera.yaw, camera.yaw);
+        QVERIFY2(drawn.count() <= 3, qPrintable(QString::number(drawn.count())));
+        const QImage after = stage()->canvas()->picture();
+        QCOMPARE(after.size(), before.size());
+        // A picture at rest that nobody wants any more is given up, and the wanted one comes.
+        QTest::qWait(160);
+        stage()->canvas()->repaint();
+        stage()->canvas()->setMoving(true);
+        camera.orbit(40, 0);
+        stage()->setCamera(camera);
+        stage()->canvas()->picture();
+        QCOMPARE(stage()->canvas()->shown().camera.yaw, camera.yaw);
+        stage()->canvas()->setMoving(false);
     }
 
     /// Left of the divider the input, right of it the result: each side has its own copies in its own colours.

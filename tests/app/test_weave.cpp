@@ -278,6 +278,14 @@ private Q_SLOTS:
         const QRectF before = weave()->cardRect("n299");
         QTest::mouseClick(weave(), Qt::LeftButton, {}, map.bottomRight().toPoint() - QPoint(12, 12));
         QVERIFY(weave()->cardRect("n299") != before);
+        // It never lies over what is chosen, from wherever one comes.
+        for (const char* from : {"n0", "n290"})
+            for (int i = 2; i < 300; i += 33) {
+                weave()->choose(from);
+                weave()->choose("n" + std::to_string(i));
+                const QRectF card = weave()->cardRect(weave()->chosen());
+                QVERIFY2(weave()->rect().contains(card.toRect()) && !card.intersects(weave()->overviewRect()), qPrintable(QString::fromStdString(weave()->chosen())));
+            }
         // Small graphs need no map.
         Loom small = loom();
         small.nodes.resize(3);

@@ -1,6 +1,5 @@
 // Copies on the canvas: every shape is sent once, and drawn where each copy stands. What would take too long is drawn as dots.
-#include "app/shell/Theme.h"
-#include "app/stage/GlCanvas.h"
+#include "app/stage/GlPainter.h"
 #include "app/stage/GlStyle.h"
 
 #include <QtCore/QElapsedTimer>
@@ -10,26 +9,12 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr std::size_t kMostCopyDots = 400000;
-constexpr double kGuessedTriangleMs = 1.2e-4;  // before anything large was drawn
+constexpr std::size_t kMostCopyDots = 400000, kFewestCopyDots = 20000;
 
 struct Instance {
     Affine place;
     std::array<std::uint8_t, 4> colour{};
 };
-
-/// Tells the bound vertex array where each instance's values are.
-void describeInstances() {
-    auto* gl = QOpenGLContext::currentContext()->extraFunctions();
-    for (GLuint i = 0; i < 5; ++i) {
-        const GLuint slot = 4 + i;
-        const auto* offset = reinterpret_cast<const void*>(std::uintptr_t(i) * sizeof(Vec3));
-        gl->glEnableVertexAttribArray(slot);
-        if (i < 4) gl->glVertexAttribPointer(slot, 3, GL_FLOAT, GL_FALSE, sizeof(Instance), offset);
-        else gl->glVertexAttribPointer(slot, 4, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Instance), offset);
-        gl->glVertexAttribDivisor(slot, 1);
-    }
-}
 
 std::vector<Instance> instancesOf(const StageCopies& copies, const std::vector<Affine>& places) {
     std::vector<Instance> out(copies.rows.size());
@@ -42,7 +27,21 @@ std::vector<Instance> instancesOf(const StageCopies& copies, const std::vector<A
 
 }  // namespace
 
-void GlCanvas::dropShapes(Scene& scene) {
+/// Tells the bound vertex array where each instance's values are; `first` of them are left out.
+void GlPainter::describeInstances(QOpenGLBuffer& instances, int first) {
+    auto* gl = QOpenGLContext::currentContext()->extraFunctions();
+    instances.bind();
+    for (GLuint i = 0; i < 5; ++i) {
+        const GLuint slot = 4 + i;
+        const auto* offset = reinterpret_cast<const void*>(std::uintptr_t(first) * sizeof(Instance) + std::uintptr_t(i) * sizeof(Vec3));
+        gl->glEnableVertexAttribArray(slot);
+        if (i < 4) gl->glVertexAttribPointer(slot, 3, GL_FLOAT, GL_FALSE, sizeof(Instance), offset);
+        else gl->glVertexAttribPointer(slot, 4, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Instance), offset);
+        gl->glVertexAttribDivisor(slot, 1);
+    }
+}
+
+void GlPainter::dropShapes(Scene& scene) {
     for (auto& shape : scene.shapes) {
         for (Batch* batch : shape->all()) {
             batch->vertexArray.destroy();
@@ -54,7 +53,7 @@ void GlCanvas::dropShapes(Scene& scene) {
     scene.shapes.clear();
 }
 
-void GlCanvas::uploadCopies(Scene& scene) {
+void GlPainter::uploadCopies(Scene& scene) {
     dropShapes(scene);
     std::vector<StageMesh::Vertex> dots;
     const auto& groups = scene.mesh ? scene.mesh->copies : std::vector<StageCopies>();
@@ -78,9 +77,9 @@ void GlCanvas::uploadCopies(Scene& scene) {
         const std::vector<Instance> instances = instancesOf(group, scene.mesh->geometry.copies()->place);
         shape.instances.allocate(instances.data(), int(instances.size() * sizeof(Instance)));
         for (Batch* batch : shape.all()) {
+            batch->instances = &shape.instances;
             batch->vertexArray.bind();
-            shape.instances.bind();
-            describeInstances();
+            describeInstances(shape.instances);
             batch->vertexArray.release();
         }
         const Vec3 middle = group.shape->bounds.centre();
@@ -95,45 +94,55 @@ void GlCanvas::uploadCopies(Scene& scene) {
     upload(scene.copyDots, dots);
 }
 
-double GlCanvas::wholeCopies(const StageMesh& mesh) const {
+/// How many dots there is time for: while the view moves less than half of what a picture may take.
+std::size_t GlPainter::mostDots() const {
+    if (!reducing_) return kMostCopyDots;
+    return std::min(kMostCopyDots, std::max(kFewestCopyDots, std::size_t(view_.mostMovingMs * 0.4 / dotMs_)));
+}
+
+double GlPainter::wholeCopies(const StageMesh& mesh) const {
     const auto all = double(seedloom::app::triangleCount(mesh)), own = double(mesh.triangles.size() / 3);
     if (all <= double(kReduceAbove) || all <= own) return 1;
-    const double each = triangleMs_ > 0 ? triangleMs_ : kGuessedTriangleMs;
     // Dots take what they take; at rest a few copies are always whole.
-    const double time = reducing_ ? mostMovingMs_ * 0.8 - dotsMs_ : std::max(kMostRestingMs - dotsMs_, kMostRestingMs / 4);
-    const double room = std::max(time, 0.0) / each;
+    const double dots = dotMs_ * double(std::min(mesh.copyCount, mostDots()));
+    const double time = reducing_ ? view_.mostMovingMs * 0.65 - dots : std::max(kMostRestingMs - dots, kMostRestingMs / 4);
+    const double room = std::max(time, 0.0) / triangleMs_;
     return std::clamp((room - (reducing_ ? std::min(own, double(kReduceAbove)) : own)) / (all - own), 0.0, 1.0);
 }
 
-void GlCanvas::drawCopies(Scene& scene) {
+void GlPainter::drawCopies(Scene& scene) {
     if (scene.shapes.empty()) return;
     const double whole = wholeCopies(*scene.mesh);
+    // Where not all can be drawn, what is drawn is timed apart, for the next picture's share; waiting for it costs something.
+    auto* gl = QOpenGLContext::currentContext()->functions();
+    QElapsedTimer clock;
+    if (whole < 1) gl->glFinish();
+    clock.start();
+    double triangles = 0;
     for (std::size_t s = 0; s < scene.shapes.size(); ++s) {
         const StageCopies& group = scene.mesh->copies[s];
         const auto count = int(whole < 1 ? std::floor(double(group.rows.size()) * whole) : double(group.rows.size()));
-        drawnTriangles_ += double(count) * double(group.shape->triangles.size() / 3);
+        triangles += double(count) * double(group.shape->triangles.size() / 3);
         // What is said of the picture is said of what is looked at, not of what it is compared with.
         if (&scene == &shown_) copiesAsDots_ += group.rows.size() - std::size_t(count);
         drawShape(*scene.shapes[s], group, shaderFor(*scene.mesh, *group.shape), count);
     }
     standAlone();
     if (whole == 1) return;
-    // Dots are timed apart: they cost the same however many copies are drawn whole.
-    auto* gl = QOpenGLContext::currentContext()->functions();
     gl->glFinish();
-    QElapsedTimer clock;
-    clock.start();
+    if (triangles > 10000 && !giveUp_) triangleMs_ = double(clock.nsecsElapsed()) / 1e6 / triangles / (smoothing_ ? kSmoothingCosts : 1);
+    clock.restart();
     shader_->setUniformValue("shading", 0.0f);
     const int all = scene.copyDots.count;
-    scene.copyDots.count = int(std::min<std::size_t>(std::size_t(all), reducing_ ? kMostCopyDots / 4 : kMostCopyDots));
+    scene.copyDots.count = int(std::min(std::size_t(all), mostDots()));
     drawBatch(scene.copyDots, GL_POINTS, false, {.pointSize = 2});
-    scene.copyDots.count = all;
     gl->glFinish();
-    dotsMs_ = double(clock.nsecsElapsed()) / 1e6;
+    if (scene.copyDots.count > int(kFewestCopyDots) / 2 && !giveUp_) dotMs_ = double(clock.nsecsElapsed()) / 1e6 / scene.copyDots.count;
+    scene.copyDots.count = all;
 }
 
 /// Around what is looked at: faces that hide nothing, of as many copies as there is time for.
-void GlCanvas::drawFaintCopies(Scene& scene) {
+void GlPainter::drawFaintCopies(Scene& scene) {
     if (scene.shapes.empty()) return;
     const double whole = wholeCopies(*scene.mesh);
     for (std::size_t s = 0; s < scene.shapes.size(); ++s) {
@@ -143,15 +152,15 @@ void GlCanvas::drawFaintCopies(Scene& scene) {
     standAlone();
 }
 
-void GlCanvas::drawShape(Shape& shape, const StageCopies& copies, int shading, int count) {
+void GlPainter::drawShape(Shape& shape, const StageCopies& copies, int shading, int count) {
     if (count == 0) return;
     auto* gl = QOpenGLContext::currentContext()->functions();
     const StageMesh& mesh = *copies.shape;
     shader_->setUniformValue("shading", float(shading));
-    const QVector3D ink = inkForWires();
+    const QVector3D ink = vectorOf(view_.inks.wires);
     Batch& faces = reducing_ && shape.reduced.count > 0 ? shape.reduced : shape.faces;
     gl->glFrontFace(copies.mirrored ? GL_CW : GL_CCW);
-    if (options_.xray) {
+    if (view_.options.xray) {
         gl->glEnable(GL_BLEND);
         gl->glDepthMask(GL_FALSE);
         drawBatch(faces, GL_TRIANGLES, true, {.lit = 1, .opacity = 0.22f}, count);
@@ -162,14 +171,14 @@ void GlCanvas::drawShape(Shape& shape, const StageCopies& copies, int shading, i
         if (mesh.closed && mesh.shading != Shading::sides) gl->glEnable(GL_CULL_FACE);
         drawBatch(faces, GL_TRIANGLES, true, {.lit = 1}, count);
         gl->glDisable(GL_CULL_FACE);
-        if (options_.wire && !reducing_) {
+        if (view_.options.wire && !reducing_) {
             gl->glEnable(GL_BLEND);
             drawBatch(shape.wires, GL_LINES, true, {.tint = QVector4D(ink, 1), .nearer = 0.0004f, .opacity = 0.38f}, count);
             gl->glDisable(GL_BLEND);
         }
     }
     gl->glFrontFace(GL_CCW);
-    const QVector4D line(vectorOf(colours().ink), linesCarryColours(mesh) ? 0.0f : 1.0f);
+    const QVector4D line(vectorOf(view_.inks.ink), linesCarryColours(mesh) ? 0.0f : 1.0f);
     drawBatch(shape.lines, GL_LINES, false, {.tint = line, .nearer = 0.0006f}, count);
     drawBatch(shape.dots, GL_POINTS, false, {.tint = line, .nearer = 0.0008f, .pointSize = 5}, count);
 }

@@ -1,8 +1,8 @@
 #pragma once
 // How a batch is drawn, and what the shader is told of a mesh.
-#include "app/shell/Theme.h"
 #include "app/stage/StageMesh.h"
 
+#include <QtGui/QColor>
 #include <QtGui/QOpenGLContext>
 #include <QtGui/QOpenGLFunctions>
 #include <QtGui/QVector3D>
@@ -17,8 +17,6 @@ struct Style {
 };
 
 inline QVector3D vectorOf(const QColor& c) { return {float(c.redF()), float(c.greenF()), float(c.blueF())}; }
-
-inline QVector3D inkForWires() { return currentTheme() == ThemeName::night ? QVector3D(0.08f, 0.09f, 0.11f) : QVector3D(0.137f, 0.169f, 0.212f); }
 
 /// What the fragment shader takes for a shading; differences are drawn like attributes.
 inline int shaderOf(const StageMesh& mesh) {

@@ -232,6 +232,8 @@ void Stage::settled() {
     Q_EMIT directionSettled(camera_.yaw, camera_.pitch);
 }
 
+const Camera& Stage::seen() const { return canvas_ && !canvas_->shown().image.isNull() ? canvas_->shown().camera : camera_; }
+
 void Stage::setHandles(Handles handles) {
     handles_ = std::move(handles);
     overlay_->update();

@@ -135,6 +135,7 @@ private:
     int handleAt(QPointF at) const;
     Vec3 draggedTo(QPointF at, bool snap) const;
     bool doubleClicked(QPointF at);
+    void takeOver();
     void pressed(QMouseEvent* event);
     void moved(QMouseEvent* event);
     void released(QMouseEvent* event);
@@ -143,6 +144,8 @@ private:
     int compassAt(QPointF at) const;
     QPointF compassCentre() const;
 
+    /// The camera of the picture that is in the window: what lies on the model must not run ahead of it.
+    const Camera& seen() const;
     void paintOverlay(QPainter& painter) const;
     void paintReadout(QPainter& painter) const;
     void paintNames(QPainter& painter) const;

@@ -84,14 +84,14 @@ void Stage::paintBrush(QPainter& painter) const {
     if (brush_->pen) {
         painter.setPen(QPen(colours().chosen, 1.5));
         painter.setBrush(colours().card);
-        return painter.drawEllipse(camera_.project(brushAt_->at, size()), 3.5, 3.5);
+        return painter.drawEllipse(seen().project(brushAt_->at, size()), 3.5, 3.5);
     }
     const Vec3 u = anyPerpendicular(brushAt_->normal), v = cross(brushAt_->normal, u);
     const auto ring = [&](double radius, const QPen& pen) {
         QPolygonF rim;
         for (int i = 0; i <= kRimSteps; ++i) {
             const auto turn = float(2 * kPi * i / kRimSteps);
-            rim << camera_.project(brushAt_->at + (u * std::cos(turn) + v * std::sin(turn)) * float(radius), size());
+            rim << seen().project(brushAt_->at + (u * std::cos(turn) + v * std::sin(turn)) * float(radius), size());
         }
         painter.setPen(pen);
         painter.setBrush(Qt::NoBrush);

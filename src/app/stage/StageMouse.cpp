@@ -30,7 +30,7 @@ int Stage::handleAt(QPointF at) const {
 /// Sliding ones keep to their line. Snapping puts them onto the grid that is shown.
 Vec3 Stage::draggedTo(QPointF at, bool snap) const {
     const Vec3 from = handles_.at[std::size_t(draggedHandle_)], eye = camera_.toEye();
-    const double grid = GlCanvas::gridStep(camera_);
+    const double grid = gridStep(camera_);
     const auto i = std::size_t(draggedHandle_);
     if (i < handles_.along.size() && handles_.along[i]) {
         // The place on the line that is nearest to the ray.
@@ -73,6 +73,7 @@ bool Stage::eventFilter(QObject* watched, QEvent* event) {
                 Q_EMIT brushResized(brush_->radius * std::pow(1.001, by));
                 return true;
             }
+            takeOver();
             camera_.zoom(std::pow(0.999, wheel->angleDelta().y()), wheel->position(), size());
             framed_ = false;
             moving();
@@ -83,8 +84,14 @@ bool Stage::eventFilter(QObject* watched, QEvent* event) {
     }
 }
 
+/// From here on the view is the hand's: what still comes in of a new document does not move it.
+void Stage::takeOver() {
+    if (shown_.mesh && !shown_.mesh->bounds.empty) frameNext_ = lastFrame_ = false;
+}
+
 void Stage::pressed(QMouseEvent* event) {
     setFocus();
+    takeOver();
     last_ = pressedAt_ = event->position();
     button_ = event->button();
     movedFar_ = false;

@@ -38,11 +38,11 @@ void Stage::paintOverlay(QPainter& painter) const {
 
 QStringList Stage::remarks() const {
     QStringList left;
-    if (canvas_) left << tr("grid %1 m").arg(metres(GlCanvas::gridStep(camera_)));
+    if (canvas_) left << tr("grid %1 m").arg(metres(gridStep(camera_)));
     if (camera_.flat) left << tr("no perspective");
-    const std::size_t dots = canvas_ ? canvas_->copiesAsDots() : 0;
-    if (canvas_ && canvas_->reducing() && dots == 0) left << tr("fewer faces while it moves");
-    if (dots > 0) left << (canvas_->reducing() ? tr("%1 of %2 copies as dots while it moves") : tr("%1 of %2 copies as dots, so that the picture is quick")).arg(countText(dots), countText(shown_.mesh ? shown_.mesh->copyCount : 0));
+    const std::size_t dots = canvas_ ? canvas_->shown().copiesAsDots : 0;
+    if (canvas_ && canvas_->shown().reducing && dots == 0) left << tr("fewer faces while it moves");
+    if (dots > 0) left << (canvas_->shown().reducing ? tr("%1 of %2 copies as dots while it moves") : tr("%1 of %2 copies as dots, so that the picture is quick")).arg(countText(dots), countText(shown_.mesh ? shown_.mesh->copyCount : 0));
     if (shown_.mesh && shown_.mesh->dotsCut) left << tr("not all points are drawn");
     if (look_.openEdges && shown_.mesh) left << tr("%n open edge(s)", nullptr, int(shown_.mesh->openEdgeCount));
     return left;
@@ -116,10 +116,10 @@ void Stage::paintNumbers(QPainter& painter) const {
     };
     std::vector<Number> shown;
     for (std::size_t i = 0; i < std::min(places.size(), kMostLooked); ++i) {
-        if (!points && mesh.closed && dot(facing[i], camera_.toEye()) <= 0) continue;
+        if (!points && mesh.closed && dot(facing[i], seen().toEye()) <= 0) continue;
         bool behind = false;
-        const QPointF at = camera_.project(places[i], size(), &behind);
-        if (!behind && rect().contains(at.toPoint())) shown.push_back({-dot(places[i], camera_.toEye()), at, i});
+        const QPointF at = seen().project(places[i], size(), &behind);
+        if (!behind && rect().contains(at.toPoint())) shown.push_back({-dot(places[i], seen().toEye()), at, i});
     }
     const auto nearer = [](const Number& a, const Number& b) { return a.depth < b.depth; };
     if (shown.size() > kMost * 4) {
@@ -145,19 +145,19 @@ void Stage::paintHandles(QPainter& painter) const {
     painter.setPen(QPen(c.chosen, 1, Qt::DashLine));
     for (const auto& line : handles_.lines) {
         bool hidden = false, other = false;
-        const QPointF a = camera_.project(line[0], size(), &hidden), b = camera_.project(line[1], size(), &other);
+        const QPointF a = seen().project(line[0], size(), &hidden), b = seen().project(line[1], size(), &other);
         if (!hidden && !other) painter.drawLine(a, b);
     }
     for (int i = 0; i < int(handles_.at.size()); ++i) {
         bool behind = false;
-        const QPointF at = camera_.project(handles_.at[std::size_t(i)], size(), &behind);
+        const QPointF at = seen().project(handles_.at[std::size_t(i)], size(), &behind);
         if (behind) continue;
         const bool active = i == hoveredHandle_ || i == draggedHandle_;
         painter.setPen(QPen(c.chosen, 2));
         painter.setBrush(active ? c.chosen : c.card);
         // Those that slide along a line are bars across it, free ones are round.
         if (std::size_t(i) < handles_.along.size() && handles_.along[std::size_t(i)]) {
-            const QPointF on = camera_.project(handles_.at[std::size_t(i)] + *handles_.along[std::size_t(i)] * float(camera_.metresPerPixel(size()) * 20), size());
+            const QPointF on = seen().project(handles_.at[std::size_t(i)] + *handles_.along[std::size_t(i)] * float(seen().metresPerPixel(size()) * 20), size());
             painter.save();
             painter.translate(at);
             painter.rotate(QLineF(at, on).length() > 0.5 ? -QLineF(at, on).angle() : 0);

@@ -143,6 +143,12 @@ void Weave::bringIntoView(const std::string& id) {
     const QRectF card = cardRect(id).adjusted(-14, -14, 14, 14);
     if (!n || card.width() > width() || card.height() > height()) return;
     pan_ += {std::max(0.0, -card.left()) - std::max(0.0, card.right() - width()), std::max(0.0, -card.top()) - std::max(0.0, card.bottom() - height())};
+    // Nor under the small map: out of it by the shorter way that has room.
+    const QRectF map = overviewRect(), there = cardRect(id).adjusted(-4, -4, 4, 4);
+    if (!map.intersects(there)) return;
+    const double up = there.bottom() - map.top(), left = there.right() - map.left();
+    if (up <= left && there.top() - up >= 0) pan_.ry() -= up;
+    else if (there.left() - left >= 0) pan_.rx() -= left;
 }
 
 QRect Weave::usedCells() const {
