@@ -1,6 +1,7 @@
 // Copies on the canvas: every shape is sent once, and drawn where each copy stands. What would take too long is drawn as dots.
 #include "app/stage/GlPainter.h"
 #include "app/stage/GlStyle.h"
+#include "fields/Random.h"
 
 #include <QtCore/QElapsedTimer>
 #include <QtGui/QOpenGLExtraFunctions>
@@ -91,6 +92,8 @@ void GlPainter::uploadCopies(Scene& scene) {
             dots.push_back({instances[i].place.point(middle), {0, 1, 0}, mix(own, Vec3{float(c[0]), float(c[1]), float(c[2])} / 255, float(c[3]) / 255) * 0.92f, {}});
         }
     }
+    // While the view moves the first of them stand for all, so they must not be in the order of their shapes.
+    for (std::size_t i = dots.size(); i > 1; --i) std::swap(dots[i - 1], dots[mixBits(i) % i]);
     upload(scene.copyDots, dots);
 }
 

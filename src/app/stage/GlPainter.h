@@ -46,7 +46,7 @@ private:
     struct Scene {
         Batch faces, wires, reduced, lines, dots, arrows, normals, openEdges;
         std::vector<std::unique_ptr<Shape>> shapes;  ///< as many as the mesh has groups of copies
-        Batch copyDots;                              ///< one for each copy, in the order of the groups
+        Batch copyDots;                              ///< one for each copy, shuffled
         std::shared_ptr<const StageMesh> mesh;
         std::array<Batch*, 8> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges}; }
     };

@@ -13,6 +13,20 @@ namespace seedloom::app {
 
 namespace {
 
+/// A line over the model, on a ground of the stage's colour, so that it can be read before anything.
+void paintLine(QPainter& painter, const QRect& room, int side, const QString& text) {
+    if (text.isEmpty()) return;
+    const QRectF box = QRectF(painter.boundingRect(room, side | Qt::AlignVCenter, text)).adjusted(-6, 0, 6, 0);
+    QColor ground = colours().stageFoot;
+    ground.setAlpha(190);
+    painter.save();
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(ground);
+    painter.drawRoundedRect(box, 4, 4);
+    painter.restore();
+    painter.drawText(room, side | Qt::AlignVCenter, text);
+}
+
 QString metres(double v) { return QString::number(v, 'g', v >= 100 ? 4 : 3); }
 
 }  // namespace
@@ -53,7 +67,7 @@ void Stage::paintReadout(QPainter& painter) const {
     painter.setFont(bodyFont(11));
     painter.setPen(c.faint);
     const QRect foot(16, height() - 26, width() - 32, 18);
-    painter.drawText(foot, Qt::AlignLeft | Qt::AlignVCenter, remarks().join(QStringLiteral(" · ")));
+    paintLine(painter, foot, Qt::AlignLeft, remarks().join(QStringLiteral(" · ")));
     if (!shown_.mesh) {
         painter.setFont(bodyFont(13));
         painter.drawText(rect(), Qt::AlignCenter, tr("Nothing to show yet.\nPress / to add a node."));
@@ -68,7 +82,7 @@ void Stage::paintReadout(QPainter& painter) const {
     parts << tr("%1 × %2 × %3 m").arg(metres(double(size.x)), metres(double(size.y)), metres(double(size.z)));
     painter.setFont(numberFont(11));
     painter.setPen(c.ink);
-    painter.drawText(foot, Qt::AlignRight | Qt::AlignVCenter, parts.join(QStringLiteral(" · ")));
+    paintLine(painter, foot, Qt::AlignRight, parts.join(QStringLiteral(" · ")));
 }
 
 /// What is shown, above the read-outs; while comparing, a name at each side of the divider.
@@ -79,12 +93,12 @@ void Stage::paintNames(QPainter& painter) const {
     const bool against = look_.shading == Shading::difference && other_.outcome;
     const QString name = against ? tr("%1, since %2").arg(subject_.name, other_.name) : remark_.isEmpty() ? subject_.name : remark_.arg(subject_.name);
     if (!comparing()) {
-        painter.drawText(QRect(16, height() - 46, width() - 32, 18), Qt::AlignRight | Qt::AlignVCenter, name);
+        paintLine(painter, QRect(16, height() - 46, width() - 32, 18), Qt::AlignRight, name);
         return;
     }
     const int at = dividerPixel().x(), row = height() - 46;
-    painter.drawText(QRect(16, row, std::max(at - 26, 0), 18), Qt::AlignRight | Qt::AlignVCenter, other_.name);
-    painter.drawText(QRect(at + 10, row, std::max(width() - at - 26, 0), 18), Qt::AlignLeft | Qt::AlignVCenter, subject_.name);
+    paintLine(painter, QRect(16, row, std::max(at - 26, 0), 18), Qt::AlignRight, other_.name);
+    paintLine(painter, QRect(at + 10, row, std::max(width() - at - 26, 0), 18), Qt::AlignLeft, subject_.name);
 }
 
 void Stage::paintDivider(QPainter& painter) const {

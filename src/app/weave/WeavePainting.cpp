@@ -59,6 +59,8 @@ QString Weave::factOf(const Node& node, bool brief) const {
     QString text = g.faceCount() > 0   ? tr("%1 face(s)", nullptr, int(g.faceCount())).arg(number(g.faceCount()))
                    : g.copyCount() > 0 ? tr("%1 copies").arg(number(g.copyCount()))
                                        : tr("%1 point(s)", nullptr, int(g.pointCount())).arg(number(g.pointCount()));
+    // A card has room for one of them.
+    if (!brief && g.faceCount() > 0 && g.copyCount() > 0) text += QStringLiteral(", ") + tr("%1 copies").arg(number(g.copyCount()));
     if (!brief) text += QStringLiteral(" · ") + timeText(outcome->ms);
     return text;
 }
