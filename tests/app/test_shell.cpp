@@ -159,9 +159,10 @@ private Q_SLOTS:
             QMouseEvent move(QEvent::MouseMove, at, slider->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
             QApplication::sendEvent(slider, &move);
         };
-        // The hand goes on until a rebuild of the quick steps came through: on a busy machine the first moves may be overtaken.
+        // The hand goes on until a rebuild of the quick steps came through: on a busy machine the first moves may be overtaken, and
+        // where it rested the slow step is remembered.
         for (int i = 0; i < 400 && !quickOnesFollowed; ++i) {
-            moveTo(i % 2 ? 0.036 : 0.04);
+            moveTo(0.02 + 0.001 * (i * 7 % 29));
             QTest::qWait(25);
         }
         moveTo(wanted);
@@ -173,6 +174,43 @@ private Q_SLOTS:
         QTest::mouseRelease(slider, Qt::LeftButton, {}, slider->pixelOf(wanted));
         waitFresh();
         QCOMPARE(window_->rebuilds().report(id).state, NodeState::fresh);
+    }
+
+    /// Moves come quicker than the model can be rebuilt: it follows all the same, and ends at the last of them.
+    void theModelFollowsAHandThatDoesNotRest() {
+        document().apply(setControlValue(loom(), "detail", 4));
+        waitFresh();
+        window_->rebuilds().setSlowMs(1e9);
+        std::set<const NodeOutcome*> seen;
+        std::vector<std::shared_ptr<const NodeOutcome>> kept;
+        QSignalSpy finished(&window_->rebuilds(), &RebuildService::finished);
+        const int gesture = document().newGesture();
+        QElapsedTimer clock;
+        clock.start();
+        double wall = 0.02;
+        // No value comes twice, so nothing is remembered.
+        while (seen.size() < 4 && clock.elapsed() < 60000) {
+            wall += 1e-5;
+            document().apply(setControlValue(loom(), "wall", wall), gesture);
+            QTest::qWait(2);
+            if (seen.insert(window_->rebuilds().outcome("soften").get()).second) kept.push_back(window_->rebuilds().outcome("soften"));
+        }
+        QVERIFY2(seen.size() >= 4, qPrintable(QString::number(seen.size())));
+        QVERIFY(window_->rebuilds().running());
+        document().endGesture();
+        waitFresh();
+        QCOMPARE(window_->rebuilds().controls().at("wall").get<double>(), wall);
+        QVERIFY(finished.count() >= 1);
+        QVERIFY(!seen.count(window_->rebuilds().outcome("soften").get()));
+        // A press of Cancel ends what runs and what waits.
+        const int other = document().newGesture();
+        for (int i = 0; i < 3; ++i) document().apply(setControlValue(loom(), "wall", wall += 1e-5), other);
+        window_->rebuilds().cancel();
+        QTest::qWait(50);
+        QVERIFY(!window_->rebuilds().running() && window_->rebuilds().wasCancelled());
+        document().endGesture();
+        waitFresh();
+        QCOMPARE(window_->rebuilds().controls().at("wall").get<double>(), wall);
     }
 
     void whatRemainsIsEstimatedFromTheTimeBefore() {

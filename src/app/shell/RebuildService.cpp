@@ -25,28 +25,40 @@ RebuildService::~RebuildService() {
 }
 
 void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame, double framesPerSecond, Mode mode) {
+    Wish wish{std::move(loom), std::move(controls), frame, frame / std::max(framesPerSecond, 1e-3), mode};
+    // A hand moves faster than most models are rebuilt: were each move to cancel the one before, nothing would follow until it rests.
+    if (running_ && mode == Mode::sliding && mode_ == Mode::sliding) {
+        next_ = std::move(wish);
+        return;
+    }
+    begin(std::move(wish));
+}
+
+void RebuildService::begin(Wish wish) {
+    next_.reset();
     ++generation_;
     running_ = true;
     cancelled_ = incomplete_ = false;
     done_ = 0;
-    total_ = static_cast<int>(loom->nodes.size());
+    total_ = static_cast<int>(wish.loom->nodes.size());
     std::set<std::string> known;
-    for (const Node& node : loom->nodes) known.insert(node.id);
+    for (const Node& node : wish.loom->nodes) known.insert(node.id);
     const auto gone = [&](const auto& entry) { return !known.count(entry.first.substr(0, entry.first.find('/'))); };
     std::erase_if(reports_, gone);
     std::erase_if(outcomes_, gone);
     std::erase_if(spent_, gone);
     started_.clear();
+    mode_ = wish.mode;
     Job job;
     job.generation = generation_;
-    if (mode == Mode::sliding)
+    if (mode_ == Mode::sliding)
         for (const auto& [node, ms] : spent_)
             if (ms > slowMs_) job.request.deferred.insert(node);
     open_ = std::move(known);
-    job.request.loom = std::move(loom);
-    controls_ = std::move(controls);
-    frame_ = frame;
-    time_ = frame / std::max(framesPerSecond, 1e-3);
+    job.request.loom = std::move(wish.loom);
+    controls_ = std::move(wish.controls);
+    frame_ = wish.frame;
+    time_ = wish.time;
     job.request.controls = controls_;
     job.request.frame = frame_;
     job.request.time = time_;
@@ -56,7 +68,7 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
         const std::lock_guard lock(mutex_);
         *stop_ = true;
         stop_ = std::make_shared<std::atomic<bool>>(false);
-        next_ = std::move(job);
+        job_ = std::move(job);
     }
     wake_.notify_all();
     Q_EMIT stateChanged();
@@ -73,8 +85,9 @@ void RebuildService::cancel() {
     {
         const std::lock_guard lock(mutex_);
         *stop_ = true;
-        next_.reset();
+        job_.reset();
     }
+    next_.reset();
     ++generation_;
     running_ = false;
     cancelled_ = true;
@@ -93,10 +106,10 @@ void RebuildService::work() {
         std::shared_ptr<std::atomic<bool>> stop;
         {
             std::unique_lock lock(mutex_);
-            wake_.wait(lock, [this] { return quit_ || next_; });
+            wake_.wait(lock, [this] { return quit_ || job_; });
             if (quit_) return;
-            job = std::move(*next_);
-            next_.reset();
+            job = std::move(*job_);
+            job_.reset();
             stop = stop_;
         }
         const int generation = job.generation;
@@ -163,12 +176,14 @@ void RebuildService::takeResult(const Arrived& arrived) {
         if (report.outcome) outcomes_[id] = report.outcome;
     }
     notices_ = result->notices(*loom);
-    running_ = false;
+    running_ = next_.has_value();
     incomplete_ = result->incomplete;
     lastMs_ = result->ms;
     started_.clear();
     Q_EMIT stateChanged();
-    Q_EMIT finished();
+    if (generation != generation_) return;  // somebody wished for something else meanwhile
+    if (!next_) return Q_EMIT finished();
+    begin(std::move(*next_));
 }
 
 std::optional<double> RebuildService::remainingMs() const {

@@ -27,7 +27,8 @@ public:
     explicit RebuildService(QObject* parent = nullptr);
     ~RebuildService() override;
 
-    /// Starts a rebuild of all nodes; cancels one that runs. Seconds are frame / framesPerSecond.
+    /// Starts a rebuild of all nodes. It cancels one that runs, but while a hand slides that one is finished first, so that the model follows.
+    /// Seconds are frame / framesPerSecond.
     void request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame = 0, double framesPerSecond = 24, Mode mode = Mode::full);
     /// The folder that paths of files in the document start from.
     void setFolder(std::string folder) { folder_ = std::move(folder); }
@@ -76,6 +77,12 @@ Q_SIGNALS:
     void finished();
 
 private:
+    struct Wish {
+        std::shared_ptr<const Loom> loom;
+        ControlValues controls;
+        double frame, time;
+        Mode mode;
+    };
     struct Job {
         RebuildRequest request;
         int generation = 0;
@@ -85,6 +92,7 @@ private:
         std::shared_ptr<const RebuildResult> result;
         std::shared_ptr<const Loom> loom;
     };
+    void begin(Wish wish);
     void work();
     void post(int generation, const std::string& node, const NodeReport& report);
     void takeArrived();
@@ -94,7 +102,7 @@ private:
     Memo memo_;
     std::mutex mutex_;
     std::condition_variable wake_;
-    std::optional<Job> next_;
+    std::optional<Job> job_;  ///< waits for the thread
     std::shared_ptr<std::atomic<bool>> stop_;
     bool quit_ = false;
     std::vector<std::tuple<int, std::string, NodeReport>> arrived_;  ///< waits for takeReports
@@ -104,6 +112,8 @@ private:
 
     // Only touched on the interface thread.
     int generation_ = 0, done_ = 0, total_ = 0;
+    Mode mode_ = Mode::full;     ///< of the rebuild that runs
+    std::optional<Wish> next_;   ///< begins when that is finished
     bool running_ = false, cancelled_ = false, incomplete_ = false;
     double lastMs_ = 0, slowMs_ = kSlowMs, frame_ = 0, time_ = 0;
     ControlValues controls_;

@@ -68,7 +68,7 @@ bool GlPainter::prepare() {
 
 namespace {
 
-constexpr double kMostWaitingMs = 250;   // until a change is seen at rest; then all triangles follow
+constexpr double kMostWaitingMs = 400;   // until a change is seen at rest; then all triangles follow
 constexpr int kPart = 300000;  ///< vertices drawn at a time: 100 000 triangles, about 10 ms on a software renderer
 
 void describeVertex() {
