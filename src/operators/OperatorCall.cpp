@@ -275,6 +275,8 @@ namespace {
 /// Operators that people expect to change what they see; few of them know copies.
 bool worksOnElements(const OperatorSpec& spec) { return (spec.family == Family::curve || spec.family == Family::surface || spec.family == Family::deform) && spec.id != "delete"; }
 
+std::string countedCopies(const Geometry& in) { return in.copyCount() == 1 ? "1 copy" : fmt::format("{} copies", in.copyCount()); }
+
 /// Whoever sees copies doesn't know why an operator finds no faces.
 bool onlyCopies(const OperatorSpec& spec, const Geometry& in) { return worksOnElements(spec) && in.copyCount() > 0 && in.faceCount() + in.curveCount() == 0; }
 
@@ -297,11 +299,11 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
         out.geometry = spec.compute(call);
         out.others = call.takeOthers();
         if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies())
-            call.tell(NoticeLevel::info, "copies.untouched", fmt::format("{} copies pass through as they are. Bake them first to have their faces changed.", call.in().copyCount()));
+            call.tell(NoticeLevel::info, "copies.untouched", fmt::format("Left as they are: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in())));
         out.notices = call.takeNotices();
         return out;
     } catch (OperatorFailure& failure) {
-        if (onlyCopies(spec, call.in())) failure.notice.text += fmt::format(" There are {} copies: bake them first to work on their faces.", call.in().copyCount());
+        if (failure.notice.code.ends_with(".none") && onlyCopies(spec, call.in())) failure.notice.text += fmt::format(" What is here: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in()));
         return failed(std::move(failure.notice));
     } catch (const LimitExceeded& limit) {
         return failed({NoticeLevel::error, "limit.elements", fmt::format("{}: {}.", spec.label, limit.what()), {}, {}});

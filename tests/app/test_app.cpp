@@ -182,6 +182,28 @@ private Q_SLOTS:
         QCOMPARE(digestOf(output()), before);
     }
 
+    /// Pieces of a new document are framed as they come in, until the hand is on the stage.
+    void theHandEndsFraming() {
+        Stage* stage = window_->stage();
+        QTRY_VERIFY(stage->mesh());
+        auto* overlay = stage->findChild<QWidget*>("stageOverlay");
+        const auto largerModel = [&](double height) {
+            document().apply(setControlValue(loom(), "height", height));
+            waitFresh();
+            QTRY_VERIFY(stage->mesh() && std::abs(double(stage->mesh()->bounds.size().y) - height) < 0.01);
+        };
+        click("soften");
+        stage->frameNext();
+        const double before = stage->camera().distance;
+        largerModel(2);
+        QVERIFY(stage->camera().distance > before * 1.3);
+        stage->frameNext();
+        drag(overlay, QPoint(60, 300), QPoint(90, 300));
+        const Camera mine = stage->camera();
+        largerModel(1);
+        QVERIFY(stage->camera() == mine);
+    }
+
     void quickAddInsertsBehindTheChosenNode() {
         click("even");
         weave()->setFocus();

@@ -13,7 +13,6 @@
 #include "formats/LoomFile.h"
 #include "meshes/MeshFile.h"
 #include "scatter/CopyOverlap.h"
-#include "support/Run.h"
 
 #include <QtGui/QOpenGLContext>
 #include <QtWidgets/QColorDialog>
@@ -208,37 +207,6 @@ private Q_SLOTS:
         QTRY_VERIFY(!stage()->canvas()->shown().reducing);
         // What is drawn says nothing of what is there.
         QCOMPARE(resultOf("copies").copyCount(), std::size_t(1000));
-    }
-
-    /// While few dots stand for all copies, none of the shapes is left out.
-    void dotsStandForAllShapes() {
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
-        auto copies = std::make_shared<Copies>();
-        for (int shape = 0; shape < 2; ++shape) {
-            copies->shapes.push_back(std::make_shared<const Geometry>(test::made("box", {{"size", {0.001, 0.001, 0.001}}})));
-            for (int i = 0; i < 40000; ++i) {
-                copies->shapeOf.push_back(Index(shape));
-                copies->place.push_back({{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {float(i % 200) / 200 - 1 + float(shape), float(i / 200) / 200, 0}});
-            }
-        }
-        Geometry g;
-        g.setCopies(copies);
-        GlCanvas canvas;
-        canvas.resize(400, 300);
-        Camera camera;
-        camera.lookFrom(4);
-        camera.frame(boundsOf(g), canvas.size());
-        canvas.setCamera(camera);
-        canvas.setMostMovingMs(0);
-        canvas.setMoving(true);
-        const QImage empty = canvas.picture();
-        canvas.setMesh(stageMesh(g, {}));
-        const QImage picture = canvas.picture();
-        QCOMPARE(canvas.shown().copiesAsDots, std::size_t(80000));
-        std::array<int, 2> seen{};
-        for (int y = 0; y < picture.height(); ++y)
-            for (int x = 0; x < picture.width(); ++x) seen[x * 2 >= picture.width()] += picture.pixel(x, y) != empty.pixel(x, y);
-        QVERIFY2(seen[0] > 500 && std::abs(seen[0] - seen[1]) < seen[0] / 4, qPrintable(QStringLiteral("%1 %2").arg(seen[0]).arg(seen[1])));
     }
 
     /// The hand does not wait for pictures: they follow, and what lies on the model follows with them.

@@ -208,9 +208,12 @@ private Q_SLOTS:
             QVERIFY2(out.failed, op);
             QCOMPARE(digestOf(out.geometry), digestOf(in));
             QCOMPARE(lastCode(out), std::string("surface.none"));
-            QVERIFY2(out.notices.back().text.ends_with("There are 5 copies: bake them first to work on their faces."), op);
+            QVERIFY2(out.notices.back().text.ends_with("What is here: 5 copies. Put Bake copies before this step to work on their faces."), op);
             QVERIFY2(!runOp(op, {}, {point}).notices.back().text.ends_with("their faces."), op);
         }
+        QVERIFY(runOp("bend", {}, {placed(point, {box()})}).notices.back().text.starts_with("Left as they are: 1 copy."));
+        // A setting that can't be used is no question of copies.
+        QCOMPARE(runOp("subdivide", {{"levels", -1}}, {in}).notices.back().text.find("copies"), std::string::npos);
         QVERIFY(runOp("transform", {{"move", {1, 0, 0}}}, {in}).notices.empty());
         const OperatorOutcome mirrored = runOp("mirror", {{"offset", -9}}, {in});
         QVERIFY(mirrored.notices.empty() && mirrored.geometry.copyCount() == 10);

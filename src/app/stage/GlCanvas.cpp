@@ -31,7 +31,9 @@ constexpr int kSmoothAfterMs = 150;
 
 }  // namespace
 
-GlCanvas::GlCanvas(QWidget* parent) : QWidget(parent), threaded_(QOpenGLContext::supportsThreadedOpenGL()) {
+GlCanvas::Painting GlCanvas::possible() { return QOpenGLContext::supportsThreadedOpenGL() ? Painting::behind : Painting::in_front; }
+
+GlCanvas::GlCanvas(QWidget* parent, Painting painting) : QWidget(parent), behind_(painting == Painting::behind) {
     setAttribute(Qt::WA_OpaquePaintEvent);
     surface_.create();
     rest_.setSingleShot(true);
@@ -44,7 +46,7 @@ GlCanvas::GlCanvas(QWidget* parent) : QWidget(parent), threaded_(QOpenGLContext:
 
 GlCanvas::~GlCanvas() {
     giveUp_ = true;
-    if (!threaded_) return;
+    if (!behind_) return;
     background_.start([this]() -> Background::Then {
         painter_.reset();
         return {};
@@ -134,7 +136,7 @@ void GlCanvas::ask() {
     view.area = size();
     view.pixelRatio = devicePixelRatioF();
     view.inks = stageInks();
-    if (!threaded_) {
+    if (!behind_) {
         paint(view);
         return take();
     }
@@ -166,7 +168,7 @@ void GlCanvas::take() {
         return update();
     }
     picture_ = std::move(picture);
-    if (threaded_ || stale_) update();
+    if (behind_ || stale_) update();
     Q_EMIT drawn();
 }
 

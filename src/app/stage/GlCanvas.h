@@ -8,6 +8,8 @@
 #include <QtWidgets/QWidget>
 
 #include <atomic>
+#include <mutex>
+#include <optional>
 
 namespace seedloom::app {
 
@@ -20,7 +22,10 @@ class GlCanvas : public QWidget {
     Q_OBJECT
 
 public:
-    explicit GlCanvas(QWidget* parent = nullptr);
+    /// Pictures are painted behind the interface, or in front where OpenGL can't be used on another thread.
+    enum class Painting : unsigned char { behind, in_front };
+    static Painting possible();
+    explicit GlCanvas(QWidget* parent = nullptr, Painting painting = possible());
     ~GlCanvas() override;
 
     void setMesh(std::shared_ptr<const StageMesh> mesh);
@@ -61,7 +66,7 @@ private:
     StagePicture picture_;
     QTimer rest_;
     QOffscreenSurface surface_;
-    const bool threaded_;
+    const bool behind_;
     std::unique_ptr<GlPainter> painter_;  ///< made, used and ended where it paints
     std::atomic<bool> giveUp_ = false;    ///< what is being painted would come too late
     std::mutex mutex_;

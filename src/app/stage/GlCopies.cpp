@@ -44,11 +44,7 @@ void GlPainter::describeInstances(QOpenGLBuffer& instances, int first) {
 
 void GlPainter::dropShapes(Scene& scene) {
     for (auto& shape : scene.shapes) {
-        for (Batch* batch : shape->all()) {
-            batch->vertexArray.destroy();
-            batch->vertices.destroy();
-            batch->indices.destroy();
-        }
+        for (Batch* batch : shape->all()) batch->destroy();
         shape->instances.destroy();
     }
     scene.shapes.clear();
@@ -61,11 +57,7 @@ void GlPainter::uploadCopies(Scene& scene) {
     const QColor clay(204, 195, 179);
     for (const StageCopies& group : groups) {
         auto& shape = *scene.shapes.emplace_back(std::make_unique<Shape>());
-        for (Batch* batch : shape.all()) {
-            batch->vertexArray.create();
-            batch->vertices.create();
-            batch->indices.create();
-        }
+        for (Batch* batch : shape.all()) batch->create();
         upload(shape.faces, group.shape->vertices);
         uploadIndices(shape.faces, group.shape->triangles);
         for (Batch* batch : {&shape.wires, &shape.reduced}) shareVertices(*batch, shape.faces);

@@ -17,19 +17,29 @@ namespace seedloom::app {
 
 GlPainter::GlPainter(QSurface& surface, const std::atomic<bool>& giveUp) : surface_(surface), giveUp_(giveUp) {}
 
+void GlPainter::Batch::create() {
+    vertexArray.create();
+    vertices.create();
+    indices.create();
+}
+
+void GlPainter::Batch::destroy() {
+    vertexArray.destroy();
+    vertices.destroy();
+    indices.destroy();
+}
+
+std::vector<GlPainter::Batch*> GlPainter::lasting() {
+    std::vector<Batch*> out{&ground_, &screen_, &markLines_, &markDots_, &markTriangles_};
+    for (Scene* scene : {&shown_, &other_, &ghost_})
+        for (Batch* batch : scene->all()) out.push_back(batch);
+    return out;
+}
+
 GlPainter::~GlPainter() {
     if (!ready_ || !context_.makeCurrent(&surface_)) return;
-    const auto destroy = [](Batch* batch) {
-        batch->vertexArray.destroy();
-        batch->vertices.destroy();
-        batch->indices.destroy();
-    };
-    for (Scene* scene : {&shown_, &other_, &ghost_}) {
-        for (Batch* batch : scene->all()) destroy(batch);
-        destroy(&scene->copyDots);
-        dropShapes(*scene);
-    }
-    for (Batch* batch : {&ground_, &screen_, &markLines_, &markDots_, &markTriangles_}) destroy(batch);
+    for (Batch* batch : lasting()) batch->destroy();
+    for (Scene* scene : {&shown_, &other_, &ghost_}) dropShapes(*scene);
     plain_.reset();
     smooth_.reset();
     shader_.reset();
@@ -51,16 +61,7 @@ bool GlPainter::prepare() {
     };
     shader_ = compile(kVertexShader, kFragmentShader);
     background_ = compile(kBackgroundVertex, kBackgroundFragment);
-    const auto create = [](Batch* batch) {
-        batch->vertexArray.create();
-        batch->vertices.create();
-        batch->indices.create();
-    };
-    for (Scene* scene : {&shown_, &other_, &ghost_}) {
-        for (Batch* batch : scene->all()) create(batch);
-        create(&scene->copyDots);
-    }
-    for (Batch* batch : {&ground_, &screen_, &markLines_, &markDots_, &markTriangles_}) create(batch);
+    for (Batch* batch : lasting()) batch->create();
     upload(screen_, {{{-1, -1, 0}, {}, {}, {}}, {{1, -1, 0}, {}, {}, {}}, {{-1, 1, 0}, {}, {}, {}}, {{1, 1, 0}, {}, {}, {}}});
     ready_ = true;
     return true;

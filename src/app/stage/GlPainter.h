@@ -35,6 +35,8 @@ private:
         QOpenGLBuffer vertices{QOpenGLBuffer::VertexBuffer}, indices{QOpenGLBuffer::IndexBuffer};
         QOpenGLBuffer* instances = nullptr;  ///< where it is drawn as copies
         int count = 0;
+        void create();
+        void destroy();
     };
     /// The batches of one shape that is drawn as copies.
     struct Shape {
@@ -48,8 +50,10 @@ private:
         std::vector<std::unique_ptr<Shape>> shapes;  ///< as many as the mesh has groups of copies
         Batch copyDots;                              ///< one for each copy, shuffled
         std::shared_ptr<const StageMesh> mesh;
-        std::array<Batch*, 8> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges}; }
+        std::array<Batch*, 9> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges, &copyDots}; }
     };
+    /// All that are there from the beginning to the end; those of shapes come and go.
+    std::vector<Batch*> lasting();
     bool prepare();
     void takeView(const StageView& view);
     void drawPicture(QSize pixels);

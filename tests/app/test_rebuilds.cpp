@@ -1,0 +1,142 @@
+// The rebuild service alone: which of many wishes are built, and what is told of them.
+#include "app/shell/RebuildService.h"
+#include "support/OwnApplication.h"
+#include "support/Run.h"
+
+#include <QtTest/QSignalSpy>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+namespace {
+
+using Mode = RebuildService::Mode;
+
+/// A box of that size, divided finely enough to take a while.
+std::shared_ptr<const Loom> boxOf(double size, int levels = 6) {
+    Loom out;
+    Node box, fine;
+    box.id = box.op = "box";
+    box.settings = {{"size", {size, 1, 1}}};
+    fine.id = fine.op = "subdivide";
+    fine.settings = {{"form", "flat"}, {"levels", levels}};
+    fine.cell = {1, 0};
+    out.nodes = {box, fine};
+    out.links.push_back({"box", "", "subdivide", "", Json::object()});
+    out.output = "subdivide";
+    return std::make_shared<const Loom>(out);
+}
+
+}  // namespace
+
+class TestRebuilds : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<RebuildService> service_;
+    std::set<double> built_;  ///< sizes of boxes whose fine node came
+
+    double sizeNow() {
+        const auto outcome = service_->outcome("subdivide");
+        return outcome ? double(boundsOf(outcome->geometry.positions()).size().x) : 0;
+    }
+    void ask(double size, Mode mode) { service_->request(boxOf(size), {}, 0, 24, mode); }
+
+private Q_SLOTS:
+    void init() {
+        built_.clear();
+        service_ = std::make_unique<RebuildService>();
+        connect(service_.get(), &RebuildService::stateChanged, this, [this] { built_.insert(std::round(sizeNow() * 1000) / 1000); });
+    }
+    void cleanup() { service_.reset(); }
+
+    void theFirstAndTheNewestOfManyMovesAreBuilt() {
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        // All before the event loop runs once: none of them can have come back.
+        for (int i = 1; i <= 50; ++i) ask(i, Mode::sliding);
+        QVERIFY(service_->running());
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        QVERIFY(!service_->running());
+        QVERIFY2(built_.count(1) && built_.count(50), "the first and the last");
+        for (double size : built_) QVERIFY2(size <= 1 || size == 50, qPrintable(QString::number(size)));
+        QTest::qWait(100);
+        QCOMPARE(finished.count(), 1);
+    }
+    void lettingGoCancelsWhatMovesBegan() {
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        for (int i = 1; i <= 5; ++i) ask(i, Mode::sliding);
+        ask(9, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        QCOMPARE(sizeNow(), 9.0);
+        QVERIFY(!built_.count(1) && !built_.count(5));
+        QVERIFY(!service_->incomplete());
+    }
+    void otherEditsCancelEachOther() {
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        for (int i = 1; i <= 5; ++i) ask(i, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        QCOMPARE(sizeNow(), 5.0);
+        QVERIFY(!built_.count(1));
+        // A move cancels a full rebuild as well: what the hand does now is wanted first.
+        ask(6, Mode::full);
+        ask(7, Mode::sliding);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2, 30000);
+        QCOMPARE(sizeNow(), 7.0);
+        QVERIFY(!built_.count(6));
+    }
+    void cancellingEndsWhatRunsAndWhatWaits() {
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        ask(1, Mode::sliding);
+        ask(2, Mode::sliding);
+        service_->cancel();
+        QCOMPARE(finished.count(), 1);
+        QVERIFY(!service_->running() && service_->wasCancelled());
+        QTest::qWait(300);
+        QCOMPARE(finished.count(), 1);
+        QVERIFY(!built_.count(1) && !built_.count(2));
+        ask(3, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2, 30000);
+        QCOMPARE(sizeNow(), 3.0);
+        QVERIFY(!service_->wasCancelled());
+    }
+    /// Somebody who hears of a result may wish for the next one at once.
+    void aWishMayComeFromAResult() {
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        bool asked = false;
+        connect(service_.get(), &RebuildService::stateChanged, this, [&] {
+            if (asked || sizeNow() != 1.0) return;
+            asked = true;
+            ask(4, Mode::full);
+        });
+        ask(1, Mode::sliding);
+        ask(2, Mode::sliding);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        QVERIFY(asked);
+        QCOMPARE(sizeNow(), 4.0);
+        QVERIFY(!built_.count(2));
+        QTest::qWait(100);
+        QCOMPARE(finished.count(), 1);
+    }
+    void slowStepsWaitWhileAHandSlides() {
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        ask(1, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        service_->setSlowMs(service_->outcome("subdivide")->ms * 0.5);
+        ask(2, Mode::sliding);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2, 30000);
+        QVERIFY(service_->incomplete());
+        QCOMPARE(sizeNow(), 1.0);  // what was there is still shown
+        QCOMPARE(service_->report("subdivide").state, NodeState::waiting);
+        QCOMPARE(double(boundsOf(service_->outcome("box")->geometry.positions()).size().x), 2.0);
+        ask(2, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 3, 30000);
+        QVERIFY(!service_->incomplete());
+        QCOMPARE(sizeNow(), 2.0);
+    }
+};
+
+int main(int argc, char** argv) {
+    const OwnApplication application(argc, argv);
+    TestRebuilds test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "test_rebuilds.moc"
