@@ -175,6 +175,59 @@ private Q_SLOTS:
         const std::size_t upper = differing(empty, picture, QRect(0, 0, 400, 150)), lower = differing(empty, picture, QRect(0, 150, 400, 150));
         QVERIFY2(upper > 500 && std::max(upper, lower) < std::min(upper, lower) * 5 / 4, qPrintable(QStringLiteral("%1 %2").arg(upper).arg(lower)));
     }
+    /// While the view moves, a mesh with many triangles is drawn with fewer; what is seen is the same shape.
+    void largeMeshesAreReducedWhileTheyMove() {
+        makeCanvas();
+        const QImage empty = canvas_->picture();
+        canvas_->setMesh(stageMesh(plate(300), {}));
+        const QImage whole = canvas_->picture();
+        QVERIFY(!canvas_->shown().reducing);
+        canvas_->setMostMovingMs(0);
+        canvas_->setMoving(true);
+        const QImage moving = canvas_->picture();
+        QVERIFY(canvas_->shown().reducing);
+        QVERIFY(differing(empty, moving) > differing(empty, whole) * 9 / 10);
+        // Edges take time, and are left out of it.
+        canvas_->setOptions({.wire = true});
+        QVERIFY(differing(moving, canvas_->picture()) < 50);
+        canvas_->setMoving(false);
+        QVERIFY(differing(whole, canvas_->picture()) > 1000);
+        QVERIFY(!canvas_->shown().reducing);
+        // Small ones are never reduced.
+        canvas_->setMesh(stageMesh(plate(), {}));
+        canvas_->setMoving(true);
+        (void)canvas_->picture();
+        QVERIFY(!canvas_->shown().reducing);
+    }
+    void copiesOfAMirrorLookOutwardToo() {
+        makeCanvas();
+        const QImage empty = canvas_->picture();
+        const auto seenOf = [&](float sign) {
+            auto copies = std::make_shared<Copies>();
+            copies->shapes = {std::make_shared<const Geometry>(made("box", {{"size", {2, 0.5, 2}}}))};
+            copies->shapeOf = {0};
+            copies->place = {{{sign, 0, 0}, {0, 1, 0}, {0, 0, 1}, {}}};
+            Geometry g;
+            g.setCopies(copies);
+            canvas_->setMesh(stageMesh(g, {}));
+            return at(0.5, 0.5);
+        };
+        // Seen from inside, the top would be missing or hatched.
+        const QColor plain = seenOf(1), mirrored = seenOf(-1);
+        QCOMPARE(mirrored, plain);
+        QVERIFY(plain != empty.pixelColor(200, 150));
+    }
+    void linesOfTheGroundAreRoundNumbers() {
+        double before = 0;
+        for (double distance = 0.001; distance < 1e5; distance *= 1.07) {
+            Camera camera;
+            camera.distance = distance;
+            const double step = gridStep(camera), power = std::pow(10.0, std::floor(std::log10(step * 1.0001))), first = step / power;
+            QVERIFY2(near(first, 1, 1e-9) || near(first, 2, 1e-9) || near(first, 5, 1e-9), qPrintable(QString::number(step)));
+            QVERIFY(step >= before && step > distance / 60 && step < distance);
+            before = step;
+        }
+    }
     void theThemeIsFollowed() {
         makeCanvas();
         const int light = at(0.1, 0.9).lightness();

@@ -20,6 +20,7 @@
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QTableView>
 #include <QtWidgets/QToolButton>
+#include <QtWidgets/QToolTip>
 
 using namespace seedloom;
 using namespace seedloom::app;
@@ -207,6 +208,18 @@ private Q_SLOTS:
         QTRY_VERIFY(!stage()->canvas()->shown().reducing);
         // What is drawn says nothing of what is there.
         QCOMPARE(resultOf("copies").copyCount(), std::size_t(1000));
+    }
+
+    /// A card has room for one count; what rests on it tells all, with copies beside faces.
+    void cardsTellOfCopiesBesideFaces() {
+        QVERIFY(window_->openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/crusted-rock.loom")));
+        weave()->choose("out");
+        const Geometry out = resultOf("out");
+        QVERIFY(out.faceCount() > 0 && out.copyCount() > 0);
+        const QPoint at = weave()->cardRect("out").center().toPoint();
+        QMouseEvent move(QEvent::MouseMove, at, weave()->mapToGlobal(at), Qt::NoButton, Qt::NoButton, {});
+        QApplication::sendEvent(weave(), &move);
+        QVERIFY2(QToolTip::text().contains(QStringLiteral("faces, %1 copies").arg(out.copyCount())), qPrintable(QToolTip::text()));
     }
 
     /// The hand does not wait for pictures: they follow, and what lies on the model follows with them.

@@ -116,6 +116,46 @@ private Q_SLOTS:
         QTest::qWait(100);
         QCOMPARE(finished.count(), 1);
     }
+    void whatIsGoneIsForgotten() {
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        ask(1, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        QVERIFY(service_->outcome("box") && service_->outcome("subdivide"));
+        QCOMPARE(service_->doneCount(), 2);
+        const auto fine = service_->outcome("subdivide");
+        Loom without = *boxOf(1);
+        without.nodes.pop_back();
+        without.links.clear();
+        without.output = "box";
+        service_->request(std::make_shared<const Loom>(without), {});
+        QVERIFY(!service_->outcome("subdivide"));
+        QVERIFY(service_->outcome("box"));  // the last result is kept until the next one comes
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2, 30000);
+        QCOMPARE(service_->report("subdivide").state, NodeState::waiting);
+        QCOMPARE(service_->totalCount(), 1);
+        // What was computed before is remembered.
+        ask(1, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 3, 30000);
+        QCOMPARE(service_->outcome("subdivide"), fine);
+        QCOMPARE(sizeNow(), 1.0);
+    }
+    void failuresAndTimeAreTold() {
+        Loom wrong = *boxOf(1);
+        wrong.nodes[1].settings = {{"levels", -3}};
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        service_->request(std::make_shared<const Loom>(wrong), {{"height", 2.5}}, 36, 24, Mode::sliding);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        QVERIFY(service_->anyFailed());
+        QCOMPARE(service_->report("subdivide").state, NodeState::failed);
+        QVERIFY(!service_->notices().empty());
+        QCOMPARE(service_->frame(), 36.0);
+        QCOMPARE(service_->time(), 1.5);
+        QCOMPARE(service_->controls().at("height").get<double>(), 2.5);
+        ask(1, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2, 30000);
+        QVERIFY(!service_->anyFailed() && service_->notices().empty());
+        QVERIFY(service_->controls().empty());
+    }
     void slowStepsWaitWhileAHandSlides() {
         QSignalSpy finished(service_.get(), &RebuildService::finished);
         ask(1, Mode::full);
