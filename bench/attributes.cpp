@@ -21,7 +21,8 @@ private:
     tbb::global_control control_;
 };
 
-#define SCALED(NAME) BENCHMARK(NAME)->ArgsProduct({{100'000, 1'000'000, 10'000'000}, {1, 2}})->ArgNames({"elements", "threads"})->UseRealTime()->Unit(benchmark::kMillisecond)
+#define SCALED(NAME) \
+    BENCHMARK(NAME)->ArgsProduct({{100'000, 1'000'000, 10'000'000}, {1, 2}})->ArgNames({"elements", "threads"})->UseRealTime()->Unit(benchmark::kMillisecond)
 
 /// The kernel alone, on one thread.
 void NoiseFourOctaves(benchmark::State& state, NoiseKind kind) {
@@ -102,8 +103,8 @@ SCALED(FormulaThirtyOperations);
 __attribute__((optimize("O2"), noinline)) void thirtyOperations(const float* pa, const float* pb, float* out, std::size_t n) {
     for (std::size_t i = 0; i < n; ++i) {
         const float a = pa[i], b = pb[i];
-        out[i] = ((a * b + 0.5f) * (a - b) + a * 0.25f) * (b * b - a * 0.125f + 1.5f) + (a + b * 0.75f) * (a * a + b * 2.0f - 0.5f) - (a * 0.3f + b * 0.7f) * (a - 0.2f) +
-                 std::max(a, b) * std::min(a + 0.1f, b - 0.1f) + std::abs(a - b) * 0.5f;
+        out[i] = ((a * b + 0.5f) * (a - b) + a * 0.25f) * (b * b - a * 0.125f + 1.5f) + (a + b * 0.75f) * (a * a + b * 2.0f - 0.5f) -
+                 (a * 0.3f + b * 0.7f) * (a - 0.2f) + std::max(a, b) * std::min(a + 0.1f, b - 0.1f) + std::abs(a - b) * 0.5f;
     }
 }
 void PlainLoopThirtyOperations(benchmark::State& state) {
@@ -129,7 +130,11 @@ void MeasureCurvature(benchmark::State& state) {
     const Geometry g = ballOf(std::size_t(state.range(0)));
     for (auto _ : state) benchmark::DoNotOptimize(runAlone("measure", {{"of", "curvature"}}, {g}));
 }
-BENCHMARK(MeasureCurvature)->ArgsProduct({{100'000, 500'000, 1'000'000}, {1, 2}})->ArgNames({"elements", "threads"})->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(MeasureCurvature)
+    ->ArgsProduct({{100'000, 500'000, 1'000'000}, {1, 2}})
+    ->ArgNames({"elements", "threads"})
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 
 /// 10⁶ points near it to the nearest place on 200 000 triangles. (From the middle of a ball every triangle is as near as any other; no
 /// tree helps there.)

@@ -2,10 +2,10 @@
 #include "Alone.h"
 
 #include "formats/LoomFile.h"
-#include "meshes/MeshFile.h"
 #include "graph/Controls.h"
 #include "graph/Edit.h"
 #include "graph/Rebuild.h"
+#include "meshes/MeshFile.h"
 #include "operators/surface/SubdivideKernel.h"
 
 #include <benchmark/benchmark.h>
@@ -46,7 +46,8 @@ Loom thousandNodes() {
         const std::string strand = "s" + std::to_string(s) + "_";
         add(strand + "0", "box", {{"cells", {2, 2, 2}}}, {0, s});
         for (int i = 1; i < 99; ++i) {
-            add(strand + std::to_string(i), i % 3 ? "transform" : "noise_displace", i % 3 ? Json{{"move", {0.01, 0, 0}}, {"rotate", {0, 1, 0}}} : Json{{"amount", 0.01}, {"size", 0.5}}, {i, s});
+            add(strand + std::to_string(i), i % 3 ? "transform" : "noise_displace",
+                i % 3 ? Json{{"move", {0.01, 0, 0}}, {"rotate", {0, 1, 0}}} : Json{{"amount", 0.01}, {"size", 0.5}}, {i, s});
             loom.links.push_back({strand + std::to_string(i - 1), "", strand + std::to_string(i), "", Json::object()});
         }
         loom.links.push_back({strand + "98", "", "all", "", Json::object()});

@@ -84,12 +84,15 @@ void measureLargeGraph(MainWindow& window) {
     say("1 000 nodes: change at the end, until fresh", median(21, move), "ms", "20");
     say("1 000 nodes: undo", median(15, [&](int) { return untilFresh(window, [&] { window.document().history().undo(); }); }), "ms", "30");
     QPixmap picture(window.weave()->size());
-    say("1 000 nodes: painting the weave", median(9, [&](int) {
-            QElapsedTimer clock;
-            clock.start();
-            window.weave()->render(&picture);
-            return double(clock.nsecsElapsed()) / 1e6;
-        }), "ms", "16");
+    say("1 000 nodes: painting the weave",
+        median(9,
+               [&](int) {
+                   QElapsedTimer clock;
+                   clock.start();
+                   window.weave()->render(&picture);
+                   return double(clock.nsecsElapsed()) / 1e6;
+               }),
+        "ms", "16");
 }
 
 void measureLargeModel(MainWindow& window) {
@@ -125,7 +128,7 @@ void measureImport(MainWindow& window) {
     Loom loom;
     Node import, out;
     import.id = import.op = "import_mesh";
-    import.settings = {{"file", scan}};
+    import.settings = {{ "file", scan }};
     out.id = out.op = "output";
     out.cell = {1, 0};
     loom.nodes = {import, out};
@@ -153,7 +156,9 @@ void measureCopies(MainWindow& window) {
     add("scatter", {{"count", 1000000}}, {1, 0});
     add("box", {{"size", {0.01, 0.01, 0.01}}}, {1, 1});
     add("place_copies", {{"turn", {{"random", {{"range", {0, 360}}}}}}}, {2, 0});
-    loom.links = {{"grid", "", "scatter", "", Json::object()}, {"scatter", "", "place_copies", "points", Json::object()}, {"box", "", "place_copies", "shapes", Json::object()}};
+    loom.links = {{"grid", "", "scatter", "", Json::object()},
+                  {"scatter", "", "place_copies", "points", Json::object()},
+                  {"box", "", "place_copies", "shapes", Json::object()}};
     loom.output = "place_copies";
     const double before = residentMb();
     QElapsedTimer clock;
@@ -182,13 +187,16 @@ void measureCopies(MainWindow& window) {
     say("1 000 000 copies: one picture while turning", median(15, turn), "ms", "55");
     std::printf("of these as dots: %zu\n", window.stage()->canvas()->shown().copiesAsDots);
     // What the hand feels: an event and all that follows of it in front, while pictures are painted behind.
-    say("1 000 000 copies: the interface for one move", median(100, [&](int i) {
-            QElapsedTimer clock;
-            clock.start();
-            moveTo(i % 50);
-            QApplication::processEvents();
-            return double(clock.nsecsElapsed()) / 1e6;
-        }), "ms", "16");
+    say("1 000 000 copies: the interface for one move",
+        median(100,
+               [&](int i) {
+                   QElapsedTimer clock;
+                   clock.start();
+                   moveTo(i % 50);
+                   QApplication::processEvents();
+                   return double(clock.nsecsElapsed()) / 1e6;
+               }),
+        "ms", "16");
     QTest::mouseRelease(overlay, Qt::LeftButton, {}, QPoint(200, 300));
     QTest::qWait(500);
     window.stage()->canvas()->picture();

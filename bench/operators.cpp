@@ -18,11 +18,14 @@ Geometry uvSheet(std::int64_t faces) { return runAlone("grid", {{"size", {2, 2}}
 /// A hundred wavy lines with `points` points in all.
 Geometry lines(std::int64_t points) {
     std::vector<Geometry> all;
-    for (int i = 0; i < 100; ++i) all.push_back(runAlone("transform", {{"move", {0, 0, 0.1 * i}}}, {runAlone("line", {{"length", 10}, {"points", points / 100}}, {})}));
+    for (int i = 0; i < 100; ++i)
+        all.push_back(runAlone("transform", {{"move", {0, 0, 0.1 * i}}}, {runAlone("line", {{"length", 10}, {"points", points / 100}}, {})}));
     return runAlone("noise_displace", {{"amount", 0.2}, {"along", "axis mask"}}, {runAlone("merge", Json::object(), std::move(all))});
 }
 /// Hexagons beside each other, with `points` points in all.
-Geometry rings(std::int64_t points) { return runAlone("feature_curves", {{"by", "open edges"}}, {runAlone("separate", {{"by", "each face"}}, {uvSheet(points / 4)})}); }
+Geometry rings(std::int64_t points) {
+    return runAlone("feature_curves", {{"by", "open edges"}}, {runAlone("separate", {{"by", "each face"}}, {uvSheet(points / 4)})});
+}
 
 /// What a maker is told, to make about so much.
 Json makerSettings(const std::string& op, std::int64_t n) {
@@ -42,11 +45,22 @@ Json makerSettings(const std::string& op, std::int64_t n) {
 /// Settings that make an operator do its work; sizes are relative to the edges of what goes in.
 Json workSettings(const std::string& op, std::int64_t n) {
     const double edge = 2.4 / std::sqrt(double(n) / 20);
-    static const std::map<std::string, Json> fixed{
-        {"plane_cut", {{"normal", {1, 0.3, 0.1}}}}, {"delete", {{"where", {{"formula", "index % 2 == 0"}}}}}, {"separate", {{"by", "each face"}}}, {"dual", {{"form", "faces"}}},
-        {"bend", {{"angle", 90}}}, {"twist", {{"angle", 90}}}, {"taper", {{"scale_end", 0.5}}}, {"fit", {{"size", {1, 2, 3}}}}, {"fill_holes", Json::object()},
-        {"cut_curve", {{"mode", "length"}, {"length", 0.05}}}, {"join_curves", {{"by", "in order"}}}, {"offset_curve", {{"distance", 0.01}}}, {"sweep", {{"form", "tube"}, {"width", 0.02}}},
-        {"cage", {{"points", {4, 4, 4}}, {"offsets", {{0.1, 0, 0}}}}}, {"move_points", {{"by", {{"formula", "position * 0.1"}}}}}, {"noise_displace", {{"amount", 0.1}}}};
+    static const std::map<std::string, Json> fixed{{"plane_cut", {{"normal", {1, 0.3, 0.1}}}},
+                                                   {"delete", {{"where", {{"formula", "index % 2 == 0"}}}}},
+                                                   {"separate", {{"by", "each face"}}},
+                                                   {"dual", {{"form", "faces"}}},
+                                                   {"bend", {{"angle", 90}}},
+                                                   {"twist", {{"angle", 90}}},
+                                                   {"taper", {{"scale_end", 0.5}}},
+                                                   {"fit", {{"size", {1, 2, 3}}}},
+                                                   {"fill_holes", Json::object()},
+                                                   {"cut_curve", {{"mode", "length"}, {"length", 0.05}}},
+                                                   {"join_curves", {{"by", "in order"}}},
+                                                   {"offset_curve", {{"distance", 0.01}}},
+                                                   {"sweep", {{"form", "tube"}, {"width", 0.02}}},
+                                                   {"cage", {{"points", {4, 4, 4}}, {"offsets", {{0.1, 0, 0}}}}},
+                                                   {"move_points", {{"by", {{"formula", "position * 0.1"}}}}},
+                                                   {"noise_displace", {{"amount", 0.1}}}};
     if (op == "extrude") return {{"distance", edge}, {"inset", edge / 10}};
     if (op == "bevel") return {{"width", edge / 20}, {"angle_over", 0}};
     if (op == "thicken") return {{"thickness", edge}};
@@ -104,7 +118,13 @@ bool leftOut(const OperatorSpec& spec) {
 [[maybe_unused]] const int registered = [] {
     for (const OperatorSpec& spec : catalogue()) {
         if (leftOut(spec)) continue;
-        benchmark::RegisterBenchmark(("operator/" + spec.id).c_str(), measure, spec.id)->Arg(kSmall)->Arg(kMiddle)->Arg(kLarge)->Complexity()->Unit(benchmark::kMillisecond)->MinTime(0.2);
+        benchmark::RegisterBenchmark(("operator/" + spec.id).c_str(), measure, spec.id)
+            ->Arg(kSmall)
+            ->Arg(kMiddle)
+            ->Arg(kLarge)
+            ->Complexity()
+            ->Unit(benchmark::kMillisecond)
+            ->MinTime(0.2);
     }
     return 0;
 }();

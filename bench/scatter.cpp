@@ -1,5 +1,5 @@
-// Points and copies from a thousand to a million, with the memory that the result holds. Beside them darts thrown at the same surface with the same spacing, kept apart by
-// a tree of nanoflann that grows with them.
+// Points and copies from a thousand to a million, with the memory that the result holds. Beside them darts thrown at the same surface with the same spacing,
+// kept apart by a tree of nanoflann that grows with them.
 #include "Alone.h"
 #include "geometry/Bake.h"
 #include "geometry/Triangulate.h"
@@ -44,7 +44,9 @@ void scatterBy(benchmark::State& state, const Json& settings) {
 double spacingFor(std::int64_t count) { return std::sqrt(0.65 * 100 / double(count)); }
 
 void scatterCount(benchmark::State& state) { scatterBy(state, {{"count", state.range(0)}}); }
-void scatterDensity(benchmark::State& state) { scatterBy(state, {{"mode", "density"}, {"density", {{"formula", "noise(position) > 0.0 ? " + std::to_string(state.range(0) / 50) + ".0 : 0.0"}}}}); }
+void scatterDensity(benchmark::State& state) {
+    scatterBy(state, {{"mode", "density"}, {"density", {{"formula", "noise(position) > 0.0 ? " + std::to_string(state.range(0) / 50) + ".0 : 0.0"}}}});
+}
 void scatterSpacing(benchmark::State& state) { scatterBy(state, {{"mode", "spacing"}, {"spacing", spacingFor(state.range(0))}}); }
 void scatterRelaxed(benchmark::State& state) { scatterBy(state, {{"count", state.range(0)}, {"relax", 10}}); }
 void scatterInVolume(benchmark::State& state) {
@@ -122,7 +124,8 @@ void thinByDistance(benchmark::State& state) {
     for (auto _ : state) benchmark::DoNotOptimize(runAlone("thin_out", {{"distance", spacingFor(state.range(0))}}, {in}));
 }
 void restOn(benchmark::State& state) {
-    const Geometry in = runAlone("transform", {{"move", {0, 1, 0}}}, {copies(state.range(0))}), hills = runAlone("noise_displace", {{"amount", 0.3}}, {ground()});
+    const Geometry in = runAlone("transform", {{"move", {0, 1, 0}}}, {copies(state.range(0))}),
+                   hills = runAlone("noise_displace", {{"amount", 0.3}}, {ground()});
     for (auto _ : state) benchmark::DoNotOptimize(runPorts("rest_on", {{"lean", 1}}, {{in}, {hills}}));
 }
 void writeInstances(benchmark::State& state) {

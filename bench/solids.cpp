@@ -34,7 +34,8 @@ Geometry ball(int frequency, Vec3 at) { return transformed(geodesicBall(frequenc
 std::vector<Geometry> drills() {
     std::vector<Geometry> out;
     for (int i = 0; i < 16; ++i)
-        out.push_back(runAlone("transform", {{"move", {-1.5 + i % 4, -0.5, -1.5 + i / 4}}}, {runAlone("cylinder", {{"radius_bottom", 0.2}, {"radius_top", 0.2}, {"height", 1}, {"sides", 24}}, {})}));
+        out.push_back(runAlone("transform", {{"move", {-1.5 + i % 4, -0.5, -1.5 + i / 4}}},
+                               {runAlone("cylinder", {{"radius_bottom", 0.2}, {"radius_top", 0.2}, {"height", 1}, {"sides", 24}}, {})}));
     return out;
 }
 
@@ -105,7 +106,9 @@ void simplifySoundly(benchmark::State& state) {
 void simplifyLibrary(benchmark::State& state) {
     const Geometry in = ball(frequencyFor(state.range(0)), {});
     std::vector<Index> out(in.cornerCount());
-    for (auto _ : state) benchmark::DoNotOptimize(meshopt_simplify(out.data(), in.topology().cornerPoint().data(), in.cornerCount(), &in.positions()[0].x, in.pointCount(), sizeof(Vec3), in.cornerCount() / 10, 1, 0, nullptr));
+    for (auto _ : state)
+        benchmark::DoNotOptimize(meshopt_simplify(out.data(), in.topology().cornerPoint().data(), in.cornerCount(), &in.positions()[0].x, in.pointCount(),
+                                                  sizeof(Vec3), in.cornerCount() / 10, 1, 0, nullptr));
 }
 BENCHMARK(simplify)->Name("simplify/ball to a tenth")->Arg(10000)->Arg(40000)->Arg(160000)->Complexity()->Unit(benchmark::kMillisecond);
 BENCHMARK(simplifySoundly)->Name("simplify/ball to a tenth, edge by edge")->Arg(10000)->Arg(40000)->Arg(160000)->Complexity()->Unit(benchmark::kMillisecond);

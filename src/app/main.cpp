@@ -16,10 +16,8 @@ int main(int argc, char** argv) {
     const QStringList files = QCoreApplication::arguments().mid(1);
     // The demo first: where a named file can't be opened, its message then stays in sight over a document that works.
     window.openDemo();
-    if (!files.isEmpty())
-        window.openFile(files.first());
-    else if (!QSettings().value(QStringLiteral("firstStepsSeen"), false).toBool())
-        window.showFirstSteps(true);
+    if (!files.isEmpty()) window.openFile(files.first());
+    else if (!QSettings().value(QStringLiteral("firstStepsSeen"), false).toBool()) window.showFirstSteps(true);
     window.keepJournalIn(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/journals"));
     window.show();
     return QApplication::exec();

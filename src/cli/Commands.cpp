@@ -10,9 +10,9 @@
 #include "render/OperatorSample.h"
 #include "render/RenderedPicture.h"
 
-#include <CLI/CLI.hpp>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+#include <CLI/CLI.hpp>
 
 #include <chrono>
 #include <condition_variable>
@@ -83,7 +83,8 @@ public:
 
     int build(const BuildOptions& options) {
         if (!options.out.empty() && !isWritable(options.out))
-            throw Ending{kWrongCall, fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", options.out, fmt::join(writableEndings(), ", "))};
+            throw Ending{kWrongCall, fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", options.out,
+                                                 fmt::join(writableEndings(), ", "))};
         if (options.threads < 0) throw Ending{kWrongCall, "--threads must be 0 (automatic) or more."};
         Json summary = buildLoom(options);
         const bool ok = summary["ok"].get<bool>();
@@ -100,7 +101,8 @@ public:
     void warnOfSize(const std::string& path, Json& summary) {
         const FileEstimate estimate = estimateFile(built_, path);
         if (!estimate.baked || estimate.bytes < kLargeFileBytes) return;
-        const std::string text = fmt::format("'{}' knows no copies, so they are baked: {} triangles, about {} MB. A .glb keeps them as copies.", path, estimate.triangles, estimate.bytes / 1'000'000);
+        const std::string text = fmt::format("'{}' knows no copies, so they are baked: {} triangles, about {} MB. A .glb keeps them as copies.", path,
+                                             estimate.triangles, estimate.bytes / 1'000'000);
         err_ << "seedloom-cli: " << text << "\n";
         summary["notices"].push_back({{"level", "warning"}, {"node", ""}, {"code", "file.large"}, {"text", text}});
     }
@@ -110,7 +112,8 @@ public:
         if (std::filesystem::path(options.out).extension() != ".png") throw Ending{kWrongCall, fmt::format("'{}': pictures are written as .png.", options.out)};
         RenderOptions render;
         const auto parsed = std::sscanf(wanted.size.c_str(), "%dx%d", &render.width, &render.height);
-        if (parsed != 2 || render.width < 1 || render.height < 1 || render.width > 8192 || render.height > 8192) throw Ending{kWrongCall, "--size: write it as 960x720, each from 1 to 8192."};
+        if (parsed != 2 || render.width < 1 || render.height < 1 || render.width > 8192 || render.height > 8192)
+            throw Ending{kWrongCall, "--size: write it as 960x720, each from 1 to 8192."};
         if (wanted.quality != "draft" && wanted.quality != "final") throw Ending{kWrongCall, "--quality must be draft or final."};
         render.samples = wanted.quality == "draft" ? 9 : 100;
         render.yaw = wanted.yaw, render.pitch = wanted.pitch;
@@ -153,7 +156,8 @@ public:
 
     int convert(const std::string& target) {
         if (!isWritable(target))
-            throw Ending{kWrongCall, fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", target, fmt::join(writableEndings(), ", "))};
+            throw Ending{kWrongCall,
+                         fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", target, fmt::join(writableEndings(), ", "))};
         Json summary = meshSummary();
         if (const auto error = writeMesh(built_, target)) throw Ending{kUnreadable, error->text};
         summary["output"] = target;
@@ -167,10 +171,8 @@ public:
             for (const OperatorSpec& s : catalogue()) known.push_back(s.id);
             throw Ending{kWrongCall, fmt::format("there is no operator '{}'. The nearest are: {}.", id, fmt::join(similarNames(id, known), ", "))};
         }
-        if (json)
-            out_ << operatorsJson(id).dump(2) << '\n';
-        else
-            out_ << operatorsText(id);
+        if (json) out_ << operatorsJson(id).dump(2) << '\n';
+        else out_ << operatorsText(id);
         return kDone;
     }
 
@@ -181,10 +183,8 @@ public:
             err_ << fmt::format("seedloom-cli: {}: {}{}{}\n", file, p.node, p.node.empty() ? "" : ": ", p.text);
             list.push_back({{"level", "error"}, {"node", p.node}, {"code", p.code}, {"text", p.text}});
         }
-        if (json)
-            out_ << Json{{"ok", problems.empty()}, {"file", file}, {"notices", std::move(list)}}.dump(2) << '\n';
-        else if (problems.empty())
-            out_ << fmt::format("{}: valid\n", file);
+        if (json) out_ << Json{{"ok", problems.empty()}, {"file", file}, {"notices", std::move(list)}}.dump(2) << '\n';
+        else if (problems.empty()) out_ << fmt::format("{}: valid\n", file);
         return problems.empty() ? kDone : kUnreadable;
     }
 
@@ -196,7 +196,8 @@ public:
 
     int fail(const Ending& ending) {
         err_ << fmt::format("seedloom-cli: {}{}{}\n", file, file.empty() ? "" : ": ", ending.text);
-        if (json) out_ << Json{{"ok", false}, {"file", file}, {"notices", Json::array({{{"level", "error"}, {"node", ""}, {"text", ending.text}}})}}.dump(2) << '\n';
+        if (json)
+            out_ << Json{{"ok", false}, {"file", file}, {"notices", Json::array({{{"level", "error"}, {"node", ""}, {"text", ending.text}}})}}.dump(2) << '\n';
         return ending.status;
     }
 
@@ -208,8 +209,10 @@ private:
     }
 
     Json meshSummary() {
-        if (!isReadable(file)) throw Ending{std::filesystem::exists(file) ? kWrongCall : kUnreadable,
-                                              std::filesystem::exists(file) ? fmt::format("the ending is unknown. Known are: .loom, {}.", fmt::join(readableEndings(), ", ")) : "Can't open the file: it does not exist."};
+        if (!isReadable(file))
+            throw Ending{std::filesystem::exists(file) ? kWrongCall : kUnreadable,
+                         std::filesystem::exists(file) ? fmt::format("the ending is unknown. Known are: .loom, {}.", fmt::join(readableEndings(), ", "))
+                                                       : "Can't open the file: it does not exist."};
         const auto start = std::chrono::steady_clock::now();
         auto mesh = readMesh(file);
         if (!mesh) throw Ending{kUnreadable, mesh.error().text};
@@ -227,7 +230,8 @@ private:
             if (!control) {
                 std::vector<std::string> known;
                 for (const Control& c : loom.controls) known.push_back(c.id);
-                throw Ending{kWrongCall, fmt::format("--set {}: there is no control '{}'. There are: {}.", pair, id, fmt::join(similarNames(id, known, 20), ", "))};
+                throw Ending{kWrongCall,
+                             fmt::format("--set {}: there is no control '{}'. There are: {}.", pair, id, fmt::join(similarNames(id, known, 20), ", "))};
             }
             auto value = controlValueFromText(*control, pair.substr(equals + 1));
             if (!value) throw Ending{kWrongCall, fmt::format("--set {}: {}", pair, value.error().text)};
@@ -252,7 +256,8 @@ private:
         if (!options.at.empty() && !loom->node(options.at)) {
             std::vector<std::string> known;
             for (const Node& n : loom->nodes) known.push_back(n.id);
-            throw Ending{kWrongCall, fmt::format("--at {}: there is no such node. The nearest are: {}.", options.at, fmt::join(similarNames(options.at, known), ", "))};
+            throw Ending{kWrongCall,
+                         fmt::format("--at {}: there is no such node. The nearest are: {}.", options.at, fmt::join(similarNames(options.at, known), ", "))};
         }
         needWholeGraph(*loom);
         if (target.empty()) throw Ending{kUnreadable, "the loom has no output. Add an output node, or name a node with --at."};
@@ -293,10 +298,8 @@ private:
     }
 
     void print(const Json& summary) {
-        if (json)
-            out_ << summary.dump(2, ' ', false, Json::error_handler_t::replace) << '\n';
-        else
-            out_ << file << '\n' << summaryText(summary);
+        if (json) out_ << summary.dump(2, ' ', false, Json::error_handler_t::replace) << '\n';
+        else out_ << file << '\n' << summaryText(summary);
     }
 
     std::ostream &out_, &err_;

@@ -31,8 +31,15 @@ Json operatorsJson(std::string_view onlyId) {
         if (!onlyId.empty() && spec.id != onlyId) continue;
         Json settings = Json::array();
         for (const SettingSpec& s : spec.settings) settings.push_back(settingJson(s));
-        list.push_back({{"id", spec.id}, {"label", spec.label}, {"family", familyName(spec.family)}, {"sentence", spec.sentence}, {"help", spec.help},
-                        {"version", spec.version}, {"inputs", portsJson(spec.inputs)}, {"outputs", portsJson(spec.outputs)}, {"settings", std::move(settings)}});
+        list.push_back({{"id", spec.id},
+                        {"label", spec.label},
+                        {"family", familyName(spec.family)},
+                        {"sentence", spec.sentence},
+                        {"help", spec.help},
+                        {"version", spec.version},
+                        {"inputs", portsJson(spec.inputs)},
+                        {"outputs", portsJson(spec.outputs)},
+                        {"settings", std::move(settings)}});
     }
     return {{"operators", std::move(list)}};
 }
@@ -45,7 +52,8 @@ std::string operatorsText(std::string_view onlyId) {
         } else if (spec.id == onlyId) {
             out += fmt::format("{} ({}), family {}\n{}\n{}\n", spec.label, spec.id, familyName(spec.family), spec.sentence, spec.help);
             for (const SettingSpec& s : spec.settings)
-                out += fmt::format("  {:<14} {:<8} default {}{}{}  {}\n", s.id, settingTypeName(s.type), s.fallback.dump(), unitSymbol(s.unit).empty() ? "" : " ", unitSymbol(s.unit), s.help);
+                out += fmt::format("  {:<14} {:<8} default {}{}{}  {}\n", s.id, settingTypeName(s.type), s.fallback.dump(),
+                                   unitSymbol(s.unit).empty() ? "" : " ", unitSymbol(s.unit), s.help);
         }
     }
     return out;

@@ -44,7 +44,8 @@ std::string operatorReference() {
         if (spec.settings.empty()) continue;
         out += "\n| setting | type | default | allowed | |\n|---|---|---|---|---|\n";
         for (const SettingSpec& s : spec.settings)
-            out += fmt::format("| `{}`{} {} | {} | `{}` | {} | {} |\n", s.id, s.perElement ? "*" : "", s.label, settingTypeName(s.type), s.fallback.dump(), rangeText(s), s.help);
+            out += fmt::format("| `{}`{} {} | {} | `{}` | {} | {} |\n", s.id, s.perElement ? "*" : "", s.label, settingTypeName(s.type), s.fallback.dump(),
+                               rangeText(s), s.help);
     }
     return out;
 }
@@ -85,7 +86,9 @@ Json sourceSchema() {
     attribute["properties"]["scale"] = number;
     attribute["properties"]["add"] = number;
     return {{"oneOf", Json::array({one("control", text), one("formula", text), attribute,
-                                   one("ramp", {{"type", "object"}, {"required", {"knots"}}, {"properties", {{"over", text}, {"range", Json::object()}, {"knots", refTo("knots")}}}}),
+                                   one("ramp", {{"type", "object"},
+                                                {"required", {"knots"}},
+                                                {"properties", {{"over", text}, {"range", Json::object()}, {"knots", refTo("knots")}}}}),
                                    one("noise", {{"type", "object"}}), one("random", {{"type", "object"}})})}};
 }
 
@@ -97,31 +100,69 @@ std::string loomSchema() {
     for (const OperatorSpec& spec : catalogue()) {
         Json settings = Json::object();
         for (const SettingSpec& s : spec.settings) settings[s.id] = settingSchema(s);
-        nodeKinds.push_back({{"if", {{"properties", {{"op", {{"const", spec.id}}}}}}},
-                             {"then", {{"description", spec.sentence}, {"properties", {{"settings", {{"type", "object"}, {"properties", std::move(settings)}}}}}}}});
+        nodeKinds.push_back(
+            {{"if", {{"properties", {{"op", {{"const", spec.id}}}}}}},
+             {"then", {{"description", spec.sentence}, {"properties", {{"settings", {{"type", "object"}, {"properties", std::move(settings)}}}}}}}});
     }
     const Json cell{{"type", "array"}, {"items", {{"type", "integer"}}}, {"minItems", 2}, {"maxItems", 2}};
-    const Json node{{"type", "object"}, {"required", {"id", "op"}},
-                    {"properties", {{"id", text}, {"op", text}, {"label", text}, {"cell", cell}, {"skip", {{"type", "boolean"}}}, {"tint", {{"type", "integer"}, {"minimum", 0}, {"maximum", kTints}}}, {"settings", {{"type", "object"}}}, {"graph", refTo("graph")}, {"asset", {{"type", "object"}, {"properties", {{"file", text}, {"name", text}, {"version", text}}}}}}},
+    const Json node{{"type", "object"},
+                    {"required", {"id", "op"}},
+                    {"properties",
+                     {{"id", text},
+                      {"op", text},
+                      {"label", text},
+                      {"cell", cell},
+                      {"skip", {{"type", "boolean"}}},
+                      {"tint", {{"type", "integer"}, {"minimum", 0}, {"maximum", kTints}}},
+                      {"settings", {{"type", "object"}}},
+                      {"graph", refTo("graph")},
+                      {"asset", {{"type", "object"}, {"properties", {{"file", text}, {"name", text}, {"version", text}}}}}}},
                     {"allOf", std::move(nodeKinds)}};
-    const Json control{{"type", "object"}, {"required", {"id"}},
-                       {"properties", {{"id", text}, {"label", text}, {"section", text}, {"type", {{"enum", {"number", "integer", "boolean", "choice", "text", "vec2", "vec3"}}}},
-                                       {"default", Json::object()}, {"min", {{"type", "number"}}}, {"max", {{"type", "number"}}}, {"unit", text}, {"help", text}, {"choices", arrayOf(text)}}}};
-    const Json link{{"anyOf", Json::array({{{"type", "array"}, {"items", text}, {"minItems", 2}, {"maxItems", 2}},
-                                           {{"type", "object"}, {"required", {"from", "to"}}, {"properties", {{"from", text}, {"out", text}, {"to", text}, {"in", text}}}}})}};
-    const Json schema{
-        {"$schema", "https://json-schema.org/draft/2020-12/schema"},
-        {"title", "Seed Loom document, format 1"},
-        {"type", "object"},
-        {"required", {"seedloom"}},
-        {"properties",
-         {{"seedloom", {{"const", 1}}}, {"name", text}, {"controls", arrayOf(control)}, {"values", {{"type", "object"}}},
-          {"presets", arrayOf({{"type", "object"}, {"required", {"name"}}, {"properties", {{"name", text}, {"values", {{"type", "object"}}}}}})}, {"nodes", arrayOf(refTo("node"))},
-          {"links", arrayOf(link)}, {"notes", arrayOf({{"type", "object"}})}, {"output", text}}},
-        {"$defs",
-         {{"knots", {{"type", "array"}, {"minItems", 1}, {"items", {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}}}}}, {"source", sourceSchema()},
-          {"graph", {{"description", "The graph inside of a container; its controls are the container's own settings."}, {"type", "object"}, {"required", {"nodes"}}, {"properties", {{"controls", arrayOf(control)}, {"nodes", arrayOf(refTo("node"))}, {"links", arrayOf(link)}, {"notes", arrayOf({{"type", "object"}})}, {"output", text}}}}},
-          {"node", node}}}};
+    const Json control{{"type", "object"},
+                       {"required", {"id"}},
+                       {"properties",
+                        {{"id", text},
+                         {"label", text},
+                         {"section", text},
+                         {"type", {{"enum", {"number", "integer", "boolean", "choice", "text", "vec2", "vec3"}}}},
+                         {"default", Json::object()},
+                         {"min", {{"type", "number"}}},
+                         {"max", {{"type", "number"}}},
+                         {"unit", text},
+                         {"help", text},
+                         {"choices", arrayOf(text)}}}};
+    const Json link{
+        {"anyOf",
+         Json::array({{{"type", "array"}, {"items", text}, {"minItems", 2}, {"maxItems", 2}},
+                      {{"type", "object"}, {"required", {"from", "to"}}, {"properties", {{"from", text}, {"out", text}, {"to", text}, {"in", text}}}}})}};
+    const Json schema{{"$schema", "https://json-schema.org/draft/2020-12/schema"},
+                      {"title", "Seed Loom document, format 1"},
+                      {"type", "object"},
+                      {"required", {"seedloom"}},
+                      {"properties",
+                       {{"seedloom", {{"const", 1}}},
+                        {"name", text},
+                        {"controls", arrayOf(control)},
+                        {"values", {{"type", "object"}}},
+                        {"presets", arrayOf({{"type", "object"}, {"required", {"name"}}, {"properties", {{"name", text}, {"values", {{"type", "object"}}}}}})},
+                        {"nodes", arrayOf(refTo("node"))},
+                        {"links", arrayOf(link)},
+                        {"notes", arrayOf({{"type", "object"}})},
+                        {"output", text}}},
+                      {"$defs",
+                       {{"knots", {{"type", "array"}, {"minItems", 1}, {"items", {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}}}}},
+                        {"source", sourceSchema()},
+                        {"graph",
+                         {{"description", "The graph inside of a container; its controls are the container's own settings."},
+                          {"type", "object"},
+                          {"required", {"nodes"}},
+                          {"properties",
+                           {{"controls", arrayOf(control)},
+                            {"nodes", arrayOf(refTo("node"))},
+                            {"links", arrayOf(link)},
+                            {"notes", arrayOf({{"type", "object"}})},
+                            {"output", text}}}}},
+                        {"node", node}}}};
     return schema.dump(1) + "\n";
 }
 

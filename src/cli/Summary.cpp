@@ -34,7 +34,11 @@ Json attributesJson(const Geometry& geometry) {
     Json out = Json::array();
     for (Element element : kAllElements)
         for (const auto& [name, column] : geometry.table(element))
-            out.push_back({{"name", name}, {"element", elementName(element)}, {"type", typeName(column.type())}, {"min", extremes(column, false)}, {"max", extremes(column, true)}});
+            out.push_back({{"name", name},
+                           {"element", elementName(element)},
+                           {"type", typeName(column.type())},
+                           {"min", extremes(column, false)},
+                           {"max", extremes(column, true)}});
     return out;
 }
 
@@ -50,10 +54,18 @@ void addOverlaps(Json& checkup, const Geometry& geometry) {
 Json checkupJson(const Geometry& geometry, const Geometry* baked) {
     const Checkup c = baked ? checkupOf(*baked) : checkupUnbaked(geometry, RunContext());
     const std::uint64_t crossing = baked ? selfIntersections(*baked) : intersectionsUnbaked(geometry);
-    Json out{{"closed", c.closed}, {"manifold", c.manifold}, {"consistent_winding", c.consistentWinding}, {"open_edges", c.openEdges},
-             {"nonmanifold_edges", c.nonmanifoldEdges}, {"nonmanifold_points", c.nonmanifoldPoints}, {"degenerate_faces", c.degenerateFaces},
-             {"doubled_points", c.doubledPoints}, {"nonfinite_points", c.nonFinitePoints}, {"self_intersections", crossing},
-             {"area", number(c.area)}, {"volume", c.closed ? number(c.volume) : Json()}};
+    Json out{{"closed", c.closed},
+             {"manifold", c.manifold},
+             {"consistent_winding", c.consistentWinding},
+             {"open_edges", c.openEdges},
+             {"nonmanifold_edges", c.nonmanifoldEdges},
+             {"nonmanifold_points", c.nonmanifoldPoints},
+             {"degenerate_faces", c.degenerateFaces},
+             {"doubled_points", c.doubledPoints},
+             {"nonfinite_points", c.nonFinitePoints},
+             {"self_intersections", crossing},
+             {"area", number(c.area)},
+             {"volume", c.closed ? number(c.volume) : Json()}};
     if (geometry.copyCount() > 0) addOverlaps(out, geometry);
     return out;
 }
@@ -65,8 +77,14 @@ Json summaryOf(const Geometry& geometry) {
     const std::optional<Geometry> baked = bakesEasily(geometry) ? std::optional(bakeCopies(geometry)) : std::nullopt;
     const Bounds bounds = boundsOf(geometry);
     const auto list = [](Vec3 v) { return Json::array({v.x, v.y, v.z}); };
-    return {{"counts", {{"points", counts.points}, {"corners", counts.corners}, {"faces", counts.faces}, {"triangles", counts.triangles},
-                        {"curves", counts.curves}, {"copies", geometry.copyCount()}, {"pieces", bakedPieces(geometry)}}},
+    return {{"counts",
+             {{"points", counts.points},
+              {"corners", counts.corners},
+              {"faces", counts.faces},
+              {"triangles", counts.triangles},
+              {"curves", counts.curves},
+              {"copies", geometry.copyCount()},
+              {"pieces", bakedPieces(geometry)}}},
             {"bounds", {{"min", list(bounds.min)}, {"max", list(bounds.max)}}},
             {"attributes", attributesJson(baked ? *baked : geometry)},
             {"checkup", checkupJson(geometry, baked ? &*baked : nullptr)},
@@ -97,15 +115,17 @@ std::vector<std::string> soundnessFindings(const Json& c) {
     counted("doubled_points", "doubled points");
     counted("nonfinite_points", "points that are nowhere (not a number)");
     counted("self_intersections", "pairs of faces that cross each other");
-    if (c.contains("overlapping_copies")) counted("overlapping_copies", "pairs of copies that stand in each other"), counted("doubled_copies", "copies on top of others");
+    if (c.contains("overlapping_copies"))
+        counted("overlapping_copies", "pairs of copies that stand in each other"), counted("doubled_copies", "copies on top of others");
     if (c["volume"].is_number() && c["volume"].get<double>() <= 0) out.push_back("the solid is inside out or has no volume");
     return out;
 }
 
 std::string summaryText(const Json& s) {
     const Json &n = s["counts"], &b = s["bounds"], &c = s["checkup"];
-    std::string out = fmt::format("{} points, {} faces, {} triangles, {} curves, {} copies, {} pieces\n", n["points"].get<std::size_t>(), n["faces"].get<std::size_t>(),
-                                  n["triangles"].get<std::size_t>(), n["curves"].get<std::size_t>(), n["copies"].get<std::size_t>(), n["pieces"].get<std::size_t>());
+    std::string out =
+        fmt::format("{} points, {} faces, {} triangles, {} curves, {} copies, {} pieces\n", n["points"].get<std::size_t>(), n["faces"].get<std::size_t>(),
+                    n["triangles"].get<std::size_t>(), n["curves"].get<std::size_t>(), n["copies"].get<std::size_t>(), n["pieces"].get<std::size_t>());
     const auto size = [&](int i) { return b["max"][std::size_t(i)].get<double>() - b["min"][std::size_t(i)].get<double>(); };
     out += fmt::format("size {:.4g} × {:.4g} × {:.4g} m\n", size(0), size(1), size(2));
     const auto findings = soundnessFindings(c);

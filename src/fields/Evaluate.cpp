@@ -29,9 +29,7 @@ bool numbersOf(const Json& value, Numbers& out) {
 
 namespace {
 
-std::size_t rowsOf(const FieldContext& context) {
-    return context.perElement && context.geometry ? context.geometry->count(context.element) : 1;
-}
+std::size_t rowsOf(const FieldContext& context) { return context.perElement && context.geometry ? context.geometry->count(context.element) : 1; }
 
 std::string similarHint(std::string_view name, std::vector<std::string> known) {
     const auto near = similarNames(name, std::move(known));
@@ -64,7 +62,8 @@ Numbers evaluateFormula(const std::string& text, const FieldContext& context) {
     GeometryScope scope(context);
     const auto program = bindFormula(**parsed, scope);
     if (!program) throw FieldError(program.error());
-    if (program->outputs().front().kind == FormulaKind::text) throw FieldError("setting.type", "This gives a text, and a number is needed. Compare it, as in name == \"front\".");
+    if (program->outputs().front().kind == FormulaKind::text)
+        throw FieldError("setting.type", "This gives a text, and a number is needed. Compare it, as in name == \"front\".");
     if (program->uniform()) return {.components = program->components(), .uniform = true, .value = program->evaluate()};
     Numbers out = emptyColumns(context, program->components());
     forChunks(rowsOf(context), runOf(context), [&](std::size_t, Range range) {
@@ -78,12 +77,10 @@ Numbers evaluateFormula(const std::string& text, const FieldContext& context) {
 /// Applies f to every number in place.
 template <class F> void mapNumbers(Numbers& numbers, const FieldContext& context, F&& f) {
     for (int c = 0; c < numbers.components; ++c) {
-        if (numbers.uniform)
-            numbers.value[c] = f(numbers.value[c]);
+        if (numbers.uniform) numbers.value[c] = f(numbers.value[c]);
         else
-            forEach(numbers.columns[c].size(), runOf(context), [&](std::size_t i) {
-                numbers.columns[c][i] = static_cast<float>(f(double(numbers.columns[c][i])));
-            });
+            forEach(numbers.columns[c].size(), runOf(context),
+                    [&](std::size_t i) { numbers.columns[c][i] = static_cast<float>(f(double(numbers.columns[c][i]))); });
     }
 }
 
@@ -127,14 +124,14 @@ struct Evaluator {
             for (int c = 0; c < out.components; ++c) to[c] = out.columns[c].data();
             input.load(0, rowsOf(context), to);
         }
-        if (source.scale != 1 || source.add != 0)
-            mapNumbers(out, context, [&](double v) { return v * source.scale + source.add; });
+        if (source.scale != 1 || source.add != 0) mapNumbers(out, context, [&](double v) { return v * source.scale + source.add; });
         return out;
     }
 
     Numbers operator()(const RampSource& source) const {
         Numbers over = evaluateFormula(source.over, context);
-        if (over.components != 1) throw FieldError("setting.type", fmt::format("'{}' has {} components; a ramp runs over one number.", source.over, over.components));
+        if (over.components != 1)
+            throw FieldError("setting.type", fmt::format("'{}' has {} components; a ramp runs over one number.", source.over, over.components));
         double low = 0, high = 1;
         if (source.range) {
             low = (*source.range)[0], high = (*source.range)[1];

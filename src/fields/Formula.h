@@ -19,10 +19,10 @@ namespace seedloom {
 struct FormulaNode {
     enum class Kind : std::uint8_t { number, text, name, control, call, unary, binary, choose, pick };
     Kind kind;
-    std::string text;    ///< name, control id, function, operator, the picked components, or a quoted text
+    std::string text;  ///< name, control id, function, operator, the picked components, or a quoted text
     double number = 0;
     int line = 1, column = 1;
-    int depth = 1;       ///< levels of nodes, this one included
+    int depth = 1;  ///< levels of nodes, this one included
     std::vector<std::unique_ptr<FormulaNode>> parts;
 };
 
@@ -42,10 +42,10 @@ enum class FormulaKind : std::uint8_t { literal, number, integer, boolean, text 
 
 /// Where a name's values come from when a formula is bound. Texts are numbers in the scope's list of texts.
 struct FormulaInput {
-    int components = 1;                                        ///< 1–4
+    int components = 1;  ///< 1–4
     FormulaKind kind = FormulaKind::number;
     bool uniform = true;
-    std::array<double, 4> value{};                             ///< where uniform
+    std::array<double, 4> value{};  ///< where uniform
     /// Fills out[c][0 … n) with rows begin … begin + n of component c; where not uniform.
     std::function<void(std::size_t begin, std::size_t n, float* const* out)> load;
     std::function<void(std::size_t begin, std::size_t n, double* const* out)> loadWide;  ///< the same; exact for whole numbers

@@ -29,12 +29,34 @@ struct Operand {
     int reg(int c) const { return components == 1 ? at[0] : at[std::size_t(c)]; }
 };
 
-const std::map<std::string_view, Op> kUnary{
-    {"sin", Op::sin}, {"cos", Op::cos}, {"tan", Op::tan}, {"asin", Op::asin}, {"acos", Op::acos}, {"sinh", Op::sinh}, {"cosh", Op::cosh},
-    {"tanh", Op::tanh}, {"asinh", Op::asinh}, {"acosh", Op::acosh}, {"atanh", Op::atanh}, {"exp", Op::exp}, {"log", Op::log}, {"exp2", Op::exp2},
-    {"log2", Op::log2}, {"sqrt", Op::sqrt}, {"inversesqrt", Op::inversesqrt}, {"abs", Op::abs}, {"sign", Op::sign}, {"floor", Op::floor},
-    {"ceil", Op::ceil}, {"trunc", Op::trunc}, {"round", Op::round}, {"roundEven", Op::roundEven}, {"fract", Op::fract}, {"not", Op::lnot},
-    {"isnan", Op::isnan}, {"isinf", Op::isinf}};
+const std::map<std::string_view, Op> kUnary{{"sin", Op::sin},
+                                            {"cos", Op::cos},
+                                            {"tan", Op::tan},
+                                            {"asin", Op::asin},
+                                            {"acos", Op::acos},
+                                            {"sinh", Op::sinh},
+                                            {"cosh", Op::cosh},
+                                            {"tanh", Op::tanh},
+                                            {"asinh", Op::asinh},
+                                            {"acosh", Op::acosh},
+                                            {"atanh", Op::atanh},
+                                            {"exp", Op::exp},
+                                            {"log", Op::log},
+                                            {"exp2", Op::exp2},
+                                            {"log2", Op::log2},
+                                            {"sqrt", Op::sqrt},
+                                            {"inversesqrt", Op::inversesqrt},
+                                            {"abs", Op::abs},
+                                            {"sign", Op::sign},
+                                            {"floor", Op::floor},
+                                            {"ceil", Op::ceil},
+                                            {"trunc", Op::trunc},
+                                            {"round", Op::round},
+                                            {"roundEven", Op::roundEven},
+                                            {"fract", Op::fract},
+                                            {"not", Op::lnot},
+                                            {"isnan", Op::isnan},
+                                            {"isinf", Op::isinf}};
 const std::map<std::string_view, Op> kBinary{{"min", Op::min}, {"max", Op::max}, {"mod", Op::mod}, {"pow", Op::pow}, {"step", Op::step}};
 /// Comparisons of each component; those that turn the values round have them swapped.
 struct Comparison {
@@ -42,11 +64,12 @@ struct Comparison {
     bool swap = false, negate = false;
 };
 const std::map<std::string_view, Comparison> kComparisons{
-    {"lessThan", {Op::less}}, {"lessThanEqual", {Op::lessEqual}}, {"greaterThan", {Op::less, true}}, {"greaterThanEqual", {Op::lessEqual, true}},
-    {"equal", {Op::equal}}, {"notEqual", {Op::equal, false, true}}};
-const std::vector<std::string> kOtherFunctions{"atan", "clamp", "mix", "smoothstep", "length", "distance", "dot", "cross", "normalize", "reflect", "refract",
-                                               "faceforward", "any", "all", "radians", "degrees", "vec2", "vec3", "vec4", "float", "int", "bool",
-                                               "noise", "random", "ramp", "stat", "nearest", "at", "surface"};
+    {"lessThan", {Op::less}}, {"lessThanEqual", {Op::lessEqual}},    {"greaterThan", {Op::less, true}}, {"greaterThanEqual", {Op::lessEqual, true}},
+    {"equal", {Op::equal}},   {"notEqual", {Op::equal, false, true}}};
+const std::vector<std::string> kOtherFunctions{"atan",      "clamp",   "mix",     "smoothstep",  "length", "distance", "dot",     "cross",
+                                               "normalize", "reflect", "refract", "faceforward", "any",    "all",      "radians", "degrees",
+                                               "vec2",      "vec3",    "vec4",    "float",       "int",    "bool",     "noise",   "random",
+                                               "ramp",      "stat",    "nearest", "at",          "surface"};
 const std::vector<std::string_view> kFixedNames{"index", "count", "time", "frame", "ctl", "true", "false", "A", "B", "C"};
 
 std::string didYouMean(std::string_view name, std::vector<std::string> known) {
@@ -59,8 +82,8 @@ bool isBooleanOp(Op op) {
            op == Op::isinf;
 }
 bool keepsWholeNumbers(Op op) {
-    return op == Op::add || op == Op::sub || op == Op::mul || op == Op::mod || op == Op::neg || op == Op::min || op == Op::max || op == Op::abs || op == Op::sign ||
-           op == Op::select;
+    return op == Op::add || op == Op::sub || op == Op::mul || op == Op::mod || op == Op::neg || op == Op::min || op == Op::max || op == Op::abs ||
+           op == Op::sign || op == Op::select;
 }
 bool isWhole(Kind kind) { return kind == Kind::integer || kind == Kind::boolean || kind == Kind::literal; }
 
@@ -164,17 +187,16 @@ private:
             const int written = s.to;
             s.a = place(s.a), s.b = place(s.b), s.c = place(s.c);
             for (std::size_t k = 0; k < read.size(); ++k)
-                if (lastUse[std::size_t(read[k])] == i + 1 && std::find(read.begin(), read.begin() + std::ptrdiff_t(k), read[k]) == read.begin() + std::ptrdiff_t(k))
+                if (lastUse[std::size_t(read[k])] == i + 1 &&
+                    std::find(read.begin(), read.begin() + std::ptrdiff_t(k), read[k]) == read.begin() + std::ptrdiff_t(k))
                     free.push_back(slot[std::size_t(read[k])]);
             s.to = place(written);
             if (lastUse[std::size_t(written)] == i + 1) free.push_back(s.to);
         }
         const auto moved = [&](int& r) { r = slot[std::size_t(r)]; };
         for (FormulaStep& s : program_.once_)
-            if (s.op == Op::call)
-                moved(s.to);
-            else
-                moved(s.to), moved(s.a), moved(s.b), moved(s.c);
+            if (s.op == Op::call) moved(s.to);
+            else moved(s.to), moved(s.a), moved(s.b), moved(s.c);
         for (FormulaStep& s : program_.each_)
             if (s.op == Op::call) moved(s.to);
         for (auto& load : program_.loads_)
@@ -196,7 +218,8 @@ private:
             whole &= isWhole(o.kind);
             texts |= o.kind == Kind::text;
         }
-        if (texts && op != Op::select && op != Op::equal) fail(at, "formula.type", fmt::format("'{}' can't work on texts; they can only be compared with == and !=", at.text));
+        if (texts && op != Op::select && op != Op::equal)
+            fail(at, "formula.type", fmt::format("'{}' can't work on texts; they can only be compared with == and !=", at.text));
         out.kind = isBooleanOp(op) ? Kind::boolean : whole && keepsWholeNumbers(op) ? wholeKind(in) : Kind::number;
         for (int c = 0; c < out.components; ++c) {
             int r[3] = {-1, -1, -1}, i = 0;
@@ -278,7 +301,7 @@ private:
 
     Operand binary(const FormulaNode& node) {
         const Operand a = bind(*node.parts[0]), b = bind(*node.parts[1]);
-        static const std::map<std::string_view, Op> ops{{"+", Op::add}, {"-", Op::sub}, {"*", Op::mul}, {"/", Op::div}, {"%", Op::mod},
+        static const std::map<std::string_view, Op> ops{{"+", Op::add},  {"-", Op::sub},        {"*", Op::mul},   {"/", Op::div},  {"%", Op::mod},
                                                         {"<", Op::less}, {"<=", Op::lessEqual}, {"&&", Op::land}, {"||", Op::lor}, {"^^", Op::lxor}};
         if (node.text == ">") return each(node, Op::less, {b, a});
         if (node.text == ">=") return each(node, Op::lessEqual, {b, a});
@@ -337,7 +360,8 @@ private:
         checkFree(s.target);
         const auto before = attribute(s.target);
         if (!before && (s.combine || !s.components.empty()))
-            failHere("formula.unknown_name", fmt::format("there is no attribute '{}' to change here; give it a value with = first.{}", s.target, didYouMean(s.target, scope_.knownNames())));
+            failHere("formula.unknown_name", fmt::format("there is no attribute '{}' to change here; give it a value with = first.{}", s.target,
+                                                         didYouMean(s.target, scope_.knownNames())));
         if (!before && value.kind == Kind::literal) value.kind = Kind::number;
         const Operand result = before ? changed(s, *before, value) : value;
         for (auto& [known, old] : assigned_)
@@ -372,12 +396,11 @@ private:
         return out;
     }
     void checkKind(const FormulaStatement& s, Kind before, Kind value) const {
-        const bool fits = before == Kind::number || before == Kind::literal ? value != Kind::text
-                          : before == Kind::integer                         ? isWhole(value)
-                                                                            : before == value;
+        const bool fits = before == Kind::number || before == Kind::literal ? value != Kind::text : before == Kind::integer ? isWhole(value) : before == value;
         if (fits) return;
         const char* hint = before == Kind::integer ? "; write int(…) or round it" : before == Kind::boolean ? "; compare, as in … > 0.5" : "";
-        failHere("formula.type", fmt::format("'{}' holds {}, and this is {}{}", s.target, before == Kind::text ? "texts" : kindWord(before), kindWord(value), hint));
+        failHere("formula.type",
+                 fmt::format("'{}' holds {}, and this is {}{}", s.target, before == Kind::text ? "texts" : kindWord(before), kindWord(value), hint));
     }
 
     // Functions.
@@ -388,7 +411,8 @@ private:
         for (const auto& part : node.parts) in.push_back(bind(*part));
         place_ = {node.line, node.column};
         const auto need = [&](std::size_t count) {
-            if (in.size() != count) fail(node, "formula.type", fmt::format("{}() takes {} value{}, not {}", node.text, count, count == 1 ? "" : "s", in.size()));
+            if (in.size() != count)
+                fail(node, "formula.type", fmt::format("{}() takes {} value{}, not {}", node.text, count, count == 1 ? "" : "s", in.size()));
         };
         for (const Operand& o : in)
             if (o.kind == Kind::text) fail(node, "formula.type", fmt::format("{}() can't work on texts", node.text));
@@ -525,7 +549,8 @@ private:
     /// As in the GLSL specification: the direction I through a surface with normal N, 0 where all of it is reflected.
     template <class Need> Operand refract(const FormulaNode& node, const std::vector<Operand>& in, Need&& need) {
         need(3);
-        if (in[0].components != in[1].components || in[2].components != 1) fail(node, "formula.type", "refract() needs two directions of the same size, and a number");
+        if (in[0].components != in[1].components || in[2].components != 1)
+            fail(node, "formula.type", "refract() needs two directions of the same size, and a number");
         const Operand ratio = in[2], along{1, {dot(in[1], in[0], in[0].components)}};
         const Operand rest = each(node, Op::sub, {constant(1), each(node, Op::mul, {along, along})});
         const Operand k = each(node, Op::sub, {constant(1), each(node, Op::mul, {each(node, Op::mul, {ratio, ratio}), rest})});

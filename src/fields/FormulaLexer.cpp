@@ -15,10 +15,8 @@ std::string printable(char c) { return c >= 32 && c < 127 ? std::string(1, c) : 
 }  // namespace
 
 void FormulaLexer::step() {
-    if (text_[at_] == '\n')
-        ++line_, column_ = 1;
-    else
-        ++column_;
+    if (text_[at_] == '\n') ++line_, column_ = 1;
+    else ++column_;
     ++at_;
 }
 

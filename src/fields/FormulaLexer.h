@@ -15,7 +15,7 @@ struct FormulaToken {
     enum class Kind { number, word, text, symbol, end } kind = Kind::end;
     std::string_view text;  ///< of a quoted text: without its quotes
     double number = 0;
-    std::size_t at = 0;     ///< byte in the formula
+    std::size_t at = 0;  ///< byte in the formula
     int line = 1, column = 1;
 };
 

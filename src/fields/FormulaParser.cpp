@@ -61,7 +61,7 @@ private:
     void expect(std::string_view symbol) {
         if (!accept(symbol))
             fail(token_.kind == FormulaToken::Kind::end ? fmt::format("'{}' is missing at the end", symbol)
-                                                 : fmt::format("'{}' was expected instead of '{}'", symbol, token_.text));
+                                                        : fmt::format("'{}' was expected instead of '{}'", symbol, token_.text));
     }
     Node make(FormulaNode::Kind kind, std::string_view text) const {
         auto node = std::make_unique<FormulaNode>();
@@ -89,10 +89,8 @@ private:
         if (!made.local && accept(".")) made.components = name("a component such as x, y or z");
         const std::string_view symbol = token_.kind == FormulaToken::Kind::symbol ? token_.text : std::string_view();
         const bool combines = symbol.size() == 2 && symbol[1] == '=' && std::string_view("+-*/").find(symbol[0]) != std::string_view::npos;
-        if (combines && !made.local)
-            made.combine = symbol[0], advance();
-        else
-            expect("=");
+        if (combines && !made.local) made.combine = symbol[0], advance();
+        else expect("=");
         made.value = choice();
         out.statements.push_back(std::move(made));
     }
@@ -251,10 +249,8 @@ private:
 void collect(const FormulaNode& node, FormulaNames& names) {
     if (node.kind == FormulaNode::Kind::control) names.controls.insert(node.text);
     if (node.kind == FormulaNode::Kind::name) {
-        if (node.text == "time" || node.text == "frame")
-            names.time = true;
-        else
-            names.attributes.insert(node.text);
+        if (node.text == "time" || node.text == "frame") names.time = true;
+        else names.attributes.insert(node.text);
     }
     for (const auto& part : node.parts) collect(*part, names);
 }

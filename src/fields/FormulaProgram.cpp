@@ -98,8 +98,7 @@ template <class Number> void FormulaProgram::runStep(const FormulaStep& s, Numbe
     }
 }
 
-template <class Number>
-void FormulaProgram::runSteps(const std::vector<FormulaStep>& steps, Number* registers, std::size_t stride, std::size_t n) const {
+template <class Number> void FormulaProgram::runSteps(const std::vector<FormulaStep>& steps, Number* registers, std::size_t stride, std::size_t n) const {
     for (const FormulaStep& s : steps) runStep(s, registers, stride, n);
 }
 
@@ -107,10 +106,8 @@ template <class Number> void FormulaProgram::loadBlock(std::size_t begin, std::s
     for (const Load& load : loads_) {
         Number* to[4] = {};
         for (int c = 0; c < load.input.components; ++c) to[c] = registers + std::size_t(load.to[c]) * kBlock;
-        if constexpr (std::is_same_v<Number, float>)
-            load.input.load(begin, n, to);
-        else
-            load.input.loadWide(begin, n, to);
+        if constexpr (std::is_same_v<Number, float>) load.input.load(begin, n, to);
+        else load.input.loadWide(begin, n, to);
     }
 }
 
@@ -131,8 +128,8 @@ std::array<double, 4> FormulaProgram::evaluate() const {
     return out;
 }
 
-template <class Number>
-void FormulaProgram::evaluateAll(std::size_t begin, std::size_t n, const std::function<void(std::size_t, std::size_t, std::size_t, const Number* const*)>& take) const {
+template <class Number> void FormulaProgram::evaluateAll(std::size_t begin, std::size_t n,
+                                                         const std::function<void(std::size_t, std::size_t, std::size_t, const Number* const*)>& take) const {
     std::vector<Number> registers = startingRegisters<Number>();
     for (std::size_t done = 0; done < n; done += kBlock) {
         const std::size_t size = std::min(kBlock, n - done);
@@ -145,8 +142,10 @@ void FormulaProgram::evaluateAll(std::size_t begin, std::size_t n, const std::fu
         }
     }
 }
-template void FormulaProgram::evaluateAll(std::size_t, std::size_t, const std::function<void(std::size_t, std::size_t, std::size_t, const float* const*)>&) const;
-template void FormulaProgram::evaluateAll(std::size_t, std::size_t, const std::function<void(std::size_t, std::size_t, std::size_t, const double* const*)>&) const;
+template void FormulaProgram::evaluateAll(std::size_t, std::size_t,
+                                          const std::function<void(std::size_t, std::size_t, std::size_t, const float* const*)>&) const;
+template void FormulaProgram::evaluateAll(std::size_t, std::size_t,
+                                          const std::function<void(std::size_t, std::size_t, std::size_t, const double* const*)>&) const;
 
 void FormulaProgram::evaluate(std::size_t begin, std::size_t n, float* const* out) const {
     const auto copy = [&](std::size_t output, std::size_t first, std::size_t rows, const auto* const* from) {
@@ -154,10 +153,8 @@ void FormulaProgram::evaluate(std::size_t begin, std::size_t n, float* const* ou
         for (int c = 0; c < components(); ++c)
             for (std::size_t i = 0; i < rows; ++i) out[c][first - begin + i] = static_cast<float>(from[c][i]);
     };
-    if (wide_)
-        evaluateAll<double>(begin, n, copy);
-    else
-        evaluateAll<float>(begin, n, copy);
+    if (wide_) evaluateAll<double>(begin, n, copy);
+    else evaluateAll<float>(begin, n, copy);
 }
 
 std::optional<FormulaPlace> FormulaProgram::placeOfNonFinite(std::size_t row) const {

@@ -94,8 +94,10 @@ bool GeometryScope::resolveName(const std::string& name, FormulaInput& input) {
     }
     if (name == "time" || name == "frame" || name == "count") {
         input.kind = name == "count" ? FormulaKind::integer : FormulaKind::number;
-        input.value[0] = name == "time" ? context_.time : name == "frame" ? context_.frame
-                         : context_.geometry ? double(context_.geometry->count(context_.element)) : 0;
+        input.value[0] = name == "time"    ? context_.time
+                       : name == "frame"   ? context_.frame
+                       : context_.geometry ? double(context_.geometry->count(context_.element))
+                                           : 0;
         return true;
     }
     if (context_.words)
@@ -107,7 +109,8 @@ bool GeometryScope::resolveName(const std::string& name, FormulaInput& input) {
     auto column = visibleColumn(context_, name);
     if (!column && name == "id") column = visibleColumn(context_, "index");
     if (!column) return false;
-    if (const auto found = findColumn(*context_.geometry, name, context_.element); found && context_.perElement && found->element != context_.element && found->element != Element::model && name != "position")
+    if (const auto found = findColumn(*context_.geometry, name, context_.element);
+        found && context_.perElement && found->element != context_.element && found->element != Element::model && name != "position")
         converted_.emplace_back(name, found->element);
     input = column->type() == ColumnType::text ? textInput(*column->as<std::string>()) : inputOf(*column, context_.perElement);
     return true;
@@ -161,7 +164,8 @@ Result<FormulaFunction> GeometryScope::statFunction(const Geometry* from, const 
     const auto column = found ? std::optional<Column>(found->column) : columnFor(*from, words[0], context_.element);
     if (!column) return unknownAttribute(words[0], *from);
     const Statistics s = statisticsOf(*column, componentCount(column->type()) > 1 ? -1 : 0, 1);
-    const std::map<std::string, double> all{{"min", s.least}, {"max", s.most}, {"mean", s.mean}, {"sum", s.mean * double(s.count)}, {"deviation", s.deviation}, {"count", double(s.count)}};
+    const std::map<std::string, double> all{{"min", s.least},           {"max", s.most},           {"mean", s.mean}, {"sum", s.mean * double(s.count)},
+                                            {"deviation", s.deviation}, {"count", double(s.count)}};
     const auto wanted = all.find(words[1]);
     if (wanted == all.end()) return Error{"formula.type", fmt::format("'{}' is no statistic. There are min, max, mean, sum, deviation and count", words[1])};
     return constantFunction(wanted->second);

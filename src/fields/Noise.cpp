@@ -19,8 +19,7 @@ void scaled(std::span<const float> from, std::size_t begin, std::size_t n, doubl
 
 }  // namespace
 
-void noise(std::span<const float> x, std::span<const float> y, std::span<const float> z, const NoiseOptions& options,
-           std::span<float> out) {
+void noise(std::span<const float> x, std::span<const float> y, std::span<const float> z, const NoiseOptions& options, std::span<float> out) {
     const int octaves = std::clamp(options.octaves, 1, 16);
     const double roughness = std::isfinite(options.roughness) ? std::clamp(options.roughness, 0.0, 4.0) : 0.5;
     double total = 0, weight = 1;

@@ -71,8 +71,7 @@ struct Cell {
 SEEDLOOM_INLINE Cell cellOf(float x, float y, float z, std::uint32_t seed) {
     x = bounded(x), y = bounded(y), z = bounded(z);
     const float fx = std::floor(x), fy = std::floor(y), fz = std::floor(z);
-    return {x - fx, y - fy, z - fz,
-            lattice(static_cast<std::int32_t>(fx), static_cast<std::int32_t>(fy), static_cast<std::int32_t>(fz), seed)};
+    return {x - fx, y - fy, z - fz, lattice(static_cast<std::int32_t>(fx), static_cast<std::int32_t>(fy), static_cast<std::int32_t>(fz), seed)};
 }
 
 SEEDLOOM_CLONES void gradientBlock(const float* x, const float* y, const float* z, std::size_t n, std::uint32_t seed, float* __restrict out) {

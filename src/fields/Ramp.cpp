@@ -31,8 +31,7 @@ double Ramp::at(double x) const {
     }
     const std::size_t i = static_cast<std::size_t>(next - knots_.begin());
     const double t2 = t * t, t3 = t2 * t;
-    return a.y * (2 * t3 - 3 * t2 + 1) + slope_[i - 1] * width * (t3 - 2 * t2 + t) + b.y * (3 * t2 - 2 * t3) +
-           slope_[i] * width * (t3 - t2);
+    return a.y * (2 * t3 - 3 * t2 + 1) + slope_[i - 1] * width * (t3 - 2 * t2 + t) + b.y * (3 * t2 - 2 * t3) + slope_[i] * width * (t3 - t2);
 }
 
 }  // namespace seedloom

@@ -31,8 +31,7 @@ std::string text(const Json& value, const char* what) {
     return value.get<std::string>();
 }
 
-template <std::size_t N>
-std::array<double, N> numbers(const Json& value, const char* key) {
+template <std::size_t N> std::array<double, N> numbers(const Json& value, const char* key) {
     std::array<double, N> out{};
     if (!value.is_array() || value.size() != N) throw Wrong{fmt::format("'{}' must be a list of {} numbers", key, N)};
     for (std::size_t i = 0; i < N; ++i) {
@@ -55,12 +54,11 @@ const Json& object(const Json& value, const char* what) {
 
 Ramp readRamp(const Json& from) {
     const auto knots = object(from, "a ramp").find("knots");
-    if (knots == from.end() || !knots->is_array() || knots->empty() || knots->size() > 1000)
-        throw Wrong{"a ramp needs a list 'knots' of 1 to 1000 knots"};
+    if (knots == from.end() || !knots->is_array() || knots->empty() || knots->size() > 1000) throw Wrong{"a ramp needs a list 'knots' of 1 to 1000 knots"};
     std::vector<RampKnot> out;
     for (const Json& knot : *knots) {
-        if (!knot.is_array() || knot.size() < 2 || knot.size() > 3 || !knot[0].is_number() || !knot[1].is_number() ||
-            !std::isfinite(knot[0].get<double>()) || !std::isfinite(knot[1].get<double>()))
+        if (!knot.is_array() || knot.size() < 2 || knot.size() > 3 || !knot[0].is_number() || !knot[1].is_number() || !std::isfinite(knot[0].get<double>()) ||
+            !std::isfinite(knot[1].get<double>()))
             throw Wrong{"a ramp's knot is written [x, y] or [x, y, \"smooth\"]"};
         RampKnot k{knot[0].get<double>(), knot[1].get<double>()};
         if (knot.size() == 3) k.shape = static_cast<RampShape>(word(kShapes, text(knot[2], "a knot's shape"), "knot shape (straight, smooth, step)"));
@@ -72,8 +70,7 @@ Ramp readRamp(const Json& from) {
 Source readRampSource(const Json& from) {
     RampSource out{.ramp = readRamp(from)};
     out.over = from.contains("over") ? text(from["over"], "'over'") : "along";
-    if (const auto range = from.find("range"); range != from.end() && !(range->is_string() && *range == "auto"))
-        out.range = numbers<2>(*range, "range");
+    if (const auto range = from.find("range"); range != from.end() && !(range->is_string() && *range == "auto")) out.range = numbers<2>(*range, "range");
     return out;
 }
 
@@ -96,7 +93,9 @@ Source readNoise(const Json& from) {
         if (!from["ridged"].is_boolean()) throw Wrong{"'ridged' must be true or false"};
         out.options.ridged = from["ridged"].get<bool>();
     }
-    if (from.contains("kind")) out.options.kind = static_cast<NoiseKind>(word(kNoiseKinds, text(from["kind"], "'kind'"), "kind of noise (gradient, cells, value, cell second, cell edge, cell number)"));
+    if (from.contains("kind"))
+        out.options.kind = static_cast<NoiseKind>(
+            word(kNoiseKinds, text(from["kind"], "'kind'"), "kind of noise (gradient, cells, value, cell second, cell edge, cell number)"));
     if (from.contains("range")) {
         const auto range = numbers<2>(from["range"], "range");
         out.low = range[0], out.high = range[1];
@@ -122,7 +121,9 @@ std::string_view sourceKind(const Source& source) { return kKinds[source.index()
 
 UnknownKeys unknownKeys(const Json& written) {
     static const std::map<std::string, std::vector<std::string>> known{
-        {"random", {"range", "seed", "by"}}, {"ramp", {"over", "range", "knots"}}, {"noise", {"size", "octaves", "roughness", "seed", "offset", "stretch", "ridged", "kind", "range"}}};
+        {"random", {"range", "seed", "by"}},
+        {"ramp", {"over", "range", "knots"}},
+        {"noise", {"size", "octaves", "roughness", "seed", "offset", "stretch", "ridged", "kind", "range"}}};
     UnknownKeys out;
     if (!written.is_object()) return out;
     for (const auto& [kind, keys] : known) {

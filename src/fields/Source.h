@@ -30,8 +30,8 @@ struct AttributeSource {
     double scale = 1, add = 0;
 };
 struct RampSource {
-    std::string over;                             ///< an attribute's name or a formula
-    std::optional<std::array<double, 2>> range;   ///< nothing: from the least to the largest value of `over`
+    std::string over;                            ///< an attribute's name or a formula
+    std::optional<std::array<double, 2>> range;  ///< nothing: from the least to the largest value of `over`
     Ramp ramp;
 };
 struct NoiseSource {

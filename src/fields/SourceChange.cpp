@@ -70,9 +70,11 @@ struct AsFormula {
     std::string operator()(const NoiseSource& s) const {
         const NoiseOptions& o = s.options;
         std::string place = "position";
-        if (o.offset[0] != 0 || o.offset[1] != 0 || o.offset[2] != 0) place = fmt::format("(position - vec3({}, {}, {}))", plain(o.offset[0]), plain(o.offset[1]), plain(o.offset[2]));
+        if (o.offset[0] != 0 || o.offset[1] != 0 || o.offset[2] != 0)
+            place = fmt::format("(position - vec3({}, {}, {}))", plain(o.offset[0]), plain(o.offset[1]), plain(o.offset[2]));
         const bool even = o.stretch[0] == 1 && o.stretch[1] == 1 && o.stretch[2] == 1;
-        const std::string size = even ? plain(o.size) : fmt::format("vec3({}, {}, {})", plain(o.size * o.stretch[0]), plain(o.size * o.stretch[1]), plain(o.size * o.stretch[2]));
+        const std::string size =
+            even ? plain(o.size) : fmt::format("vec3({}, {}, {})", plain(o.size * o.stretch[0]), plain(o.size * o.stretch[1]), plain(o.size * o.stretch[2]));
         return scaledText(fmt::format("noise({} / {})", place, size), (s.high - s.low) / 2, (s.high + s.low) / 2);
     }
     std::string operator()(const RandomSource& s) const {
@@ -149,9 +151,9 @@ std::string rampAsFormula(const Ramp& ramp, const std::string& t) {
         const double rise = b.y - a.y;
         if (rise == 0) continue;
         const std::string part = a.shape == RampShape::step || b.x <= a.x ? fmt::format("step({}, {})", plain(b.x), t)
-                                 : a.shape == RampShape::smooth       ? fmt::format("smoothstep({}, {}, {})", plain(a.x), plain(b.x), t)
-                                 : a.x == 0 && b.x == 1               ? fmt::format("clamp({}, 0, 1)", t)
-                                                                      : fmt::format("clamp(({} - {}) / {}, 0, 1)", t, plain(a.x), plain(b.x - a.x));
+                               : a.shape == RampShape::smooth             ? fmt::format("smoothstep({}, {}, {})", plain(a.x), plain(b.x), t)
+                               : a.x == 0 && b.x == 1                     ? fmt::format("clamp({}, 0, 1)", t)
+                                                                          : fmt::format("clamp(({} - {}) / {}, 0, 1)", t, plain(a.x), plain(b.x - a.x));
         out += fmt::format(" {} {} * {}", rise < 0 ? "-" : "+", plain(std::abs(rise)), part);
     }
     return out;

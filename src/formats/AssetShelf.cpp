@@ -54,8 +54,10 @@ std::optional<Loom> AssetShelf::refilled(const Loom& loom, const std::filesystem
 
 InnerGraph AssetShelf::graphOf(const std::filesystem::path& file, const Chain& chain) {
     if (std::find(chain.begin(), chain.end(), file) != chain.end())
-        return InnerGraph::missing(fmt::format("'{}' holds itself as an asset, by way of {}. Take it out there.", file.filename().string(), chain.back().filename().string()));
-    if (chain.size() >= kDeepestAssets) return InnerGraph::missing(fmt::format("Assets hold assets more than {} deep, down to '{}'.", kDeepestAssets, file.filename().string()));
+        return InnerGraph::missing(
+            fmt::format("'{}' holds itself as an asset, by way of {}. Take it out there.", file.filename().string(), chain.back().filename().string()));
+    if (chain.size() >= kDeepestAssets)
+        return InnerGraph::missing(fmt::format("Assets hold assets more than {} deep, down to '{}'.", kDeepestAssets, file.filename().string()));
     files_.insert(file);
     if (const auto it = kept_.find(file); it != kept_.end()) {
         const bool fresh = std::all_of(it->second.seen.begin(), it->second.seen.end(), [](const auto& s) { return stampOf(s.first) == s.second; });

@@ -1,16 +1,16 @@
 #include "formats/Journal.h"
 
-#include "meshes/FileIo.h"
 #include "formats/LoomFile.h"
 #include "formats/LoomItems.h"
+#include "meshes/FileIo.h"
 
 #include <fmt/format.h>
 #include <xxhash.h>
 
-#include <cerrno>
-#include <cstring>
 #include <fcntl.h>
 #include <unistd.h>
+#include <cerrno>
+#include <cstring>
 
 namespace seedloom {
 
@@ -59,7 +59,9 @@ template <class T> bool readItem(const Json& json, const Loom& loom, Change& out
 
 Change readChange(const Json& json, const Loom& loom) {
     Change out = TextChange{};
-    if (readItem<Node>(json, loom, out) || readItem<Link>(json, loom, out) || readItem<Control>(json, loom, out) || readItem<Preset>(json, loom, out) || readItem<Note>(json, loom, out)) return out;
+    if (readItem<Node>(json, loom, out) || readItem<Link>(json, loom, out) || readItem<Control>(json, loom, out) || readItem<Preset>(json, loom, out) ||
+        readItem<Note>(json, loom, out))
+        return out;
     const std::string in = json.at("in");
     if (in == "name") return TextChange{TextField::name, loom.name, json.at("text")};
     if (in == "output") return TextChange{TextField::output, loom.output, json.at("text")};

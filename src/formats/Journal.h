@@ -39,8 +39,8 @@ private:
 struct JournalContent {
     std::filesystem::path file;  ///< where the document lives; empty where it was never saved
     Loom base;
-    std::vector<Edit> edits;     ///< since then, in order; each fits the loom that the ones before it give
-    bool torn = false;           ///< something at the end could not be read
+    std::vector<Edit> edits;  ///< since then, in order; each fits the loom that the ones before it give
+    bool torn = false;        ///< something at the end could not be read
 };
 
 /// Reads up to the last whole edit. Errors: `file.read`, `journal.broken` where not even the base can be read.

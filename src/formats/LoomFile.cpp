@@ -1,9 +1,9 @@
 #include "formats/LoomFile.h"
 
-#include "meshes/FileIo.h"
 #include "formats/AssetShelf.h"
 #include "formats/LoomItems.h"
 #include "formats/LoomMigration.h"
+#include "meshes/FileIo.h"
 
 #include <fmt/format.h>
 
@@ -19,10 +19,8 @@ constexpr std::size_t kLargest = std::size_t(256) << 20;
 std::pair<std::size_t, std::size_t> lineAndColumn(std::string_view text, std::size_t byte) {
     std::size_t line = 1, column = 1;
     for (std::size_t i = 0; i < std::min(byte, text.size()); ++i) {
-        if (text[i] == '\n')
-            ++line, column = 1;
-        else
-            ++column;
+        if (text[i] == '\n') ++line, column = 1;
+        else ++column;
     }
     return {line, column};
 }

@@ -98,7 +98,8 @@ template <> Node read<Node>(const Json& from, const std::string& where) {
     if (from.contains("graph")) n.graph = InnerGraph(read<Loom>(from["graph"], where + ".graph"));
     n.extra = others(from, {"id", "op", "label", "cell", "settings", "skip", "tint", "graph"});
     // The file of an asset is a setting like any other; its name and version in the file are for readers, and for telling what has changed since.
-    if (n.op == kAsset && n.extra.contains("asset")) needObject(n.extra["asset"], where + ".asset"), n.settings[kAsset] = textOr(n.extra["asset"], "file", where + ".asset");
+    if (n.op == kAsset && n.extra.contains("asset"))
+        needObject(n.extra["asset"], where + ".asset"), n.settings[kAsset] = textOr(n.extra["asset"], "file", where + ".asset");
     return n;
 }
 

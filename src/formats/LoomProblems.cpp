@@ -3,8 +3,8 @@
 #include "formats/LoomFile.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
-#include "graph/Rebuild.h"
 #include "graph/NodeSpec.h"
+#include "graph/Rebuild.h"
 #include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
@@ -19,14 +19,16 @@ namespace {
 
 class Validator {
 public:
-    explicit Validator(const Loom& loom, std::string path = {}, std::set<std::string> outerControls = {}) : loom_(loom), path_(std::move(path)), controls_(std::move(outerControls)) {
+    explicit Validator(const Loom& loom, std::string path = {}, std::set<std::string> outerControls = {})
+        : loom_(loom), path_(std::move(path)), controls_(std::move(outerControls)) {
         for (const Control& control : loom.controls) controls_.insert(control.id);
     }
 
     std::vector<LoomProblem> run() {
         for (const Node& node : loom_.nodes) checkNode(node);
         for (const Link& link : loom_.links) checkLink(link);
-        for (const auto& ring : linkCycles(loom_)) add(ring.front(), "graph.cycle", fmt::format("the links run in a ring: {}. Take one of them out.", fmt::join(ring, " → ")));
+        for (const auto& ring : linkCycles(loom_))
+            add(ring.front(), "graph.cycle", fmt::format("the links run in a ring: {}. Take one of them out.", fmt::join(ring, " → ")));
         if (!loom_.output.empty() && !loom_.node(loom_.output)) add("", "loom.output", fmt::format("the output '{}' does not exist.", loom_.output));
         for (const Preset& preset : loom_.presets)
             for (const auto& [id, value] : preset.values.items()) checkValue(fmt::format("preset '{}'", preset.name), id, value);
@@ -41,7 +43,8 @@ private:
     void checkValue(const std::string& where, const std::string& id, const Json& value) {
         const Control* control = loom_.control(id);
         if (!control) return add("", "control.unknown", fmt::format("{} names the control '{}', which does not exist.", where, id));
-        if (const auto checked = checkedControlValue(*control, value); !checked) add("", checked.error().code, fmt::format("{}: {}", where, checked.error().text));
+        if (const auto checked = checkedControlValue(*control, value); !checked)
+            add("", checked.error().code, fmt::format("{}: {}", where, checked.error().text));
     }
 
     void checkNode(const Node& node) {
@@ -49,14 +52,16 @@ private:
         if (!spec) {
             std::vector<std::string> known;
             for (const OperatorSpec& s : catalogue()) known.push_back(s.id);
-            return add(node.id, "operator.unknown", fmt::format("there is no operator '{}'. The nearest are: {}.", node.op, fmt::join(similarNames(node.op, known), ", ")));
+            return add(node.id, "operator.unknown",
+                       fmt::format("there is no operator '{}'. The nearest are: {}.", node.op, fmt::join(similarNames(node.op, known), ", ")));
         }
         for (const auto& [id, value] : node.settings.items()) {
             const SettingSpec* setting = spec->setting(id);
             if (!setting) {
                 std::vector<std::string> known;
                 for (const SettingSpec& s : spec->settings) known.push_back(s.id);
-                add(node.id, "setting.unknown", fmt::format("{} has no setting '{}'. The nearest are: {}.", spec->label, id, fmt::join(similarNames(id, known), ", ")));
+                add(node.id, "setting.unknown",
+                    fmt::format("{} has no setting '{}'. The nearest are: {}.", spec->label, id, fmt::join(similarNames(id, known), ", ")));
                 continue;
             }
             checkSetting(node, *setting, value);
@@ -82,7 +87,8 @@ private:
         if (const auto* formula = std::get_if<FormulaSource>(&*source)) text = formula->text;
         if (const auto* ramp = std::get_if<RampSource>(&*source)) text = ramp->over;
         if (!text.empty()) checkFormula(node, setting, text);
-        if (const auto* fixed = std::get_if<FixedSource>(&*source); fixed && setting.type == SettingType::choice && fixed->value.is_string() &&
+        if (const auto* fixed = std::get_if<FixedSource>(&*source);
+            fixed && setting.type == SettingType::choice && fixed->value.is_string() &&
             std::find(setting.choices.begin(), setting.choices.end(), fixed->value.get<std::string>()) == setting.choices.end())
             add(node.id, "setting.choice", fmt::format("{}: {} is not one of: {}.", setting.label, fixed->value.dump(), fmt::join(setting.choices, ", ")));
     }
@@ -91,12 +97,15 @@ private:
         const auto formula = parseFormula(text);
         if (!formula) return add(node.id, formula.error().code, fmt::format("{}: {}", setting.label, formula.error().text));
         for (const std::string& id : namesIn(**formula).controls)
-            if (!controls_.count(id)) add(node.id, "setting.unknown_control", fmt::format("{} reads the control '{}', which does not exist.", setting.label, id));
+            if (!controls_.count(id))
+                add(node.id, "setting.unknown_control", fmt::format("{} reads the control '{}', which does not exist.", setting.label, id));
     }
 
     void checkLink(const Link& link) {
         for (const std::string& end : {link.from, link.to})
-            if (!loom_.node(end)) add(end == link.from ? link.to : link.from, "link.nowhere", fmt::format("a link from '{}' to '{}' names '{}', which does not exist.", link.from, link.to, end));
+            if (!loom_.node(end))
+                add(end == link.from ? link.to : link.from, "link.nowhere",
+                    fmt::format("a link from '{}' to '{}' names '{}', which does not exist.", link.from, link.to, end));
         const Node* to = loom_.node(link.to);
         const auto spec = to ? specOf(*to) : nullptr;
         const bool unread = to && to->op == kAsset && !to->graph;

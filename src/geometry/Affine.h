@@ -17,9 +17,7 @@ struct Affine {
         const float sign = mirrors() ? -1.0f : 1.0f;
         return normalized((cross(y, z) * n.x + cross(z, x) * n.y + cross(x, y) * n.z) * sign, n);
     }
-    Affine operator*(const Affine& inner) const {
-        return {vector(inner.x), vector(inner.y), vector(inner.z), point(inner.move)};
-    }
+    Affine operator*(const Affine& inner) const { return {vector(inner.x), vector(inner.y), vector(inner.z), point(inner.move)}; }
     bool operator==(const Affine&) const = default;
 };
 

@@ -14,16 +14,19 @@ namespace seedloom {
 
 namespace {
 
-std::uint64_t plus(std::uint64_t a, std::uint64_t b) { return a > std::numeric_limits<std::uint64_t>::max() - b ? std::numeric_limits<std::uint64_t>::max() : a + b; }
+std::uint64_t plus(std::uint64_t a, std::uint64_t b) {
+    return a > std::numeric_limits<std::uint64_t>::max() - b ? std::numeric_limits<std::uint64_t>::max() : a + b;
+}
 
 void add(ElementCounts& to, const ElementCounts& more) {
-    to = {plus(to.points, more.points), plus(to.corners, more.corners), plus(to.faces, more.faces), plus(to.triangles, more.triangles), plus(to.curves, more.curves)};
+    to = {plus(to.points, more.points), plus(to.corners, more.corners), plus(to.faces, more.faces), plus(to.triangles, more.triangles),
+          plus(to.curves, more.curves)};
 }
 
 /// A shape that is placed, baked itself, with what its copies have in common.
 struct Shape {
     Geometry baked;
-    std::vector<std::int32_t> renamed;  ///< its materials' numbers in the list of all
+    std::vector<std::int32_t> renamed;                                ///< its materials' numbers in the list of all
     mutable std::array<std::optional<std::vector<Vec3>>, 3> normals;  ///< computed ones of points, corners, faces
     const std::vector<Vec3>& normalsOf(Element element) const {
         auto& kept = normals[std::size_t(element)];
@@ -108,7 +111,9 @@ private:
         return from_.column(Element::copy, name);
     }
 
-    static bool takesFromCopies(Element element, const Geometry& shape) { return element == Element::face || (element == Element::point && shape.faceCount() == 0); }
+    static bool takesFromCopies(Element element, const Geometry& shape) {
+        return element == Element::face || (element == Element::point && shape.faceCount() == 0);
+    }
     /// Where a copy stands and how it is turned says nothing about the directions of its faces.
     static bool goesToElements(std::string_view name) { return turnsOf(name) == Turns::not_at_all && name != "orientation" && name != "position"; }
 
@@ -145,7 +150,8 @@ private:
                 for (std::size_t i = 0; i < copies(); ++i) rows += shape(i).count(element);
                 out.reserve(rows);
                 if (const Column* own = from_.column(element, name)) appendColumn(out, *own);
-                else if (!appendNormals(out, name, from_.count(element), [&] { return ownNormals(from_, element); })) out.resize(from_.count(element), missingValue<T>(name));
+                else if (!appendNormals(out, name, from_.count(element), [&] { return ownNormals(from_, element); }))
+                    out.resize(from_.count(element), missingValue<T>(name));
                 for (std::size_t i = 0; i < copies(); ++i) appendCopy(out, element, name, i);
                 return Column(std::move(out));
             },
@@ -243,7 +249,8 @@ Geometry withFewerCopies(const Geometry& geometry, std::uint64_t most) {
 Geometry bakeCopies(const Geometry& geometry) {
     if (!geometry.copies()) return geometry;
     const ElementCounts counts = bakedCounts(geometry);
-    if (std::max(counts.corners, counts.points) >= std::numeric_limits<Index>::max()) throw std::length_error("The copies would have more corners than can be numbered.");
+    if (std::max(counts.corners, counts.points) >= std::numeric_limits<Index>::max())
+        throw std::length_error("The copies would have more corners than can be numbered.");
     return Baking(geometry).run();
 }
 

@@ -10,7 +10,8 @@ namespace seedloom {
 struct Box {
     Vec3 low, high;
     bool meets(const Box& other) const {
-        return low.x <= other.high.x && other.low.x <= high.x && low.y <= other.high.y && other.low.y <= high.y && low.z <= other.high.z && other.low.z <= high.z;
+        return low.x <= other.high.x && other.low.x <= high.x && low.y <= other.high.y && other.low.y <= high.y && low.z <= other.high.z &&
+               other.low.z <= high.z;
     }
     void add(const Box& other) {
         for (int c = 0; c < 3; ++c) low[c] = std::min(low[c], other.low[c]), high[c] = std::max(high[c], other.high[c]);

@@ -13,8 +13,7 @@ bool degenerate(std::span<const Index> face, std::span<const Vec3> positions) {
     for (std::size_t i = 0; i < face.size(); ++i)
         if (face[i] == face[(i + 1) % face.size()]) return true;
     float longest = 0;
-    for (std::size_t i = 0; i < face.size(); ++i)
-        longest = std::max(longest, distance(positions[face[i]], positions[face[(i + 1) % face.size()]]));
+    for (std::size_t i = 0; i < face.size(); ++i) longest = std::max(longest, distance(positions[face[i]], positions[face[(i + 1) % face.size()]]));
     // Relative, so that tiny models are not called degenerate: a height under 10⁻⁶ of the longest side has no area.
     return !(length(areaVector(face, positions)) > 1e-6f * longest * longest);
 }
@@ -66,8 +65,7 @@ Checkup checkupOf(const Geometry& geometry) {
         out.nonmanifoldEdges += edges.faceCount[e] > 2;
         if (edges.faceCount[e] == 2 && edges.balance[e] != 0) wound = false;
     }
-    for (std::size_t f = 0; f < geometry.faceCount(); ++f)
-        out.degenerateFaces += degenerate(geometry.topology().face(f), positions);
+    for (std::size_t f = 0; f < geometry.faceCount(); ++f) out.degenerateFaces += degenerate(geometry.topology().face(f), positions);
     for (Vec3 p : positions) out.nonFinitePoints += !isFinite(p);
     out.nonmanifoldPoints = countTouchingFans(geometry.topology(), [](Index) {});
     out.doubledPoints = countDoubled(positions, boundsOf(positions).diagonal() * 1e-6);

@@ -5,23 +5,20 @@
 namespace seedloom {
 
 struct Checkup {
-    bool closed = false;              ///< has faces, and no edge belongs to one face only
-    bool manifold = false;            ///< no edge of more than two faces, no point where separate fans touch
-    bool consistentWinding = false;   ///< neighbouring faces run along their common edge in opposite directions
+    bool closed = false;             ///< has faces, and no edge belongs to one face only
+    bool manifold = false;           ///< no edge of more than two faces, no point where separate fans touch
+    bool consistentWinding = false;  ///< neighbouring faces run along their common edge in opposite directions
     std::size_t openEdges = 0;
     std::size_t nonmanifoldEdges = 0;
     std::size_t nonmanifoldPoints = 0;
     std::size_t degenerateFaces = 0;  ///< under three different points, or no area
     std::size_t doubledPoints = 0;    ///< points on top of an earlier one (within a millionth of the size)
     std::size_t nonFinitePoints = 0;
-    double area = 0;                  ///< m²
-    double volume = 0;                ///< m³, signed; only meaningful where closed
+    double area = 0;    ///< m²
+    double volume = 0;  ///< m³, signed; only meaningful where closed
 
     /// A closed, manifold, consistently wound solid without degenerate faces, doubled points or inside-out volume.
-    bool sound() const {
-        return closed && manifold && consistentWinding && degenerateFaces == 0 && doubledPoints == 0 &&
-               nonFinitePoints == 0 && volume > 0;
-    }
+    bool sound() const { return closed && manifold && consistentWinding && degenerateFaces == 0 && doubledPoints == 0 && nonFinitePoints == 0 && volume > 0; }
 };
 
 /// Cost: O(points + corners). Works on anything.
@@ -33,9 +30,9 @@ struct Finding {
     /// self_intersections.
     std::string code;
     std::size_t count = 0;
-    Element element = Element::point;              ///< of `rows`
-    std::vector<Index> rows;                       ///< the elements concerned, at most kMostFindingRows
-    std::vector<std::array<Index, 2>> edges;       ///< for findings about edges: their points, at most as many
+    Element element = Element::point;         ///< of `rows`
+    std::vector<Index> rows;                  ///< the elements concerned, at most kMostFindingRows
+    std::vector<std::array<Index, 2>> edges;  ///< for findings about edges: their points, at most as many
 };
 inline constexpr std::size_t kMostFindingRows = 20000;
 

@@ -33,12 +33,9 @@ double Column::component(std::size_t i, int c) const {
     return std::visit(
         [&](const auto& shared) -> double {
             using T = typename std::decay_t<decltype(*shared)>::value_type;
-            if constexpr (std::is_same_v<T, std::string>)
-                return 0;
-            else if constexpr (std::is_arithmetic_v<T>)
-                return static_cast<double>((*shared)[i]);
-            else
-                return static_cast<double>((&(*shared)[i].x)[c]);
+            if constexpr (std::is_same_v<T, std::string>) return 0;
+            else if constexpr (std::is_arithmetic_v<T>) return static_cast<double>((*shared)[i]);
+            else return static_cast<double>((&(*shared)[i].x)[c]);
         },
         data_);
 }

@@ -33,11 +33,9 @@ template <> struct ColumnTypeOf<std::string> { static constexpr auto value = Col
 class Column {
 public:
     template <class T> using Shared = std::shared_ptr<const std::vector<T>>;
-    using Data = std::variant<Shared<float>, Shared<std::int32_t>, Shared<std::uint8_t>, Shared<Vec2>, Shared<Vec3>,
-                              Shared<Vec4>, Shared<std::string>>;
+    using Data = std::variant<Shared<float>, Shared<std::int32_t>, Shared<std::uint8_t>, Shared<Vec2>, Shared<Vec3>, Shared<Vec4>, Shared<std::string>>;
 
-    template <class T>
-    Column(std::vector<T> values) : data_(std::make_shared<const std::vector<T>>(std::move(values))) {}
+    template <class T> Column(std::vector<T> values) : data_(std::make_shared<const std::vector<T>>(std::move(values))) {}
     template <class T> Column(Shared<T> values) : data_(std::move(values)) {}
 
     ColumnType type() const { return static_cast<ColumnType>(data_.index()); }

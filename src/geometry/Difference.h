@@ -16,13 +16,13 @@ inline constexpr Index kNoRow = ~Index{0};
 
 struct Difference {
     MatchedBy matchedBy = MatchedBy::number;
-    std::vector<Index> was, wasFace;    ///< for points and faces of `after` the row in `before`, or kNoRow
-    std::vector<float> moved;           ///< metres, one a point of `after`; 0 for added ones
-    std::vector<std::uint8_t> added;    ///< 1 for points of `after` that `before` lacks
-    std::vector<Index> removed;         ///< points of `before` that `after` lacks
+    std::vector<Index> was, wasFace;       ///< for points and faces of `after` the row in `before`, or kNoRow
+    std::vector<float> moved;              ///< metres, one a point of `after`; 0 for added ones
+    std::vector<std::uint8_t> added;       ///< 1 for points of `after` that `before` lacks
+    std::vector<Index> removed;            ///< points of `before` that `after` lacks
     std::vector<std::uint8_t> addedFaces;  ///< 1 for faces of `after` over other points than any face of `before`
     std::vector<Index> removedFaces;
-    float farthest = 0;                 ///< greatest finite value of `moved`
+    float farthest = 0;  ///< greatest finite value of `moved`
     std::size_t movedCount = 0, addedCount = 0, addedFaceCount = 0;
 };
 

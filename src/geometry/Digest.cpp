@@ -38,8 +38,7 @@ void addColumn(Digester& digester, const Column& column) {
             using T = typename std::decay_t<decltype(*shared)>::value_type;
             if constexpr (std::is_same_v<T, std::string>)
                 for (const auto& text : *shared) digester.add(std::string_view(text));
-            else
-                addVector(digester, *shared);
+            else addVector(digester, *shared);
         },
         column.data());
 }

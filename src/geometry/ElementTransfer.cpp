@@ -54,10 +54,8 @@ Rows touching(const Geometry& g, Element from, Element to) {
 }
 
 template <class T> double partOf(const T& value, int c) {
-    if constexpr (std::is_arithmetic_v<T>)
-        return double(value);
-    else
-        return double((&value.x)[c]);
+    if constexpr (std::is_arithmetic_v<T>) return double(value);
+    else return double((&value.x)[c]);
 }
 
 double combined(double so, double value, Combine by) {
@@ -76,14 +74,10 @@ template <class T> T combinedOf(const std::vector<T>& values, std::span<const In
             double all = partOf(values[rows.front()], c);
             for (Index r : rows.subspan(1)) all = combined(all, partOf(values[r], c), by);
             if (by == Combine::average) all /= double(rows.size());
-            if constexpr (std::is_same_v<T, std::uint8_t>)
-                out = all >= 0.5;
-            else if constexpr (std::is_same_v<T, std::int32_t>)
-                out = std::int32_t(std::clamp(std::floor(all + 0.5), -2147483648.0, 2147483647.0));
-            else if constexpr (std::is_arithmetic_v<T>)
-                out = static_cast<T>(all);
-            else
-                (&out.x)[c] = static_cast<float>(all);
+            if constexpr (std::is_same_v<T, std::uint8_t>) out = all >= 0.5;
+            else if constexpr (std::is_same_v<T, std::int32_t>) out = std::int32_t(std::clamp(std::floor(all + 0.5), -2147483648.0, 2147483647.0));
+            else if constexpr (std::is_arithmetic_v<T>) out = static_cast<T>(all);
+            else (&out.x)[c] = static_cast<float>(all);
         }
         return out;
     }
@@ -111,8 +105,7 @@ Column changeElement(const Geometry& geometry, const Column& column, Element fro
                 // Copies touch no other element.
             } else {
                 // Kinds that only meet at points (face and curve, …) go over the points.
-                const bool direct = from == Element::point || to == Element::point ||
-                                    (from != Element::curve && to != Element::curve);
+                const bool direct = from == Element::point || to == Element::point || (from != Element::curve && to != Element::curve);
                 if (!direct) return changeElement(geometry, changeElement(geometry, column, from, Element::point, by), Element::point, to, by);
                 const Rows rows = touching(geometry, from, to);
                 for (std::size_t i = 0; i < out.size(); ++i) out[i] = combinedOf(values, rows[i], by);
@@ -163,8 +156,7 @@ std::size_t editDistance(std::string_view a, std::string_view b) {
 }  // namespace
 
 std::vector<std::string> similarNames(std::string_view name, std::vector<std::string> known, std::size_t most) {
-    std::stable_sort(known.begin(), known.end(),
-                     [&](const auto& a, const auto& b) { return editDistance(name, a) < editDistance(name, b); });
+    std::stable_sort(known.begin(), known.end(), [&](const auto& a, const auto& b) { return editDistance(name, a) < editDistance(name, b); });
     if (known.size() > most) known.resize(most);
     return known;
 }

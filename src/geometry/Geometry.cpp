@@ -34,8 +34,7 @@ Geometry::Geometry() : topology_(emptyTopology()) {
     setColumn(Element::point, "position", Column(std::vector<Vec3>{}));
 }
 
-Geometry::Geometry(std::vector<Vec3> positions)
-    : Geometry(std::move(positions), Topology()) {}
+Geometry::Geometry(std::vector<Vec3> positions) : Geometry(std::move(positions), Topology()) {}
 
 Geometry::Geometry(std::vector<Vec3> positions, Topology topology) {
     tables_.fill(emptyTable());

@@ -12,8 +12,7 @@ namespace seedloom {
 
 enum class Element : std::uint8_t { point, corner, face, curve, copy, model };
 inline constexpr int kElementKinds = 6;
-inline constexpr std::array kAllElements{Element::point, Element::corner, Element::face,
-                                         Element::curve, Element::copy,   Element::model};
+inline constexpr std::array kAllElements{Element::point, Element::corner, Element::face, Element::curve, Element::copy, Element::model};
 
 /// point corner face curve copy model, as in files.
 std::string_view elementName(Element element);

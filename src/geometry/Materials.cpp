@@ -53,7 +53,8 @@ void setMaterials(Geometry& geometry, const std::vector<Material>& materials) {
 Material materialAt(const std::vector<Material>& materials, std::int32_t number) {
     if (number >= 0 && std::size_t(number) < materials.size()) return materials[std::size_t(number)];
     // Earthen tones that can be told apart, over and over.
-    static constexpr std::array<Vec3, 6> tones{{{0.72f, 0.58f, 0.42f}, {0.38f, 0.50f, 0.55f}, {0.66f, 0.33f, 0.24f}, {0.50f, 0.55f, 0.34f}, {0.83f, 0.75f, 0.58f}, {0.36f, 0.30f, 0.30f}}};
+    static constexpr std::array<Vec3, 6> tones{
+        {{0.72f, 0.58f, 0.42f}, {0.38f, 0.50f, 0.55f}, {0.66f, 0.33f, 0.24f}, {0.50f, 0.55f, 0.34f}, {0.83f, 0.75f, 0.58f}, {0.36f, 0.30f, 0.30f}}};
     return {fmt::format("material {}", number), tones[std::size_t(number < 0 ? -(number + 1) : number) % tones.size()]};
 }
 

@@ -24,7 +24,8 @@ Bounds boundsOf(std::span<const Vec3> positions) {
 namespace {
 
 bool within(Vec3 p, const Bounds& bounds) {
-    return !bounds.empty && p.x >= bounds.min.x && p.y >= bounds.min.y && p.z >= bounds.min.z && p.x <= bounds.max.x && p.y <= bounds.max.y && p.z <= bounds.max.z;
+    return !bounds.empty && p.x >= bounds.min.x && p.y >= bounds.min.y && p.z >= bounds.min.z && p.x <= bounds.max.x && p.y <= bounds.max.y &&
+           p.z <= bounds.max.z;
 }
 
 void addPlaced(const Geometry& geometry, const Affine* place, Bounds& bounds) {
@@ -39,7 +40,8 @@ void addPlaced(const Geometry& geometry, const Affine* place, Bounds& bounds) {
         const Affine whole = place ? *place * copies->place[i] : copies->place[i];
         // Of many copies few reach out: those whose box lies within are passed over.
         bool inside = !of->empty;
-        for (int c = 0; inside && c < 8; ++c) inside = within(whole.point({c & 1 ? of->max.x : of->min.x, c & 2 ? of->max.y : of->min.y, c & 4 ? of->max.z : of->min.z}), bounds);
+        for (int c = 0; inside && c < 8; ++c)
+            inside = within(whole.point({c & 1 ? of->max.x : of->min.x, c & 2 ? of->max.y : of->min.y, c & 4 ? of->max.z : of->min.z}), bounds);
         if (!inside) addPlaced(shape, &whole, bounds);
     }
 }
@@ -56,8 +58,7 @@ Vec3 areaVector(std::span<const Index> face, std::span<const Vec3> positions) {
     if (face.size() < 3) return {};
     const Vec3 origin = positions[face[0]];
     Vec3 sum{};
-    for (std::size_t i = 2; i < face.size(); ++i)
-        sum += cross(positions[face[i - 1]] - origin, positions[face[i]] - origin);
+    for (std::size_t i = 2; i < face.size(); ++i) sum += cross(positions[face[i - 1]] - origin, positions[face[i]] - origin);
     return sum * 0.5f;
 }
 
@@ -142,7 +143,8 @@ std::vector<Vec3> pointNormals(const Geometry& geometry) {
 
 CornerNormals::CornerNormals(const Geometry& geometry, double maxDegrees)
     : geometry_(geometry), faceOf_(geometry.topology().faceOfCorner()), around_(geometry.topology().cornersOfPoint()),
-      limit_(static_cast<float>(std::cos(radians(std::clamp(maxDegrees, 0.0, 180.0)))) - 1e-6f), normal_(geometry.faceCount()), angle_(geometry.cornerCount()) {}
+      limit_(static_cast<float>(std::cos(radians(std::clamp(maxDegrees, 0.0, 180.0)))) - 1e-6f), normal_(geometry.faceCount()), angle_(geometry.cornerCount()) {
+}
 
 void CornerNormals::prepare(std::size_t begin, std::size_t end) {
     const Topology& t = geometry_.topology();
@@ -170,8 +172,7 @@ std::vector<Vec3> cornerNormals(const Geometry& geometry, double maxDegrees) {
 
 double surfaceArea(const Geometry& geometry) {
     double total = 0;
-    for (std::size_t f = 0; f < geometry.faceCount(); ++f)
-        total += double(length(areaVector(geometry.topology().face(f), geometry.positions())));
+    for (std::size_t f = 0; f < geometry.faceCount(); ++f) total += double(length(areaVector(geometry.topology().face(f), geometry.positions())));
     return total;
 }
 
@@ -197,8 +198,7 @@ double curveLength(const Geometry& geometry, std::size_t c) {
     const auto& positions = geometry.positions();
     double total = 0;
     for (std::size_t i = 1; i < curve.size(); ++i) total += double(distance(positions[curve[i - 1]], positions[curve[i]]));
-    if (geometry.topology().curveClosed(c) && curve.size() > 2)
-        total += double(distance(positions[curve.back()], positions[curve.front()]));
+    if (geometry.topology().curveClosed(c) && curve.size() > 2) total += double(distance(positions[curve.back()], positions[curve.front()]));
     return total;
 }
 

@@ -45,8 +45,8 @@ private:
     const std::vector<Index>& faceOf_;
     const Rows& around_;
     float limit_;
-    std::vector<Vec3> normal_;   ///< per face
-    std::vector<float> angle_;   ///< per corner
+    std::vector<Vec3> normal_;  ///< per face
+    std::vector<float> angle_;  ///< per corner
 };
 
 double surfaceArea(const Geometry& geometry);

@@ -67,7 +67,8 @@ void MixPlan::addCurvesAndLoosePoints(const Geometry& from, std::vector<Index>& 
 Geometry takeMixed(const Geometry& from, MixPlan plan, std::vector<Vec3> positions) {
     if (positions.empty() && plan.points.size() > 0) positions = *plan.points.apply(*from.column(Element::point, "position")).as<Vec3>();
     const std::size_t points = positions.size();
-    Geometry out(std::move(positions), Topology(points, std::move(plan.faceStart), std::move(plan.cornerPoint), std::move(plan.curveStart), std::move(plan.curvePoint), std::move(plan.curveClosed)));
+    Geometry out(std::move(positions), Topology(points, std::move(plan.faceStart), std::move(plan.cornerPoint), std::move(plan.curveStart),
+                                                std::move(plan.curvePoint), std::move(plan.curveClosed)));
     for (const auto& [name, column] : from.table(Element::point))
         if (name != "position") out.setColumn(Element::point, name, plan.points.apply(column));
     for (const auto& [name, column] : from.table(Element::corner)) out.setColumn(Element::corner, name, plan.corners.apply(column));

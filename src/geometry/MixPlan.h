@@ -38,7 +38,7 @@ private:
 
 struct MixPlan {
     RowMix points, corners;
-    std::vector<Index> faceStart{0}, cornerPoint, faces;   ///< new faces and the source of each
+    std::vector<Index> faceStart{0}, cornerPoint, faces;  ///< new faces and the source of each
     std::vector<Index> curveStart{0}, curvePoint, curves;
     std::vector<std::uint8_t> curveClosed;
 

@@ -106,9 +106,8 @@ void NearestPlace::build(std::size_t box, std::size_t begin, std::size_t end, in
     const Vec3 size = centreHigh - centreLow;
     const int axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
     const std::size_t middle = begin + (end - begin) / 2;
-    std::nth_element(order_.begin() + std::ptrdiff_t(begin), order_.begin() + std::ptrdiff_t(middle), order_.begin() + std::ptrdiff_t(end), [&](Index a, Index b) {
-        return centres_[a][axis] != centres_[b][axis] ? centres_[a][axis] < centres_[b][axis] : a < b;
-    });
+    std::nth_element(order_.begin() + std::ptrdiff_t(begin), order_.begin() + std::ptrdiff_t(middle), order_.begin() + std::ptrdiff_t(end),
+                     [&](Index a, Index b) { return centres_[a][axis] != centres_[b][axis] ? centres_[a][axis] < centres_[b][axis] : a < b; });
     boxes_.emplace_back();
     build(boxes_.size() - 1, begin, middle, depth + 1);
     boxes_[box].first = Index(boxes_.size());
@@ -119,9 +118,9 @@ void NearestPlace::build(std::size_t box, std::size_t begin, std::size_t end, in
 void NearestPlace::consider(Index number, Vec3 p, Place& best, bool& any) const {
     const Part& part = parts_[number];
     const Vec3 a = at_[part.points[0]], b = at_[part.points[1]], c = at_[part.points[2]];
-    const auto w = part.points[0] == part.points[1]   ? std::array<float, 3>{1, 0, 0}
-                   : part.points[0] == part.points[2] ? nearestOnSegment(p, a, b)
-                                                      : nearestOnTriangle(p, a, b, c);
+    const auto w = part.points[0] == part.points[1] ? std::array<float, 3>{1, 0, 0}
+                 : part.points[0] == part.points[2] ? nearestOnSegment(p, a, b)
+                                                    : nearestOnTriangle(p, a, b, c);
     const Vec3 place = a * w[0] + b * w[1] + c * w[2];
     const float distance = dot(place - p, place - p);
     if (any && (distance > best.squaredDistance || (distance == best.squaredDistance && number >= best.part))) return;
@@ -161,7 +160,10 @@ Column valuesAt(const Column& column, Element element, const std::vector<Place>&
             out.reserve(places.size());
             for (const Place& place : places) {
                 const auto row = [&](std::size_t k) -> Index {
-                    return element == Element::point ? place.points[k] : element == Element::corner ? place.corners[k] : element == Element::model ? 0 : place.element;
+                    return element == Element::point  ? place.points[k]
+                         : element == Element::corner ? place.corners[k]
+                         : element == Element::model  ? 0
+                                                      : place.element;
                 };
                 if constexpr (std::is_same_v<T, std::string> || std::is_integral_v<T>) {
                     out.push_back(values[row(std::size_t(std::max_element(place.weights.begin(), place.weights.end()) - place.weights.begin()))]);

@@ -10,7 +10,7 @@ namespace seedloom {
 struct Place {
     Vec3 position;
     float squaredDistance = 0;
-    Index element = 0;               ///< the point, curve or face that it lies on
+    Index element = 0;  ///< the point, curve or face that it lies on
     std::array<Index, 3> points{};
     std::array<Index, 3> corners{};  ///< of a face, the corners at those points
     std::array<float, 3> weights{};  ///< add up to 1
@@ -44,9 +44,9 @@ private:
     void build(std::size_t box, std::size_t begin, std::size_t end, int depth);
     void consider(Index part, Vec3 p, Place& best, bool& any) const;
 
-    std::vector<Vec3> at_;      ///< the geometry's points
+    std::vector<Vec3> at_;  ///< the geometry's points
     std::vector<Part> parts_;
-    std::vector<Vec3> centres_; ///< of parts, while building
+    std::vector<Vec3> centres_;  ///< of parts, while building
     std::vector<Index> order_;
     std::vector<Box> boxes_;
 };

@@ -15,7 +15,8 @@ double cross(FlatPoint a, FlatPoint b, FlatPoint c) { return (b.x - a.x) * (c.y 
 /// Works on places in the rings, numbered one ring after the other.
 class Filler {
 public:
-    Filler(const std::vector<Vec3>& positions, const std::vector<std::vector<Index>>& rings, Vec3 normal) : positions_(positions), flatRings_(positions, rings, normal) {
+    Filler(const std::vector<Vec3>& positions, const std::vector<std::vector<Index>>& rings, Vec3 normal)
+        : positions_(positions), flatRings_(positions, rings, normal) {
         for (std::size_t r = 0; r < rings.size(); ++r) {
             auto& places = rings_.emplace_back();
             for (std::size_t i = 0; i < rings[r].size(); ++i) {
@@ -40,7 +41,8 @@ public:
                 continue;
             }
             // From the right: a hole farther left may need the bridge of one before it.
-            std::sort(inside.begin(), inside.end(), [&](std::size_t a, std::size_t b) { return flat_[rings_[a][rightmost(rings_[a])]].x > flat_[rings_[b][rightmost(rings_[b])]].x; });
+            std::sort(inside.begin(), inside.end(),
+                      [&](std::size_t a, std::size_t b) { return flat_[rings_[a][rightmost(rings_[a])]].x > flat_[rings_[b][rightmost(rings_[b])]].x; });
             for (std::size_t hole : inside) bridge(joined, rings_[hole]);
             cutEars(joined, outline, out);
         }
@@ -98,7 +100,8 @@ private:
     }
     /// Whether a place lies within the inner angle of the outline at its corner `i`.
     bool looksTo(const std::vector<Index>& outline, std::size_t i, FlatPoint to) const {
-        const FlatPoint at = flat_[outline[i]], before = flat_[outline[(i + outline.size() - 1) % outline.size()]], after = flat_[outline[(i + 1) % outline.size()]];
+        const FlatPoint at = flat_[outline[i]], before = flat_[outline[(i + outline.size() - 1) % outline.size()]],
+                        after = flat_[outline[(i + 1) % outline.size()]];
         const bool leftOfBefore = cross(before, at, to) >= 0, leftOfAfter = cross(at, after, to) >= 0;
         return cross(before, at, after) >= 0 ? leftOfBefore && leftOfAfter : leftOfBefore || leftOfAfter;
     }
@@ -116,7 +119,8 @@ private:
         std::iota(order.begin(), order.end(), 0u);
         const auto n = static_cast<Index>(ring.size());
         const Triangles triangles = triangulate(Geometry(std::move(points), Topology(n, {0, n}, std::move(order), {0}, {}, {})));
-        for (std::size_t t = 0; t < triangles.count(); ++t) add(out, {ring[triangles.corners[3 * t]], ring[triangles.corners[3 * t + 1]], ring[triangles.corners[3 * t + 2]]}, outline);
+        for (std::size_t t = 0; t < triangles.count(); ++t)
+            add(out, {ring[triangles.corners[3 * t]], ring[triangles.corners[3 * t + 1]], ring[triangles.corners[3 * t + 2]]}, outline);
     }
     const std::vector<Vec3>& positions_;
     FlatRings flatRings_;

@@ -74,7 +74,10 @@ std::optional<RayHit> RayScene::hit(Vec3 from, Vec3 direction, float start) cons
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {};
     const std::size_t t = ray.hit.primID;
     const auto& corners = scene_->triangles.corners;
-    return RayHit{ray.ray.tfar, scene_->triangles.faceOf[t], {corners[3 * t], corners[3 * t + 1], corners[3 * t + 2]}, {1 - ray.hit.u - ray.hit.v, ray.hit.u, ray.hit.v}};
+    return RayHit{ray.ray.tfar,
+                  scene_->triangles.faceOf[t],
+                  {corners[3 * t], corners[3 * t + 1], corners[3 * t + 2]},
+                  {1 - ray.hit.u - ray.hit.v, ray.hit.u, ray.hit.v}};
 }
 
 bool RayScene::blocked(Vec3 from, Vec3 direction, float start, float end) const {

@@ -12,8 +12,8 @@ namespace seedloom {
 struct RayHit {
     float distance = 0;
     Index face = 0;
-    std::array<Index, 3> corners{};   ///< of the triangle that was met
-    std::array<float, 3> weights{};   ///< of these corners; they add up to 1
+    std::array<Index, 3> corners{};  ///< of the triangle that was met
+    std::array<float, 3> weights{};  ///< of these corners; they add up to 1
 };
 
 /// Safe to ask from several threads.

@@ -7,8 +7,8 @@
 namespace seedloom {
 
 struct Error {
-    std::string code;  ///< stable, as "formula.unknown_name"
-    std::string text;  ///< says what happened, where, and what can be done
+    std::string code;          ///< stable, as "formula.unknown_name"
+    std::string text;          ///< says what happened, where, and what can be done
     int line = 0, column = 0;  ///< place in a formula, from 1; 0 where it has none
 };
 

@@ -65,12 +65,10 @@ Column mixRows(const Column& column, const std::vector<Index>& a, const std::vec
             std::vector<T> out(a.size());
             for (std::size_t i = 0; i < out.size(); ++i) {
                 const T &low = (*shared)[a[i]], &high = (*shared)[b[i]];
-                if constexpr (std::is_same_v<T, std::string> || std::is_same_v<T, std::uint8_t>)
-                    out[i] = t[i] < 0.5f ? low : high;
+                if constexpr (std::is_same_v<T, std::string> || std::is_same_v<T, std::uint8_t>) out[i] = t[i] < 0.5f ? low : high;
                 else if constexpr (std::is_same_v<T, std::int32_t>)
                     out[i] = static_cast<T>(std::floor(double(low) * (1 - double(t[i])) + double(high) * double(t[i]) + 0.5));
-                else
-                    out[i] = low * (1 - t[i]) + high * t[i];
+                else out[i] = low * (1 - t[i]) + high * t[i];
             }
             return Column(std::move(out));
         },
@@ -81,8 +79,8 @@ Geometry takeRows(const Geometry& from, RowPlan plan) {
     std::vector<Vec3> positions(plan.points.size());
     for (std::size_t i = 0; i < positions.size(); ++i) positions[i] = from.positions()[plan.points[i]];
     const std::size_t points = positions.size();
-    Geometry out(std::move(positions), Topology(points, std::move(plan.faceStart), std::move(plan.cornerPoint),
-                                                std::move(plan.curveStart), std::move(plan.curvePoint), std::move(plan.curveClosed)));
+    Geometry out(std::move(positions), Topology(points, std::move(plan.faceStart), std::move(plan.cornerPoint), std::move(plan.curveStart),
+                                                std::move(plan.curvePoint), std::move(plan.curveClosed)));
     gatherTable(from, out, Element::point, plan.points);
     gatherTable(from, out, Element::corner, plan.corners);
     gatherTable(from, out, Element::face, plan.faces);
@@ -113,17 +111,15 @@ Geometry combine(const std::vector<Geometry>& given) {
         positions.insert(positions.end(), part.positions().begin(), part.positions().end());
     }
     const std::size_t points = positions.size();
-    Geometry out(std::move(positions), Topology(points, std::move(faceStart), std::move(cornerPoint), std::move(curveStart),
-                                                std::move(curvePoint), std::move(closed)));
+    Geometry out(std::move(positions),
+                 Topology(points, std::move(faceStart), std::move(cornerPoint), std::move(curveStart), std::move(curvePoint), std::move(closed)));
     if (auto copies = joinCopies(parts)) out.setCopies(std::move(copies));
     for (Element element : kAllElements) {
         for (const Geometry& part : parts) {
             for (const auto& [name, column] : part.table(element)) {
                 if (out.column(element, name)) continue;
-                if (element == Element::model)
-                    out.setColumn(element, name, column);
-                else if (out.count(element) > 0)
-                    out.setColumn(element, name, joinColumns(parts, element, name, column));
+                if (element == Element::model) out.setColumn(element, name, column);
+                else if (out.count(element) > 0) out.setColumn(element, name, joinColumns(parts, element, name, column));
             }
         }
     }
@@ -193,12 +189,10 @@ Geometry flipped(const Geometry& geometry, const std::vector<std::uint8_t>& whic
             for (Index p : t.face(f)) pointTurned[p] = 1;
     }
     for (std::size_t c = 0; c < rows.size(); ++c) cornerPoint[c] = t.cornerPoint()[rows[c]];
-    Geometry out(geometry.positions(), Topology(geometry.pointCount(), t.faceStart(), std::move(cornerPoint), t.curveStart(),
-                                                t.curvePoint(), t.curveClosed()));
+    Geometry out(geometry.positions(), Topology(geometry.pointCount(), t.faceStart(), std::move(cornerPoint), t.curveStart(), t.curvePoint(), t.curveClosed()));
     if (geometry.copies()) out.setCopies(geometry.sharedCopies());
     for (Element element : kAllElements)
-        for (const auto& [name, column] : geometry.table(element))
-            out.setColumn(element, name, element == Element::corner ? gather(column, rows) : column);
+        for (const auto& [name, column] : geometry.table(element)) out.setColumn(element, name, element == Element::corner ? gather(column, rows) : column);
     const auto negate = [&](Element element, auto&& turned) {
         const auto* normals = out.values<Vec3>(element, "normal");
         if (!normals) return;

@@ -13,11 +13,10 @@ struct Topology::Derived {
     Connection connection;
 };
 
-Topology::Topology(std::size_t points, std::vector<Index> faceStart, std::vector<Index> cornerPoint,
-                   std::vector<Index> curveStart, std::vector<Index> curvePoint, std::vector<std::uint8_t> curveClosed)
-    : points_(points), faceStart_(std::move(faceStart)), cornerPoint_(std::move(cornerPoint)),
-      curveStart_(std::move(curveStart)), curvePoint_(std::move(curvePoint)), curveClosed_(std::move(curveClosed)),
-      derived_(std::make_shared<Derived>()) {
+Topology::Topology(std::size_t points, std::vector<Index> faceStart, std::vector<Index> cornerPoint, std::vector<Index> curveStart,
+                   std::vector<Index> curvePoint, std::vector<std::uint8_t> curveClosed)
+    : points_(points), faceStart_(std::move(faceStart)), cornerPoint_(std::move(cornerPoint)), curveStart_(std::move(curveStart)),
+      curvePoint_(std::move(curvePoint)), curveClosed_(std::move(curveClosed)), derived_(std::make_shared<Derived>()) {
     if (faceStart_.empty()) faceStart_ = {0};
     if (curveStart_.empty()) curveStart_ = {0};
 }
@@ -76,9 +75,7 @@ EdgeTable buildEdges(const Topology& t) {
             }
         }
         for (Index i = start[p]; i < start[p + 1]; ++i) {
-            std::size_t e = large ? (out.edges.size() > first && out.edges.back().b == other[i] ? out.edges.size() - 1
-                                                                                              : out.edges.size())
-                                  : first;
+            std::size_t e = large ? (out.edges.size() > first && out.edges.back().b == other[i] ? out.edges.size() - 1 : out.edges.size()) : first;
             if (!large)
                 while (e < out.edges.size() && out.edges[e].b != other[i]) ++e;
             if (e == out.edges.size()) {
@@ -146,8 +143,7 @@ const std::vector<Index>& Topology::faceOfCorner() const {
     std::call_once(derived_->facesOnce, [&] {
         auto& out = derived_->faceOfCorner;
         out.resize(cornerCount());
-        for (std::size_t f = 0; f < faceCount(); ++f)
-            std::fill(out.begin() + faceStart_[f], out.begin() + faceStart_[f + 1], static_cast<Index>(f));
+        for (std::size_t f = 0; f < faceCount(); ++f) std::fill(out.begin() + faceStart_[f], out.begin() + faceStart_[f + 1], static_cast<Index>(f));
     });
     return derived_->faceOfCorner;
 }
@@ -158,8 +154,7 @@ const Connection& Topology::connection() const {
 }
 
 std::size_t Topology::byteSize() const {
-    return sizeof(Index) * (faceStart_.size() + cornerPoint_.size() + curveStart_.size() + curvePoint_.size()) +
-           curveClosed_.size();
+    return sizeof(Index) * (faceStart_.size() + cornerPoint_.size() + curveStart_.size() + curvePoint_.size()) + curveClosed_.size();
 }
 
 }  // namespace seedloom

@@ -25,16 +25,14 @@ struct EdgeTable {
 /// Rows of varying length: row i is values[start[i]] … values[start[i + 1] - 1].
 struct Rows {
     std::vector<Index> start, values;
-    std::span<const Index> operator[](std::size_t i) const {
-        return {values.data() + start[i], values.data() + start[i + 1]};
-    }
+    std::span<const Index> operator[](std::size_t i) const { return {values.data() + start[i], values.data() + start[i + 1]}; }
 };
 
 /// Parts that hang together by shared points (loose points are parts of their own).
 struct Connection {
     std::vector<Index> pieceOfPoint;
-    Index pieces = 0;       ///< parts that have a face
-    Index parts = 0;        ///< all parts, loose points and curves included
+    Index pieces = 0;  ///< parts that have a face
+    Index parts = 0;   ///< all parts, loose points and curves included
 };
 
 class Topology {
@@ -42,8 +40,8 @@ public:
     Topology() : Topology(0, {0}, {}, {0}, {}, {}) {}
     /// `faceStart` and `curveStart` have one entry more than there are faces and curves.
     /// Precondition: offsets rise from 0, indices are below `points` (checked by `problem()`).
-    Topology(std::size_t points, std::vector<Index> faceStart, std::vector<Index> cornerPoint,
-             std::vector<Index> curveStart, std::vector<Index> curvePoint, std::vector<std::uint8_t> curveClosed);
+    Topology(std::size_t points, std::vector<Index> faceStart, std::vector<Index> cornerPoint, std::vector<Index> curveStart, std::vector<Index> curvePoint,
+             std::vector<std::uint8_t> curveClosed);
 
     std::size_t pointCount() const { return points_; }
     std::size_t faceCount() const { return faceStart_.size() - 1; }
@@ -57,18 +55,14 @@ public:
     bool curveClosed(std::size_t curve) const { return curveClosed_[curve] != 0; }
     const std::vector<std::uint8_t>& curveClosed() const { return curveClosed_; }
 
-    std::span<const Index> face(std::size_t f) const {
-        return {cornerPoint_.data() + faceStart_[f], cornerPoint_.data() + faceStart_[f + 1]};
-    }
-    std::span<const Index> curve(std::size_t c) const {
-        return {curvePoint_.data() + curveStart_[c], curvePoint_.data() + curveStart_[c + 1]};
-    }
+    std::span<const Index> face(std::size_t f) const { return {cornerPoint_.data() + faceStart_[f], cornerPoint_.data() + faceStart_[f + 1]}; }
+    std::span<const Index> curve(std::size_t c) const { return {curvePoint_.data() + curveStart_[c], curvePoint_.data() + curveStart_[c + 1]}; }
 
     /// Empty where sizes and indices hold together, else what is wrong. Cost: O(corners).
     const char* problem() const;
 
-    const EdgeTable& edges() const;         ///< O(corners) once
-    const Rows& cornersOfPoint() const;     ///< O(corners) once
+    const EdgeTable& edges() const;      ///< O(corners) once
+    const Rows& cornersOfPoint() const;  ///< O(corners) once
     const std::vector<Index>& faceOfCorner() const;
     const Connection& connection() const;
 

@@ -47,9 +47,7 @@ public:
 
 private:
     Index at(std::size_t i) const { return left_[i % left_.size()]; }
-    static double area(Vec2 a, Vec2 b, Vec2 c) {
-        return (double(b.x) - a.x) * (double(c.y) - a.y) - (double(b.y) - a.y) * (double(c.x) - a.x);
-    }
+    static double area(Vec2 a, Vec2 b, Vec2 c) { return (double(b.x) - a.x) * (double(c.y) - a.y) - (double(b.y) - a.y) * (double(c.x) - a.x); }
     std::size_t findEar() const {
         const std::size_t n = left_.size();
         std::size_t best = 0;
@@ -109,8 +107,7 @@ Triangles triangulate(const Geometry& geometry) {
         const Vec3 normal = areaVector(face, positions);
         if (face.size() > kMostEarCorners || !isFinite(normal) || convex(face, positions, normal))
             for (Index i = 2; i < face.size(); ++i) emit(0, i - 1, i);
-        else
-            EarCutter(face, positions, normal).run(emit);
+        else EarCutter(face, positions, normal).run(emit);
     }
     return out;
 }

@@ -19,6 +19,8 @@ inline Turns turnsOf(std::string_view name) {
 }
 
 /// A unit vector again.
-inline Vec3 turned(const Affine& map, Turns turns, Vec3 v) { return turns == Turns::as_normal ? map.normal(v) : turns == Turns::as_direction ? normalized(map.vector(v), v) : v; }
+inline Vec3 turned(const Affine& map, Turns turns, Vec3 v) {
+    return turns == Turns::as_normal ? map.normal(v) : turns == Turns::as_direction ? normalized(map.vector(v), v) : v;
+}
 
 }  // namespace seedloom

@@ -27,8 +27,7 @@ public:
                 std::int64_t(std::floor(scaled(p.z, origin_.z)))};
     }
     std::size_t slot(Cell c) const {
-        std::uint64_t h = std::uint64_t(c.x) * 0x9E3779B97F4A7C15ull ^ std::uint64_t(c.y) * 0xC2B2AE3D27D4EB4Full ^
-                          std::uint64_t(c.z) * 0x165667B19E3779F9ull;
+        std::uint64_t h = std::uint64_t(c.x) * 0x9E3779B97F4A7C15ull ^ std::uint64_t(c.y) * 0xC2B2AE3D27D4EB4Full ^ std::uint64_t(c.z) * 0x165667B19E3779F9ull;
         return (h ^ (h >> 29)) * 0xBF58476D1CE4E5B9ull >> 20 & mask_;
     }
     void insert(Index p, Cell c) {
@@ -95,10 +94,8 @@ std::vector<Index> nearestEarlier(std::span<const Vec3> positions, double distan
             const Vec3 d = positions[q] - p;
             if (dot(d, d) <= limit && q < found) found = q;
         });
-        if (found != kNone)
-            out[i] = found;
-        else
-            grid.insert(i, grid.cellOf(p));
+        if (found != kNone) out[i] = found;
+        else grid.insert(i, grid.cellOf(p));
     }
     return out;
 }

@@ -28,8 +28,9 @@ struct Findings {
 class ContainerRun {
 public:
     ContainerRun(const Step& step, const OperatorInput& input, const RunSurroundings& outer, const Digest& key)
-        : node_(*step.node), spec_(*step.spec()), input_(input), outer_(outer), key_(key), context_(outer.cancel, outer.limits), call_(spec_, input, context_), inner_(*step.node->graph),
-          steps_(stepsOf(inner_, {}, outer.memo->plans(), outer.path + node_.id + "/")), order_(runningOrder(steps_)), controls_(*outer.controls) {
+        : node_(*step.node), spec_(*step.spec()), input_(input), outer_(outer), key_(key), context_(outer.cancel, outer.limits), call_(spec_, input, context_),
+          inner_(*step.node->graph), steps_(stepsOf(inner_, {}, outer.memo->plans(), outer.path + node_.id + "/")), order_(runningOrder(steps_)),
+          controls_(*outer.controls) {
         for (std::size_t i = 0; i < steps_.size(); ++i)
             if (steps_[i].node->id == inner_.output) result_ = i;
         if (asset_) controls_.clear();
@@ -50,7 +51,10 @@ public:
         } catch (const LimitExceeded& limit) {
             out = {call_.in(), {}, {{NoticeLevel::error, "limit.elements", fmt::format("{}: {}.", spec_.label, limit.what()), {}, {}}}, true};
         } catch (const std::bad_alloc&) {
-            out = {call_.in(), {}, {{NoticeLevel::error, "limit.memory", fmt::format("{}: there is not enough memory for this. Use smaller numbers.", spec_.label), {}, {}}}, true};
+            out = {call_.in(),
+                   {},
+                   {{NoticeLevel::error, "limit.memory", fmt::format("{}: there is not enough memory for this. Use smaller numbers.", spec_.label), {}, {}}},
+                   true};
         }
         return out;
     }
@@ -75,8 +79,7 @@ public:
         } catch (const OperatorFailure&) {
             // Told by the container itself.
         } catch (const LimitExceeded&) {
-        } catch (const std::bad_alloc&) {
-        }
+        } catch (const std::bad_alloc&) {}
     }
 
 private:
@@ -110,7 +113,8 @@ private:
             const Control& control = *inner_.control(id);
             // Numbers come out of formulas as such, whatever they stand for.
             Json given = value;
-            if (control.type == "integer" && value.is_number_float() && value.get<double>() == std::round(value.get<double>())) given = std::int64_t(value.get<double>());
+            if (control.type == "integer" && value.is_number_float() && value.get<double>() == std::round(value.get<double>()))
+                given = std::int64_t(value.get<double>());
             if (control.type == "boolean" && value.is_number()) given = value.get<double>() != 0;
             const auto checked = checkedControlValue(control, given);
             if (checked) choice.given[id] = *checked;
@@ -127,7 +131,8 @@ private:
         const std::filesystem::path file = assetFileOf(node_.settings);
         run.folder = (file.is_relative() ? std::filesystem::path(outer_.folder) / file : file).parent_path().string();
         for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
-            if (p < input_.ports.size() && !input_.ports[p].empty()) run.plugged[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
+            if (p < input_.ports.size() && !input_.ports[p].empty())
+                run.plugged[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
         return run;
     }
     RunSurroundings runContained() const {
@@ -204,7 +209,9 @@ private:
         base();  // made before threads ask for it
         std::vector<Geometry> done(parts.parts.size());
         findings_.resize(parts.parts.size());
-        forEach(parts.parts.size(), context_, [&](std::size_t i) { done[i] = through(partRun(parts.parts[i], i, parts.parts.size()), findings_[i], false).first; }, chunkFor(parts.parts.size()));
+        forEach(
+            parts.parts.size(), context_, [&](std::size_t i) { done[i] = through(partRun(parts.parts[i], i, parts.parts.size()), findings_[i], false).first; },
+            chunkFor(parts.parts.size()));
         out.geometry = joinedParts(call_, std::move(done), parts.rest);
     }
     /// Few parts one by one, many in batches; the split changes no result, as each part is on its own.
@@ -234,7 +241,8 @@ private:
         for (std::size_t i = 0; i < findings_.size(); ++i) {
             out.failed |= findings_[i].failed;
             for (const Notice& notice : findings_[i].notices) {
-                const auto same = std::find_if(all.begin(), all.end(), [&](const auto& t) { return t.first.code == notice.code && t.first.node == notice.node; });
+                const auto same =
+                    std::find_if(all.begin(), all.end(), [&](const auto& t) { return t.first.code == notice.code && t.first.node == notice.node; });
                 if (same != all.end()) ++same->second.times;
                 else if (all.size() < kMostNotices) all.push_back({notice, {i, 1}});
             }
@@ -249,7 +257,9 @@ private:
             const std::string name = inner ? displayName(*inner) : notice.node;
             // The name of the step stands before its text, unless the text begins with it.
             const bool named = notice.text.rfind(name, 0) == 0;
-            std::string where = findings_.size() > 1 ? fmt::format(" (in {} {}{})", what, told.first, told.times > 1 ? fmt::format(" and {} more", told.times - 1) : std::string()) : std::string();
+            std::string where = findings_.size() > 1
+                                  ? fmt::format(" (in {} {}{})", what, told.first, told.times > 1 ? fmt::format(" and {} more", told.times - 1) : std::string())
+                                  : std::string();
             out.notices.push_back({notice.level, notice.code, fmt::format("{}{}{}", named ? "" : name + ": ", notice.text, where), {}, {}});
         }
     }
@@ -260,7 +270,12 @@ private:
         if (!asset_ || noted == node_.extra.end() || !noted->is_object()) return;
         const Json known = noted->value("version", Json()), now = inner_.extra.value("version", Json());
         if (!known.is_string() || known == now) return;
-        out.notices.push_back({NoticeLevel::info, "asset.version", fmt::format("'{}' is now version {}; this loom was saved with {}.", inner_.name, now.is_string() ? now.get<std::string>() : "unnamed", known.get<std::string>()), kAsset, {}});
+        out.notices.push_back({NoticeLevel::info,
+                               "asset.version",
+                               fmt::format("'{}' is now version {}; this loom was saved with {}.", inner_.name,
+                                           now.is_string() ? now.get<std::string>() : "unnamed", known.get<std::string>()),
+                               kAsset,
+                               {}});
     }
 
     const Node& node_;
@@ -283,7 +298,9 @@ private:
 
 }  // namespace
 
-NodeOutcome runContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key) { return ContainerRun(step, input, run, key).run(); }
+NodeOutcome runContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key) {
+    return ContainerRun(step, input, run, key).run();
+}
 
 void watchContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key) {
     ContainerRun container(step, input, run, key);

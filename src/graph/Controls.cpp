@@ -24,10 +24,10 @@ Result<Json> checkedNumber(const Control& control, const Json& value) {
     if (control.type == "integer" && v != std::floor(v)) return wrongType(control, "a whole number");
     if ((control.min && v < *control.min) || (control.max && v > *control.max)) {
         const std::string limits = control.min && control.max ? fmt::format("from {:g} to {:g}", *control.min, *control.max)
-                                   : control.min              ? fmt::format("{:g} or more", *control.min)
+                                 : control.min                ? fmt::format("{:g} or more", *control.min)
                                                               : fmt::format("{:g} or less", *control.max);
-        return Error{"control.range", fmt::format("The control '{}' takes {}{}, and {:g} is outside.", control.id, limits,
-                                                  control.unit.empty() ? "" : " " + control.unit, v)};
+        return Error{"control.range",
+                     fmt::format("The control '{}' takes {}{}, and {:g} is outside.", control.id, limits, control.unit.empty() ? "" : " " + control.unit, v)};
     }
     return value;
 }
@@ -89,7 +89,8 @@ public:
         if (const auto at = std::find(path_.begin(), path_.end(), control.id); at != path_.end()) {
             std::vector<std::string> ring(at, path_.end());
             ring.push_back(control.id);
-            return Error{"control.cycle", fmt::format("Controls depend on each other in a ring: {}. Give one of them a plain default.", fmt::join(ring, " → "))};
+            return Error{"control.cycle",
+                         fmt::format("Controls depend on each other in a ring: {}. Give one of them a plain default.", fmt::join(ring, " → "))};
         }
         path_.push_back(control.id);
         const auto formula = parseFormula(text);

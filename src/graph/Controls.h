@@ -13,8 +13,8 @@ Result<Json> checkedControlValue(const Control& control, const Json& value);
 Result<Json> controlValueFromText(const Control& control, const std::string& text);
 
 struct ControlChoice {
-    std::string preset;     ///< empty: none
-    ControlValues given;    ///< wins over everything
+    std::string preset;   ///< empty: none
+    ControlValues given;  ///< wins over everything
 };
 
 /// All controls with their values. Defaults written as formulas are computed from the other controls; a ring of them is an error

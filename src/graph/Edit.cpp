@@ -23,10 +23,8 @@ struct Applier {
             return true;
         }
         if (change.index >= list.size() || !(list[change.index] == *change.before)) return false;
-        if (change.after)
-            list[change.index] = *change.after;
-        else
-            list.erase(list.begin() + std::ptrdiff_t(change.index));
+        if (change.after) list[change.index] = *change.after;
+        else list.erase(list.begin() + std::ptrdiff_t(change.index));
         return true;
     }
     bool operator()(const TextChange& change) const {
@@ -38,10 +36,8 @@ struct Applier {
     bool operator()(const ValueChange& change) const {
         const Json now = loom.values.contains(change.control) ? loom.values[change.control] : Json();
         if (now != change.before) return false;
-        if (change.after.is_null())
-            loom.values.erase(change.control);
-        else
-            loom.values[change.control] = change.after;
+        if (change.after.is_null()) loom.values.erase(change.control);
+        else loom.values[change.control] = change.after;
         return true;
     }
 };
@@ -79,16 +75,22 @@ std::vector<Change> compacted(std::vector<Change> changes) {
         const std::size_t kind = change.index();
         std::optional<std::size_t> index;
         bool moves = false;
-        std::visit([&](const auto& c) {
-            if constexpr (requires { c.index; }) (c.before && c.after) ? index = c.index : (moves = true, index);
-        }, change);
+        std::visit(
+            [&](const auto& c) {
+                if constexpr (requires { c.index; }) (c.before && c.after) ? index = c.index : (moves = true, index);
+            },
+            change);
         if (moves) std::erase_if(replaced, [&](const auto& r) { return r.first.first == kind; });
         if (index) {
             const auto it = replaced.find({kind, *index});
-            if (it != replaced.end() && std::visit([](auto& earlier, const auto& later) {
-                    if constexpr (std::is_same_v<std::decay_t<decltype(earlier)>, std::decay_t<decltype(later)>>) return absorb(earlier, later);
-                    return false;
-                }, out[it->second], change)) continue;
+            if (it != replaced.end() && std::visit(
+                                            [](auto& earlier, const auto& later) {
+                                                if constexpr (std::is_same_v<std::decay_t<decltype(earlier)>, std::decay_t<decltype(later)>>)
+                                                    return absorb(earlier, later);
+                                                return false;
+                                            },
+                                            out[it->second], change))
+                continue;
             replaced[{kind, *index}] = out.size();
         }
         out.push_back(std::move(change));
@@ -115,16 +117,15 @@ Edit joined(const Edit& first, const Edit& second) {
     Edit out = first;
     for (const Change& change : second.changes) {
         const bool taken = !out.changes.empty() && std::visit(
-            [](auto& earlier, const auto& later) {
-                if constexpr (std::is_same_v<std::decay_t<decltype(earlier)>, std::decay_t<decltype(later)>>) return absorb(earlier, later);
-                return false;
-            },
-            out.changes.back(), change);
+                                                       [](auto& earlier, const auto& later) {
+                                                           if constexpr (std::is_same_v<std::decay_t<decltype(earlier)>, std::decay_t<decltype(later)>>)
+                                                               return absorb(earlier, later);
+                                                           return false;
+                                                       },
+                                                       out.changes.back(), change);
         if (!taken) out.changes.push_back(change);
     }
-    std::erase_if(out.changes, [](const Change& change) {
-        return std::visit([](const auto& c) { return c.before == c.after; }, change);
-    });
+    std::erase_if(out.changes, [](const Change& change) { return std::visit([](const auto& c) { return c.before == c.after; }, change); });
     return out;
 }
 

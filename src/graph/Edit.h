@@ -47,7 +47,7 @@ Edit inverse(const Edit& edit);
 Edit joined(const Edit& first, const Edit& second);
 
 // Edits for what people do. Each gives an empty edit where nothing would change.
-Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value);  ///< null resets
+Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value);                 ///< null resets
 Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value);  ///< the same for several nodes
 Edit setControlValue(const Loom& loom, const std::string& control, const Json& value);
 Edit applyPreset(const Loom& loom, const Preset& preset);

@@ -118,10 +118,8 @@ Edit savePreset(const Loom& loom, const std::string& name) {
     if (i < loom.presets.size()) preset = loom.presets[i];
     preset.name = name;
     preset.values = loom.values;
-    if (i < loom.presets.size())
-        draft.replace(&Loom::presets, i, std::move(preset));
-    else
-        draft.add(&Loom::presets, std::move(preset));
+    if (i < loom.presets.size()) draft.replace(&Loom::presets, i, std::move(preset));
+    else draft.add(&Loom::presets, std::move(preset));
     return draft.finish();
 }
 

@@ -90,9 +90,7 @@ bool reaches(const Loom& loom, const std::string& from, const std::string& to) {
     return false;
 }
 
-Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value) {
-    return setSettings(loom, {node}, setting, value);
-}
+Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value) { return setSettings(loom, {node}, setting, value); }
 
 Edit setControlValue(const Loom& loom, const std::string& control, const Json& value) {
     const Control* found = loom.control(control);
@@ -120,10 +118,8 @@ Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const 
         const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
         if (label.empty()) label = fmt::format("Change {} of {}", declared ? declared->label : setting, namesOf(loom, nodes));
         draft.changeNode(id, [&](Node& n) {
-            if (value.is_null() || (declared && value == declared->fallback))
-                n.settings.erase(setting);
-            else
-                n.settings[setting] = value;
+            if (value.is_null() || (declared && value == declared->fallback)) n.settings.erase(setting);
+            else n.settings[setting] = value;
         });
     }
     Edit edit = draft.finish();

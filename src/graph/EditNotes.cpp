@@ -64,13 +64,16 @@ Loom fragmentOf(const Loom& loom, const std::vector<std::string>& nodes, const s
 }
 
 Edit pasteFragment(const Loom& loom, const Loom& fragment, Cell at, bool keepFeeds, std::vector<std::string>* ids) {
-    Draft draft(loom, fragment.nodes.size() == 1 ? fmt::format("Paste {}", displayName(fragment.nodes[0])) : fmt::format("Paste {} nodes", fragment.nodes.size()));
+    Draft draft(loom,
+                fragment.nodes.size() == 1 ? fmt::format("Paste {}", displayName(fragment.nodes[0])) : fmt::format("Paste {} nodes", fragment.nodes.size()));
     const Cell corner = cornerOf(fragment);
     // Lower, row by row, until all cells are free.
     const auto placed = [&](Cell c) { return Cell{c.column - corner.column + std::max(at.column, 0), c.row - corner.row + std::max(at.row, 0)}; };
     std::set<Cell> taken;
     for (const Node& node : loom.nodes) taken.insert(node.cell);
-    const auto blocked = [&] { return std::any_of(fragment.nodes.begin(), fragment.nodes.end(), [&](const Node& n) { return taken.count(placed(n.cell)) > 0; }); };
+    const auto blocked = [&] {
+        return std::any_of(fragment.nodes.begin(), fragment.nodes.end(), [&](const Node& n) { return taken.count(placed(n.cell)) > 0; });
+    };
     while (blocked()) ++at.row;
     std::map<std::string, std::string> renamed;
     for (Node node : fragment.nodes) {
@@ -83,7 +86,8 @@ Edit pasteFragment(const Loom& loom, const Loom& fragment, Cell at, bool keepFee
         draft.add(&Loom::nodes, std::move(node));
     }
     for (const Link& link : loom.links)
-        if (keepFeeds && renamed.count(link.to) && !renamed.count(link.from)) draft.add(&Loom::links, Link{link.from, link.out, renamed[link.to], link.in, link.extra});
+        if (keepFeeds && renamed.count(link.to) && !renamed.count(link.from))
+            draft.add(&Loom::links, Link{link.from, link.out, renamed[link.to], link.in, link.extra});
     for (Link link : fragment.links) {
         if (!renamed.count(link.from) || !renamed.count(link.to)) continue;
         link.from = renamed[link.from];

@@ -73,7 +73,8 @@ Border borderOf(const Loom& loom, const std::set<std::string>& inside) {
 std::string lastOf(const Loom& loom, const std::set<std::string>& inside) {
     std::string last;
     for (const Node& node : loom.nodes)
-        if (inside.count(node.id) && std::none_of(loom.links.begin(), loom.links.end(), [&](const Link& l) { return l.from == node.id && inside.count(l.to); })) last = node.id;
+        if (inside.count(node.id) && std::none_of(loom.links.begin(), loom.links.end(), [&](const Link& l) { return l.from == node.id && inside.count(l.to); }))
+            last = node.id;
     return last;
 }
 
@@ -129,16 +130,19 @@ std::optional<Error> foldProblem(const Loom& loom, const std::vector<std::string
     for (const std::string& id : inside) {
         const Node* node = loom.node(id);
         if (!node) return Error{"fold.none", "Choose the nodes to fold first."};
-        if (node->op == "output" || node->op == kInnerInput) return Error{"fold.output", fmt::format("{} can't be folded: it belongs to this graph. Leave it out.", displayName(*node))};
+        if (node->op == "output" || node->op == kInnerInput)
+            return Error{"fold.output", fmt::format("{} can't be folded: it belongs to this graph. Leave it out.", displayName(*node))};
     }
     for (const Link& link : loom.links) {
         if (!inside.count(link.from) || inside.count(link.to)) continue;
         for (const std::string& id : inside)
-            if (reaches(loom, link.to, id)) return Error{"fold.ring", fmt::format("{} stands between the chosen nodes. Choose it as well.", nameOf(loom, link.to))};
+            if (reaches(loom, link.to, id))
+                return Error{"fold.ring", fmt::format("{} stands between the chosen nodes. Choose it as well.", nameOf(loom, link.to))};
     }
     const Border border = borderOf(loom, inside);
     if (border.leaves.size() > 1)
-        return Error{"fold.results", fmt::format("{} and {} are both used outside, and a nest has one result. Leave one of them out.", nameOf(loom, border.leaves[0].first), nameOf(loom, border.leaves[1].first))};
+        return Error{"fold.results", fmt::format("{} and {} are both used outside, and a nest has one result. Leave one of them out.",
+                                                 nameOf(loom, border.leaves[0].first), nameOf(loom, border.leaves[1].first))};
     return {};
 }
 
@@ -263,7 +267,8 @@ std::optional<Error> unfoldProblem(const Loom& loom, const std::string& id) {
     for (const Control& control : nest->graph->controls) {
         const auto written = nest->settings.find(control.id);
         if (written == nest->settings.end() || oneValueEverywhere(*written)) continue;
-        return Error{"fold.setting", fmt::format("{} takes its value from the geometry, once for the whole nest. Give it a value or a control, then unfold.", control.label.empty() ? control.id : control.label)};
+        return Error{"fold.setting", fmt::format("{} takes its value from the geometry, once for the whole nest. Give it a value or a control, then unfold.",
+                                                 control.label.empty() ? control.id : control.label)};
     }
     return {};
 }

@@ -60,12 +60,12 @@ private:
 
 struct Node {
     std::string id, op;
-    std::string label;              ///< own name; empty shows the operator's
+    std::string label;  ///< own name; empty shows the operator's
     Cell cell;
     Json settings = Json::object();  ///< setting id → plain value or source
     bool skipped = false;
-    int tint = 0;                    ///< 0 none, 1–6
-    InnerGraph graph;                ///< of a container; empty in all other nodes
+    int tint = 0;      ///< 0 none, 1–6
+    InnerGraph graph;  ///< of a container; empty in all other nodes
     Json extra = Json::object();
     bool operator==(const Node&) const = default;
 };
@@ -93,7 +93,7 @@ struct Loom {
     std::vector<Node> nodes;
     std::vector<Link> links;
     std::vector<Note> notes;
-    std::string output;            ///< id of the output node
+    std::string output;  ///< id of the output node
     Json extra = Json::object();
 
     const Node* node(std::string_view id) const;

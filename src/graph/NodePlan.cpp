@@ -36,13 +36,16 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
             source = Source(FixedSource{setting.fallback});
         } else if (const UnknownKeys unknown = unknownKeys(written); !unknown.keys.empty() && setting.numeric()) {
             plan.problems.push_back(problem(NoticeLevel::warning, "setting.source_key",
-                                            fmt::format("{}: a {} source knows no '{}'; it is kept, but does nothing. It knows {}.", setting.label, unknown.kind, fmt::join(unknown.keys, "', '"), fmt::join(unknown.known, ", ")), setting.id));
+                                            fmt::format("{}: a {} source knows no '{}'; it is kept, but does nothing. It knows {}.", setting.label,
+                                                        unknown.kind, fmt::join(unknown.keys, "', '"), fmt::join(unknown.known, ", ")),
+                                            setting.id));
         }
         if (const auto* control = std::get_if<ControlSource>(&*source)) plan.usedControls.insert(control->control);
         if (const auto* attribute = std::get_if<AttributeSource>(&*source)) plan.usedNames.insert(attribute->name);
         if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteNames(plan, parseFormula(formula->text));
         if (const auto* ramp = std::get_if<RampSource>(&*source)) noteNames(plan, parseFormula(ramp->over));
-        if (const auto* plain = std::get_if<FixedSource>(&*source); plain && setting.type == SettingType::file && plain->value.is_string()) plan.usedFiles.insert(plain->value.get<std::string>());
+        if (const auto* plain = std::get_if<FixedSource>(&*source); plain && setting.type == SettingType::file && plain->value.is_string())
+            plan.usedFiles.insert(plain->value.get<std::string>());
         if (setting.type == SettingType::formula && written.is_string()) noteNames(plan, parseFormulaText(written.get<std::string>()));
         plan.settings.emplace(setting.id, std::move(*source));
     }
@@ -52,7 +55,8 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
         for (const SettingSpec& s : spec.settings) known.push_back(s.id);
         plan.problems.push_back(problem(NoticeLevel::warning, "setting.unknown",
                                         fmt::format("{} has no setting '{}'; it is kept, but does nothing. The nearest are: {}.", spec.label, id,
-                                                    fmt::join(similarNames(id, known), ", ")), id));
+                                                    fmt::join(similarNames(id, known), ", ")),
+                                        id));
     }
 }
 
@@ -129,7 +133,9 @@ std::shared_ptr<const NodePlan> PlanCache::of(const Node& node, const std::strin
     {
         const std::lock_guard lock(mutex_);
         const auto it = plans_.find(id);
-        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings && it->second->graph.get() == node.graph.get() && it->second->graph.problem() == node.graph.problem()) return it->second;
+        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings && it->second->graph.get() == node.graph.get() &&
+            it->second->graph.problem() == node.graph.problem())
+            return it->second;
     }
     auto plan = std::make_shared<const NodePlan>(planOf(node, *this, path));
     const std::lock_guard lock(mutex_);

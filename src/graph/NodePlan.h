@@ -14,16 +14,16 @@ namespace seedloom {
 
 struct NodePlan {
     std::string op;
-    std::shared_ptr<const OperatorSpec> spec;   ///< with the settings that the node declares itself; nullptr for an unknown operator
-    Json written;                               ///< the settings that it was made from
-    InnerGraph graph;                           ///< the inner graph that it was made from
-    std::map<std::string, Source> settings;     ///< complete: defaults filled in
-    std::vector<Notice> problems;               ///< settings that can't be read or do not exist
+    std::shared_ptr<const OperatorSpec> spec;  ///< with the settings that the node declares itself; nullptr for an unknown operator
+    Json written;                              ///< the settings that it was made from
+    InnerGraph graph;                          ///< the inner graph that it was made from
+    std::map<std::string, Source> settings;    ///< complete: defaults filled in
+    std::vector<Notice> problems;              ///< settings that can't be read or do not exist
     bool usesTime = false;
     std::set<std::string> usedControls;
-    std::set<std::string> usedNames;            ///< names that formulas and sources read: attributes, or words of a container
-    std::set<std::string> usedFiles;            ///< paths from the loom's folder on, those inside included
-    Digest digest;                              ///< of operator, version, settings, and all that is inside
+    std::set<std::string> usedNames;  ///< names that formulas and sources read: attributes, or words of a container
+    std::set<std::string> usedFiles;  ///< paths from the loom's folder on, those inside included
+    Digest digest;                    ///< of operator, version, settings, and all that is inside
 };
 
 /// A value as it would be written.

@@ -11,7 +11,7 @@ struct NodeReport {
     NodeState state = NodeState::waiting;
     std::shared_ptr<const NodeOutcome> outcome;  ///< set when done
     Digest key;
-    double ms = 0;          ///< spent now; 0 where it came from the memo
+    double ms = 0;  ///< spent now; 0 where it came from the memo
     bool remembered = false;
     std::shared_ptr<const SurroundingWords> words;  ///< inside of containers: what they give to formulas
 };

@@ -48,7 +48,8 @@ std::string assetFileOf(const Json& settings) {
 
 std::string pluggedNameOf(const Node& inputGeometry) {
     const auto it = inputGeometry.settings.find("name");
-    return it != inputGeometry.settings.end() && it->is_string() ? it->get<std::string>() : findOperator(kInputGeometry)->setting("name")->fallback.get<std::string>();
+    return it != inputGeometry.settings.end() && it->is_string() ? it->get<std::string>()
+                                                                 : findOperator(kInputGeometry)->setting("name")->fallback.get<std::string>();
 }
 
 std::shared_ptr<const OperatorSpec> specOf(const Node& node) {

@@ -17,10 +17,8 @@ bool sameValues(const Column& a, const Column& b) {
         [&](const auto& shared) {
             using Values = std::decay_t<decltype(*shared)>;
             const auto* other = b.as<typename Values::value_type>();
-            if constexpr (std::is_same_v<typename Values::value_type, std::string>)
-                return *shared == *other;
-            else
-                return std::memcmp(shared->data(), other->data(), shared->size() * sizeof(typename Values::value_type)) == 0;  // NaN included
+            if constexpr (std::is_same_v<typename Values::value_type, std::string>) return *shared == *other;
+            else return std::memcmp(shared->data(), other->data(), shared->size() * sizeof(typename Values::value_type)) == 0;  // NaN included
         },
         a.data());
 }

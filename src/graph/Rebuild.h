@@ -17,10 +17,10 @@ struct RebuildRequest {
     std::vector<std::string> targets;  ///< nodes wanted; all where empty
     std::set<std::string> deferred;    ///< nodes that are only looked up in the memo, not computed; they and their followers may stay waiting
     Limits limits;
-    std::string folder;                ///< that paths of files start from: the document's
+    std::string folder;                       ///< that paths of files start from: the document's
     std::map<std::string, Geometry> plugged;  ///< what stands for `input_geometry` nodes, by their name
-    Watch watch;                       ///< the container that is looked into
-    int threads = 0;                   ///< 0: as many as the machine has
+    Watch watch;                              ///< the container that is looked into
+    int threads = 0;                          ///< 0: as many as the machine has
     const std::atomic<bool>* cancel = nullptr;
     /// Called from any thread as nodes start and end; must be quick.
     std::function<void(const std::string& node, const NodeReport& report)> onNode;

@@ -71,7 +71,8 @@ public:
     }
 
 private:
-    std::unordered_set<std::string_view> wantedNodes(const std::vector<std::string>& targets, const std::unordered_map<std::string_view, const Node*>& known) const {
+    std::unordered_set<std::string_view> wantedNodes(const std::vector<std::string>& targets,
+                                                     const std::unordered_map<std::string_view, const Node*>& known) const {
         std::unordered_multimap<std::string_view, const Link*> into;
         for (const Link& link : loom_.links) into.emplace(link.to, &link);
         std::unordered_set<std::string_view> wanted;
@@ -103,7 +104,8 @@ private:
         if (to == number_.end() || inRing_.count({link.from, link.to})) return;
         Step& step = steps_[to->second];
         const auto refuse = [&](NoticeLevel level, const char* code, std::string text) { step.problems.push_back(problem(level, code, std::move(text))); };
-        if (from == number_.end()) return refuse(NoticeLevel::error, "link.from", fmt::format("A link comes from '{}', which does not exist. Remove the link.", link.from));
+        if (from == number_.end())
+            return refuse(NoticeLevel::error, "link.from", fmt::format("A link comes from '{}', which does not exist. Remove the link.", link.from));
         const OperatorSpec* spec = step.spec();
         std::size_t port = 0;
         if (spec && !link.in.empty())
@@ -111,9 +113,11 @@ private:
         // Nobody knows the inputs of an asset that can't be read; that it can't is told by itself.
         if (port >= step.ports.size() && step.node->op == kAsset && !step.node->graph) return;
         if (port >= step.ports.size())
-            return refuse(NoticeLevel::error, "link.port", fmt::format("There is no input '{}' to plug '{}' into.", link.in.empty() ? "in" : link.in, link.from));
+            return refuse(NoticeLevel::error, "link.port",
+                          fmt::format("There is no input '{}' to plug '{}' into.", link.in.empty() ? "in" : link.in, link.from));
         if (spec && !spec->inputs[port].many && !step.ports[port].empty())
-            return refuse(NoticeLevel::warning, "link.surplus", fmt::format("Only one link fits into {}; the one from '{}' is not used.", spec->inputs[port].label, link.from));
+            return refuse(NoticeLevel::warning, "link.surplus",
+                          fmt::format("Only one link fits into {}; the one from '{}' is not used.", spec->inputs[port].label, link.from));
         const OperatorSpec* feeding = steps_[from->second].spec();
         const auto output = feeding ? feeding->outputIndex(link.out) : std::optional<std::size_t>(0);
         if (!output) return refuse(NoticeLevel::error, "link.output", fmt::format("{} has no output '{}'. Link another one.", feeding->label, link.out));

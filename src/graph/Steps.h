@@ -17,10 +17,10 @@ struct Step {
     };
     std::vector<std::vector<Feed>> ports;  ///< what feeds each port
     std::vector<std::size_t> followers;
-    std::vector<Notice> problems;          ///< found before running
-    int feeds = 0;                         ///< how many links come in
+    std::vector<Notice> problems;  ///< found before running
+    int feeds = 0;                 ///< how many links come in
     const OperatorSpec* spec() const { return plan->spec.get(); }
-    bool broken() const;                   ///< has a problem that keeps it from running
+    bool broken() const;  ///< has a problem that keeps it from running
 };
 
 /// The wanted nodes (all where `targets` is empty) and all that feed them, in the loom's order. Nodes of a ring fail with its path, and its links

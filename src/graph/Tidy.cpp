@@ -111,7 +111,9 @@ TidyCost costOf(const std::vector<Place>& place, const std::vector<std::pair<std
             const Place a = place[otherFrom], b = place[otherTo];
             if (a.column < gap && b.column >= gap && a.row > low && a.row < high) ++out.crossings;
             // Two upright pieces in one gap that overlap can't be told apart.
-            else if (b.column == gap && a.row != b.row && std::min(a.row, b.row) < high && std::max(a.row, b.row) > low && (a.row < b.row) != (place[from].row < place[to].row)) ++out.crossings;
+            else if (b.column == gap && a.row != b.row && std::min(a.row, b.row) < high && std::max(a.row, b.row) > low &&
+                     (a.row < b.row) != (place[from].row < place[to].row))
+                ++out.crossings;
         }
     }
     return out;

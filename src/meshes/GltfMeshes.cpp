@@ -45,7 +45,9 @@ std::string GltfData::nameFor(const std::string& name, const Column& column) {
 std::vector<GltfData::Source> GltfData::sources() {
     std::vector<Source> out;
     const auto add = [&](Element element, const std::string& name, const Column& column) {
-        if (column.type() == ColumnType::text || (element == Element::point && name == "position") || (element == Element::face && name == "material" && column.type() == ColumnType::integer)) return;
+        if (column.type() == ColumnType::text || (element == Element::point && name == "position") ||
+            (element == Element::face && name == "material" && column.type() == ColumnType::integer))
+            return;
         const std::string called = nameFor(name, column);
         for (const Source& s : out)
             if (s.name == called) return;
@@ -102,14 +104,18 @@ void GltfData::addFaces() {
     const auto* materials = in_->values<std::int32_t>(Element::face, "material");
     // A primitive for each material, with the same vertices.
     std::map<std::int32_t, std::vector<Index>> byMaterial;
-    for (std::size_t i = 0; i < triangles.corners.size(); ++i) byMaterial[materials ? (*materials)[triangles.faceOf[i / 3]] : 0].push_back(vertexOf[triangles.corners[i]]);
+    for (std::size_t i = 0; i < triangles.corners.size(); ++i)
+        byMaterial[materials ? (*materials)[triangles.faceOf[i / 3]] : 0].push_back(vertexOf[triangles.corners[i]]);
     for (const auto& [material, indices] : byMaterial) addIndices(attributes, indices, materials ? std::optional(material) : std::nullopt);
 }
 
 void GltfData::addIndices(const Json& attributes, const std::vector<Index>& indices, std::optional<std::int32_t> material) {
     Json primitive{{"attributes", attributes}, {"mode", 4}, {"indices", accessors_.size()}};
     if (material) primitive["material"] = *material;
-    accessors_.push_back({{"bufferView", addView(indices.data(), indices.size() * sizeof(Index), kIndices)}, {"componentType", kUnsigned}, {"count", indices.size()}, {"type", "SCALAR"}});
+    accessors_.push_back({{"bufferView", addView(indices.data(), indices.size() * sizeof(Index), kIndices)},
+                          {"componentType", kUnsigned},
+                          {"count", indices.size()},
+                          {"type", "SCALAR"}});
     primitives_.push_back(std::move(primitive));
 }
 
@@ -137,7 +143,8 @@ std::vector<VertexColumn> GltfData::pointColumns(const std::vector<Index>& point
 
 void GltfData::addCurve(std::size_t c) {
     const auto curve = in_->topology().curve(c);
-    if (curve.size() >= 2) primitives_.push_back({{"attributes", addAttributes(pointColumns({curve.begin(), curve.end()}))}, {"mode", in_->topology().curveClosed(c) ? 2 : 3}});
+    if (curve.size() >= 2)
+        primitives_.push_back({{"attributes", addAttributes(pointColumns({curve.begin(), curve.end()}))}, {"mode", in_->topology().curveClosed(c) ? 2 : 3}});
 }
 
 void GltfData::addPoints() {
@@ -159,8 +166,10 @@ std::size_t GltfData::addFloats(const VertexColumn& column, bool vertices) {
     std::vector<float> finite = column.values;
     for (float& v : finite)
         if (!std::isfinite(v)) v = 0;  // The format forbids NaN and infinity.
-    Json accessor{{"bufferView", addView(finite.data(), finite.size() * sizeof(float), vertices ? kVertices : 0)}, {"componentType", kFloat},
-                  {"count", finite.size() / std::size_t(column.components)}, {"type", kTypes[column.components]}};
+    Json accessor{{"bufferView", addView(finite.data(), finite.size() * sizeof(float), vertices ? kVertices : 0)},
+                  {"componentType", kFloat},
+                  {"count", finite.size() / std::size_t(column.components)},
+                  {"type", kTypes[column.components]}};
     if (column.name == "POSITION") {
         std::array<float, 3> low{1e38f, 1e38f, 1e38f}, high{-1e38f, -1e38f, -1e38f};
         for (std::size_t i = 0; i < finite.size(); ++i) low[i % 3] = std::min(low[i % 3], finite[i]), high[i % 3] = std::max(high[i % 3], finite[i]);

@@ -31,10 +31,13 @@ std::optional<GltfPlace> gltfPlaceOf(const Affine& map) {
 
 Affine affineOf(const GltfPlace& p) {
     const auto [x, y, z, w] = p.turn;
-    return {Vec3{1 - 2 * (y * y + z * z), 2 * (x * y + w * z), 2 * (x * z - w * y)} * p.size.x, Vec3{2 * (x * y - w * z), 1 - 2 * (x * x + z * z), 2 * (y * z + w * x)} * p.size.y,
+    return {Vec3{1 - 2 * (y * y + z * z), 2 * (x * y + w * z), 2 * (x * z - w * y)} * p.size.x,
+            Vec3{2 * (x * y - w * z), 1 - 2 * (x * x + z * z), 2 * (y * z + w * x)} * p.size.y,
             Vec3{2 * (x * z + w * y), 2 * (y * z - w * x), 1 - 2 * (x * x + y * y)} * p.size.z, p.move};
 }
 
-std::array<float, 16> gltfMatrix(const Affine& m) { return {m.x.x, m.x.y, m.x.z, 0, m.y.x, m.y.y, m.y.z, 0, m.z.x, m.z.y, m.z.z, 0, m.move.x, m.move.y, m.move.z, 1}; }
+std::array<float, 16> gltfMatrix(const Affine& m) {
+    return {m.x.x, m.x.y, m.x.z, 0, m.y.x, m.y.y, m.y.z, 0, m.z.x, m.z.y, m.z.z, 0, m.move.x, m.move.y, m.move.z, 1};
+}
 
 }  // namespace seedloom

@@ -3,13 +3,13 @@
 #include "fields/Source.h"
 #include "geometry/Bake.h"
 #include "geometry/Materials.h"
+#include "geometry/Rows.h"
+#include "geometry/Weld.h"
 #include "meshes/Base64.h"
 #include "meshes/FileIo.h"
 #include "meshes/GltfPlace.h"
 #include "meshes/MeshBuilder.h"
 #include "meshes/MeshFile.h"
-#include "geometry/Rows.h"
-#include "geometry/Weld.h"
 
 #include <algorithm>
 #include <cstring>
@@ -118,7 +118,8 @@ private:
     }
     std::string fromFileBeside(const std::string& uri) const {
         const std::filesystem::path name = percentDecoded(uri);
-        const bool outside = name.is_absolute() || name.has_root_name() || std::find(name.begin(), name.end(), "..") != name.end() || uri.find("://") != std::string::npos;
+        const bool outside =
+            name.is_absolute() || name.has_root_name() || std::find(name.begin(), name.end(), "..") != name.end() || uri.find("://") != std::string::npos;
         if (folder_.empty() || outside) throw Wrong{fmt::format("it keeps its data in '{}', which is not in its folder", uri)};
         const auto bytes = readFile(folder_ / name);
         if (!bytes) throw Wrong{fmt::format("the file '{}' with its data can't be read; it must lie in the same folder", uri)};
@@ -183,7 +184,9 @@ private:
         copies->shapes.push_back(std::make_shared<const Geometry>(combine({parts_.begin() + std::ptrdiff_t(before), parts_.end()})));
         parts_.resize(before);
         for (std::size_t i = 0; i < count; ++i) {
-            const auto three = [&](const char* name, float fallback) { return Vec3{at(name, 3, i, 0, fallback), at(name, 3, i, 1, fallback), at(name, 3, i, 2, fallback)}; };
+            const auto three = [&](const char* name, float fallback) {
+                return Vec3{at(name, 3, i, 0, fallback), at(name, 3, i, 1, fallback), at(name, 3, i, 2, fallback)};
+            };
             const Vec4 turn{at("ROTATION", 4, i, 0, 0), at("ROTATION", 4, i, 1, 0), at("ROTATION", 4, i, 2, 0), at("ROTATION", 4, i, 3, 1)};
             copies->place.push_back(place * affineOf({three("TRANSLATION", 0), three("SCALE", 1), turn}));
         }
@@ -290,7 +293,8 @@ private:
     void addMesh(std::size_t m, const Affine& place) {
         for (const Json& primitive : item("meshes", m).value("primitives", Json::array())) {
             if (!primitive.is_object()) throw Wrong{"a primitive is no object"};
-            if (primitive.contains("extensions") && primitive["extensions"].contains("KHR_draco_mesh_compression")) throw Wrong{"compressed meshes are not supported"};
+            if (primitive.contains("extensions") && primitive["extensions"].contains("KHR_draco_mesh_compression"))
+                throw Wrong{"compressed meshes are not supported"};
             Geometry part = readPrimitive(primitive);
             parts_.push_back(place == Affine{} ? std::move(part) : transformed(part, place));
             if (parts_.size() > kMostParts) throw Wrong{"it has too many parts"};
@@ -310,14 +314,17 @@ private:
             for (Index v = 0; v < order.size(); ++v) order[v] = v;
         }
         MeshBuilder mesh;
-        for (std::size_t v = 0; v < positions.count; ++v) mesh.positions.push_back({positions.data[v * 3], positions.data[v * 3 + 1], positions.data[v * 3 + 2]});
+        for (std::size_t v = 0; v < positions.count; ++v)
+            mesh.positions.push_back({positions.data[v * 3], positions.data[v * 3 + 1], positions.data[v * 3 + 2]});
         addElements(mesh, order, number(primitive, "mode", 4));
         auto made = mesh.finish();
         if (!made) throw Wrong{made.error().text};
         for (const auto& [name, index] : attributes.items())
             if (name != "POSITION") attach(*made, name, accessor(index.get<std::size_t>()), positions.count);
         if (primitive.contains("material") && made->faceCount() > 0)
-            made->setColumn(Element::face, "material", Column(std::vector<std::int32_t>(made->faceCount(), std::int32_t(std::min<std::size_t>(number(primitive, "material", 0), 1u << 30)))));
+            made->setColumn(Element::face, "material",
+                            Column(
+                                std::vector<std::int32_t>(made->faceCount(), std::int32_t(std::min<std::size_t>(number(primitive, "material", 0), 1u << 30)))));
         return *made;
     }
 
@@ -334,16 +341,15 @@ private:
         if (mode == 0) return;
         if (mode == 1)
             for (std::size_t i = 0; i + 1 < order.size(); i += 2) curve(i, i + 2, false);
-        else if (mode == 2 || mode == 3)
-            curve(0, order.size(), mode == 2);
+        else if (mode == 2 || mode == 3) curve(0, order.size(), mode == 2);
         else if (mode == 4)
             for (std::size_t i = 0; i + 2 < order.size(); i += 3) triangle(order[i], order[i + 1], order[i + 2]);
         else if (mode == 5)
-            for (std::size_t i = 0; i + 2 < order.size(); ++i) i % 2 ? triangle(order[i + 1], order[i], order[i + 2]) : triangle(order[i], order[i + 1], order[i + 2]);
+            for (std::size_t i = 0; i + 2 < order.size(); ++i)
+                i % 2 ? triangle(order[i + 1], order[i], order[i + 2]) : triangle(order[i], order[i + 1], order[i + 2]);
         else if (mode == 6)
             for (std::size_t i = 1; i + 1 < order.size(); ++i) triangle(order[0], order[i], order[i + 1]);
-        else
-            throw Wrong{fmt::format("primitive mode {} is unknown", mode)};
+        else throw Wrong{fmt::format("primitive mode {} is unknown", mode)};
     }
 
     /// Vertex values go to corners for normals, uv and colours of faces (vertices are joined later), else to points.
@@ -356,7 +362,8 @@ private:
         const bool corners = geometry.faceCount() > 0 && name[0] != '_';
         const auto set = [&]<class T>(T) {
             std::vector<T> rows(values.count);
-            for (std::size_t v = 0; v < values.count; ++v) std::memcpy(static_cast<void*>(&rows[v]), values.data.data() + v * std::size_t(values.components), sizeof(T));
+            for (std::size_t v = 0; v < values.count; ++v)
+                std::memcpy(static_cast<void*>(&rows[v]), values.data.data() + v * std::size_t(values.components), sizeof(T));
             Column column(std::move(rows));
             geometry.setColumn(corners ? Element::corner : Element::point, own, corners ? gather(column, geometry.topology().cornerPoint()) : column);
         };
@@ -370,7 +377,7 @@ private:
 
     std::string_view bytes_, binary_;
     std::filesystem::path folder_;
-    std::deque<std::string> owned_;        ///< data that is not in `bytes_`; a deque, so that views stay good
+    std::deque<std::string> owned_;  ///< data that is not in `bytes_`; a deque, so that views stay good
     std::vector<std::string_view> buffers_;
     Json root_;
     mutable std::size_t budget_ = 0;

@@ -15,7 +15,10 @@ Json materialJson(const Material& material) {
     // Colours are kept as they look on a screen; the format wants them linear.
     const auto linear = [](float v) { return double(v) <= 0.04045 ? double(v) / 12.92 : std::pow((double(v) + 0.055) / 1.055, 2.4); };
     return {{"name", material.name},
-            {"pbrMetallicRoughness", {{"baseColorFactor", {linear(material.color.x), linear(material.color.y), linear(material.color.z), 1.0}}, {"metallicFactor", material.metalness}, {"roughnessFactor", material.roughness}}}};
+            {"pbrMetallicRoughness",
+             {{"baseColorFactor", {linear(material.color.x), linear(material.color.y), linear(material.color.z), 1.0}},
+              {"metallicFactor", material.metalness},
+              {"roughnessFactor", material.roughness}}}};
 }
 
 class GltfWriter {

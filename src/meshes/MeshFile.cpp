@@ -1,8 +1,8 @@
 #include "meshes/MeshFile.h"
 
-#include "meshes/FileIo.h"
 #include "geometry/Bake.h"
 #include "geometry/Rows.h"
+#include "meshes/FileIo.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -24,9 +24,9 @@ struct Format {
 template <Result<Geometry> (*read)(std::string_view)> Result<Geometry> alone(std::string_view bytes, const std::filesystem::path&) { return read(bytes); }
 
 const std::vector<Format>& formats() {
-    static const std::vector<Format> all{{".glb", gltfFromBytes, glbToBytes, true},  {".gltf", gltfFromBytes, gltfToText, true},
-                                         {".obj", alone<objFromBytes>, objToBytes},  {".ply", alone<plyFromBytes>, plyToBytes},
-                                         {".stl", alone<stlFromBytes>, stlToBytes},  {".3mf", alone<threeMfFromBytes>, nullptr}};
+    static const std::vector<Format> all{{".glb", gltfFromBytes, glbToBytes, true}, {".gltf", gltfFromBytes, gltfToText, true},
+                                         {".obj", alone<objFromBytes>, objToBytes}, {".ply", alone<plyFromBytes>, plyToBytes},
+                                         {".stl", alone<stlFromBytes>, stlToBytes}, {".3mf", alone<threeMfFromBytes>, nullptr}};
     return all;
 }
 
@@ -101,7 +101,9 @@ FileEstimate estimateFile(const Geometry& geometry, const std::filesystem::path&
         }
     out.triangles = counts.triangles;
     for (const Cost& cost : costs)
-        if (format->ending == cost.ending) out.bytes = std::uint64_t(cost.triangle * double(counts.triangles) + cost.point * double(counts.points) + (out.baked ? 0 : cost.copy * double(geometry.copyCount())));
+        if (format->ending == cost.ending)
+            out.bytes = std::uint64_t(cost.triangle * double(counts.triangles) + cost.point * double(counts.points) +
+                                      (out.baked ? 0 : cost.copy * double(geometry.copyCount())));
     return out;
 }
 
@@ -111,10 +113,10 @@ std::optional<Error> writeMesh(const Geometry& geometry, const std::filesystem::
     try {
         return writeFileAtomically(path, format->write(format->copies ? geometry : bakeCopies(geometry)));
     } catch (const std::bad_alloc&) {
-    } catch (const std::length_error&) {
-    }
+    } catch (const std::length_error&) {}
     const FileEstimate estimate = estimateFile(geometry, path);
-    return Error{"mesh.too_large", fmt::format("{} triangles are more than can be held for '{}'. Write .glb, which knows copies, or place fewer of them.", estimate.triangles, path.string())};
+    return Error{"mesh.too_large", fmt::format("{} triangles are more than can be held for '{}'. Write .glb, which knows copies, or place fewer of them.",
+                                               estimate.triangles, path.string())};
 }
 
 }  // namespace seedloom

@@ -21,14 +21,14 @@ Result<Geometry> readMesh(const std::filesystem::path& path);
 /// What a file would hold: copies count in full where the format has none.
 struct FileEstimate {
     std::uint64_t triangles = 0, bytes = 0;
-    bool baked = false;   ///< copies have to be baked for this format
+    bool baked = false;  ///< copies have to be baked for this format
 };
 FileEstimate estimateFile(const Geometry& geometry, const std::filesystem::path& path);
 /// From here on people should be asked before a file with baked copies is written.
 inline constexpr std::uint64_t kLargeFileBytes = 200'000'000;
 
-/// The same geometry gives the same bytes. Copies stay copies in .glb and .gltf, and are baked elsewhere. Atomic: a failure leaves an older file as it was. Errors: `mesh.ending`,
-/// `mesh.too_large` where baked copies would be more than can be held.
+/// The same geometry gives the same bytes. Copies stay copies in .glb and .gltf, and are baked elsewhere. Atomic: a failure leaves an older file as it was.
+/// Errors: `mesh.ending`, `mesh.too_large` where baked copies would be more than can be held.
 std::optional<Error> writeMesh(const Geometry& geometry, const std::filesystem::path& path);
 
 // The single formats, from and to bytes.

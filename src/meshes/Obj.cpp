@@ -1,7 +1,7 @@
 // Wavefront OBJ: points, texture places, normals, faces and lines. Groups and materials are passed over.
+#include "geometry/Measures.h"
 #include "meshes/MeshBuilder.h"
 #include "meshes/MeshFile.h"
-#include "geometry/Measures.h"
 
 #include <charconv>
 #include <cstring>
@@ -36,16 +36,11 @@ private:
         const char* word = at_;
         while (at_ < end_ && !blank(*at_) && *at_ != '\n') ++at_;
         const std::string_view kind(word, static_cast<std::size_t>(at_ - word));
-        if (kind == "v")
-            mesh_.positions.push_back(vec3());
-        else if (kind == "vt")
-            uvs_.push_back({number(), skipBlanks() ? number() : 0});
-        else if (kind == "vn")
-            normals_.push_back(vec3());
-        else if (kind == "f")
-            face();
-        else if (kind == "l")
-            polyline();
+        if (kind == "v") mesh_.positions.push_back(vec3());
+        else if (kind == "vt") uvs_.push_back({number(), skipBlanks() ? number() : 0});
+        else if (kind == "vn") normals_.push_back(vec3());
+        else if (kind == "f") face();
+        else if (kind == "l") polyline();
         while (at_ < end_ && *at_ != '\n') ++at_;
         if (at_ < end_) ++at_;
     }
@@ -53,12 +48,10 @@ private:
     /// False at the end of the line. A backslash joins the next line.
     bool skipBlanks() {
         while (at_ < end_) {
-            if (blank(*at_))
-                ++at_;
+            if (blank(*at_)) ++at_;
             else if (*at_ == '\\' && at_ + 1 < end_ && (at_[1] == '\n' || at_[1] == '\r'))
                 at_ += at_[1] == '\r' && at_ + 2 < end_ && at_[2] == '\n' ? 3 : 2, ++line_;
-            else
-                break;
+            else break;
         }
         return at_ < end_ && *at_ != '\n' && *at_ != '#';
     }
@@ -67,10 +60,8 @@ private:
         if (at_ < end_ && *at_ == '+') ++at_;
         float value = 0;
         const auto [next, error] = std::from_chars(at_, end_, value);
-        if (error == std::errc::result_out_of_range)
-            value = 0;  // Too small or too large for a float; zero keeps the file usable.
-        else if (error != std::errc())
-            throw ParseFailure{"a number was expected"};
+        if (error == std::errc::result_out_of_range) value = 0;  // Too small or too large for a float; zero keeps the file usable.
+        else if (error != std::errc()) throw ParseFailure{"a number was expected"};
         at_ = next;
         return value;
     }
@@ -159,10 +150,8 @@ std::string objToBytes(const Geometry& geometry) {
     const auto* pointNormal = geometry.values<Vec3>(Element::point, "normal");
     std::vector<Vec3> normals;
     std::vector<Index> normalOf;
-    if (cornerNormal)
-        normalOf = numberValues(*cornerNormal, normals);
-    else if (pointNormal)
-        normals = *pointNormal;
+    if (cornerNormal) normalOf = numberValues(*cornerNormal, normals);
+    else if (pointNormal) normals = *pointNormal;
     for (Vec3 v : normals) fmt::format_to(to, "vn {} {} {}\n", v.x, v.y, v.z);
     const Topology& t = geometry.topology();
     for (std::size_t f = 0; f < geometry.faceCount(); ++f) {

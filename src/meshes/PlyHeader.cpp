@@ -16,11 +16,12 @@ std::size_t byteSize(PlyType type) {
 namespace {
 
 bool typeOf(const std::string& word, PlyType& type) {
-    static const std::map<std::string, PlyType> words{
-        {"char", PlyType::int8}, {"int8", PlyType::int8}, {"uchar", PlyType::uint8}, {"uint8", PlyType::uint8}, {"short", PlyType::int16},
-        {"int16", PlyType::int16}, {"ushort", PlyType::uint16}, {"uint16", PlyType::uint16}, {"int", PlyType::int32}, {"int32", PlyType::int32},
-        {"uint", PlyType::uint32}, {"uint32", PlyType::uint32}, {"float", PlyType::float32}, {"float32", PlyType::float32},
-        {"double", PlyType::float64}, {"float64", PlyType::float64}};
+    static const std::map<std::string, PlyType> words{{"char", PlyType::int8},      {"int8", PlyType::int8},       {"uchar", PlyType::uint8},
+                                                      {"uint8", PlyType::uint8},    {"short", PlyType::int16},     {"int16", PlyType::int16},
+                                                      {"ushort", PlyType::uint16},  {"uint16", PlyType::uint16},   {"int", PlyType::int32},
+                                                      {"int32", PlyType::int32},    {"uint", PlyType::uint32},     {"uint32", PlyType::uint32},
+                                                      {"float", PlyType::float32},  {"float32", PlyType::float32}, {"double", PlyType::float64},
+                                                      {"float64", PlyType::float64}};
     const auto it = words.find(word);
     if (it == words.end()) return false;
     type = it->second;
@@ -33,14 +34,10 @@ std::string readLine(std::istringstream& line, PlyHeader& header) {
     if (word == "format") {
         std::string coding;
         line >> coding;
-        if (coding == "ascii")
-            header.coding = PlyCoding::text;
-        else if (coding == "binary_little_endian")
-            header.coding = PlyCoding::littleEndian;
-        else if (coding == "binary_big_endian")
-            header.coding = PlyCoding::bigEndian;
-        else
-            return fmt::format("'{}' is no known coding", coding);
+        if (coding == "ascii") header.coding = PlyCoding::text;
+        else if (coding == "binary_little_endian") header.coding = PlyCoding::littleEndian;
+        else if (coding == "binary_big_endian") header.coding = PlyCoding::bigEndian;
+        else return fmt::format("'{}' is no known coding", coding);
     } else if (word == "element") {
         PlyElement element;
         std::string count;

@@ -117,7 +117,8 @@ public:
             return Error{"mesh.format", "The file ends in the middle of its elements, or holds something that is no number."};
         }
         for (double index : indices_)
-            if (!(index >= 0 && index < double(mesh_.positions.size()))) return Error{"mesh.format", fmt::format("A face uses point {}, which does not exist.", index)};
+            if (!(index >= 0 && index < double(mesh_.positions.size())))
+                return Error{"mesh.format", fmt::format("A face uses point {}, which does not exist.", index)};
         for (double index : indices_) mesh_.cornerPoint.push_back(static_cast<Index>(index));
         mesh_.hasUv = !mesh_.cornerUv.empty() && mesh_.cornerUv.size() == mesh_.cornerPoint.size();
         auto made = mesh_.finish();
@@ -138,10 +139,8 @@ private:
                 }
                 const double value = stream_.next(property.type);
                 if (element.name == "vertex") {
-                    if (property.name == "x" || property.name == "y" || property.name == "z")
-                        position[property.name[0] - 'x'] = static_cast<float>(value);
-                    else
-                        pointColumns_[property.name].push_back(static_cast<float>(value));
+                    if (property.name == "x" || property.name == "y" || property.name == "z") position[property.name[0] - 'x'] = static_cast<float>(value);
+                    else pointColumns_[property.name].push_back(static_cast<float>(value));
                 } else if (element.name == "face") {
                     faceColumns_[property.name].push_back(static_cast<float>(value));
                 } else if (element.name == "edge") {

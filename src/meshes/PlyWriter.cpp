@@ -20,7 +20,8 @@ std::string propertyName(const std::string& name, ColumnType type, int c) {
 
 /// Names are one word in this format.
 bool writable(const std::string& name, const Column& column) {
-    return column.type() != ColumnType::text && !name.empty() && name.find_first_of(" \t\r\n") == std::string::npos && name != "x" && name != "y" && name != "z";
+    return column.type() != ColumnType::text && !name.empty() && name.find_first_of(" \t\r\n") == std::string::npos && name != "x" && name != "y" &&
+           name != "z";
 }
 
 const char* typeWord(ColumnType type) { return type == ColumnType::integer ? "int" : type == ColumnType::boolean ? "uchar" : "float"; }
@@ -40,12 +41,9 @@ void putRow(std::string& to, const Geometry& geometry, Element element, std::siz
         if (!writable(name, column) || (element == Element::point && name == "position")) continue;
         for (int c = 0; c < componentCount(column.type()); ++c) {
             const double v = column.component(row, c);
-            if (column.type() == ColumnType::integer)
-                put(to, static_cast<std::int32_t>(v));
-            else if (column.type() == ColumnType::boolean)
-                put(to, static_cast<std::uint8_t>(v));
-            else
-                put(to, static_cast<float>(v));
+            if (column.type() == ColumnType::integer) put(to, static_cast<std::int32_t>(v));
+            else if (column.type() == ColumnType::boolean) put(to, static_cast<std::uint8_t>(v));
+            else put(to, static_cast<float>(v));
         }
     }
 }

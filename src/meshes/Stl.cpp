@@ -1,9 +1,9 @@
 // STL, binary and text. Triangles without common points: equal positions are joined on reading.
-#include "meshes/MeshBuilder.h"
-#include "meshes/MeshFile.h"
 #include "geometry/Measures.h"
 #include "geometry/Triangulate.h"
 #include "geometry/Weld.h"
+#include "meshes/MeshBuilder.h"
+#include "meshes/MeshFile.h"
 
 #include <array>
 #include <charconv>
@@ -50,7 +50,8 @@ Result<Geometry> fromText(std::string_view text) {
         }
         corners.push_back({v[0], v[1], v[2]});
     }
-    if (corners.empty() && text.find("endsolid") == std::string_view::npos) return Error{"mesh.format", "The file begins as an STL text, but breaks off before its first triangle. Export it again."};
+    if (corners.empty() && text.find("endsolid") == std::string_view::npos)
+        return Error{"mesh.format", "The file begins as an STL text, but breaks off before its first triangle. Export it again."};
     if (corners.size() % 3 != 0) return Error{"mesh.format", "The last triangle of the STL file is not complete."};
     return weldedTriangles(corners);
 }

@@ -121,7 +121,8 @@ private:
         DWORD points = 0, triangles = 0;
         check(lib3mf_meshobject_getvertexcount(object, &points), "a mesh is damaged");
         check(lib3mf_meshobject_gettrianglecount(object, &triangles), "a mesh is damaged");
-        if (mesh_.cornerPoint.size() + std::size_t(triangles) * 3 + mesh_.positions.size() + points > kMostCorners) throw Wrong{"it holds more points and triangles than can be read"};
+        if (mesh_.cornerPoint.size() + std::size_t(triangles) * 3 + mesh_.positions.size() + points > kMostCorners)
+            throw Wrong{"it holds more points and triangles than can be read"};
         std::vector<MODELMESHVERTEX> vertices(points);
         std::vector<MODELMESHTRIANGLE> corners(triangles);
         if (points > 0) check(lib3mf_meshobject_getvertices(object, vertices.data(), points, nullptr), "a mesh's points are damaged");

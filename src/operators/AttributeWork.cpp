@@ -24,8 +24,9 @@ FoundColumn namedAttribute(const OperatorCall& call, const Geometry& in, std::st
     if (auto found = findColumn(in, name, preferred)) return *found;
     if (auto computed = columnFor(in, name, preferred)) return {*computed, preferred};
     const auto near = similarNames(name, attributeNames(in));
-    call.fail("setting.unknown_attribute", near.empty() ? fmt::format("There is no attribute '{}' here.", name)
-                                                        : fmt::format("There is no attribute '{}' here. The nearest are: {}.", name, fmt::join(near, ", ")),
+    call.fail("setting.unknown_attribute",
+              near.empty() ? fmt::format("There is no attribute '{}' here.", name)
+                           : fmt::format("There is no attribute '{}' here. The nearest are: {}.", name, fmt::join(near, ", ")),
               std::string(setting));
 }
 
@@ -49,10 +50,8 @@ Column blended(const Geometry& in, Element element, std::string_view name, Colum
             for (std::size_t i = 0; i < out.size(); ++i) {
                 const T kept = before ? (*before)[i] : T{};
                 const float w = weights[i];
-                if constexpr (std::is_integral_v<T> || std::is_same_v<T, std::string>)
-                    out[i] = w > 0.5f ? out[i] : kept;
-                else
-                    out[i] = w == 1 ? out[i] : w == 0 ? kept : kept * (1 - w) + out[i] * w;
+                if constexpr (std::is_integral_v<T> || std::is_same_v<T, std::string>) out[i] = w > 0.5f ? out[i] : kept;
+                else out[i] = w == 1 ? out[i] : w == 0 ? kept : kept * (1 - w) + out[i] * w;
             }
             return Column(std::move(out));
         },

@@ -43,7 +43,7 @@ void OperatorCall::checkRange(const SettingSpec& spec, double value) const {
     if (!std::isfinite(value)) fail("setting.range", fmt::format("{} is not a finite number. Change what it is computed from.", spec.label), spec.id);
     if ((spec.min && value < *spec.min) || (spec.max && value > *spec.max)) {
         const std::string limits = spec.min && spec.max ? fmt::format("between {:g} and {:g}", *spec.min, *spec.max)
-                                   : spec.min           ? fmt::format("at least {:g}", *spec.min)
+                                 : spec.min             ? fmt::format("at least {:g}", *spec.min)
                                                         : fmt::format("at most {:g}", *spec.max);
         fail("setting.range", fmt::format("{} is {:g}, and must be {}.", spec.label, value, limits), spec.id);
     }
@@ -140,13 +140,16 @@ std::vector<std::vector<Vec3>> OperatorCall::lines(std::string_view id) const {
 
 std::vector<std::pair<Material, double>> OperatorCall::materials(std::string_view id) const {
     const Json& value = fixed(id);
-    const auto wrong = [&](const char* what) { fail("setting.type", fmt::format("{}: {}. Write a list of {{\"name\": …, \"color\": [r, g, b]}}.", specOf(id).label, what), std::string(id)); };
+    const auto wrong = [&](const char* what) {
+        fail("setting.type", fmt::format("{}: {}. Write a list of {{\"name\": …, \"color\": [r, g, b]}}.", specOf(id).label, what), std::string(id));
+    };
     if (!value.is_array()) wrong("this is no list");
     std::vector<std::pair<Material, double>> out;
     const auto numberIn = [&](const Json& json, const char* key, double fallback, double most) {
         const auto it = json.find(key);
         if (it == json.end()) return fallback;
-        if (!it->is_number() || !std::isfinite(it->get<double>()) || it->get<double>() < 0 || it->get<double>() > most) wrong("a number is missing, or out of range");
+        if (!it->is_number() || !std::isfinite(it->get<double>()) || it->get<double>() < 0 || it->get<double>() > most)
+            wrong("a number is missing, or out of range");
         return it->get<double>();
     };
     for (const Json& json : value) {
@@ -190,8 +193,7 @@ std::optional<std::array<double, 2>> OperatorCall::range(std::string_view id) co
     const Json& value = fixed(id);
     if (value.is_string() && value == "auto") return {};
     Numbers n;
-    if (!numbersOf(value, n) || n.components != 2)
-        fail("setting.type", fmt::format("{} must be \"auto\" or two numbers.", specOf(id).label), std::string(id));
+    if (!numbersOf(value, n) || n.components != 2) fail("setting.type", fmt::format("{} must be \"auto\" or two numbers.", specOf(id).label), std::string(id));
     return std::array{n.value[0], n.value[1]};
 }
 
@@ -237,8 +239,12 @@ void OperatorCall::judgeMask(const Field<float>& where) {
         chosen += w > 0;
     }
     const std::size_t count = where.values.size();
-    if (noNumber > 0) tell(NoticeLevel::warning, "mask.not_a_number", fmt::format("Where is no number for {} of {} elements; they count as 0. Look at what it is computed from.", noNumber, count), "where");
-    if (outside > 0) tell(NoticeLevel::info, "mask.outside", fmt::format("Where leaves 0–1 for {} of {} elements and is held there. Remap the mask to 0–1 where that is not meant.", outside, count), "where");
+    if (noNumber > 0)
+        tell(NoticeLevel::warning, "mask.not_a_number",
+             fmt::format("Where is no number for {} of {} elements; they count as 0. Look at what it is computed from.", noNumber, count), "where");
+    if (outside > 0)
+        tell(NoticeLevel::info, "mask.outside",
+             fmt::format("Where leaves 0–1 for {} of {} elements and is held there. Remap the mask to 0–1 where that is not meant.", outside, count), "where");
     if (count > 0 && chosen == 0) tell(NoticeLevel::info, "mask.nothing", "Where chooses nothing here, so this step changes nothing.", "where");
 }
 
@@ -273,7 +279,9 @@ std::vector<Geometry> OperatorCall::takeOthers() {
 namespace {
 
 /// Operators that people expect to change what they see; few of them know copies.
-bool worksOnElements(const OperatorSpec& spec) { return (spec.family == Family::curve || spec.family == Family::surface || spec.family == Family::deform) && spec.id != "delete"; }
+bool worksOnElements(const OperatorSpec& spec) {
+    return (spec.family == Family::curve || spec.family == Family::surface || spec.family == Family::deform) && spec.id != "delete";
+}
 
 std::string countedCopies(const Geometry& in) { return in.copyCount() == 1 ? "1 copy" : fmt::format("{} copies", in.copyCount()); }
 
@@ -299,18 +307,24 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
         out.geometry = spec.compute(call);
         out.others = call.takeOthers();
         if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies())
-            call.tell(NoticeLevel::info, "copies.untouched", fmt::format("Left as they are: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in())));
+            call.tell(NoticeLevel::info, "copies.untouched",
+                      fmt::format("Left as they are: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in())));
         out.notices = call.takeNotices();
         return out;
     } catch (OperatorFailure& failure) {
-        if (failure.notice.code.ends_with(".none") && onlyCopies(spec, call.in())) failure.notice.text += fmt::format(" What is here: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in()));
+        if (failure.notice.code.ends_with(".none") && onlyCopies(spec, call.in()))
+            failure.notice.text += fmt::format(" What is here: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in()));
         return failed(std::move(failure.notice));
     } catch (const LimitExceeded& limit) {
         return failed({NoticeLevel::error, "limit.elements", fmt::format("{}: {}.", spec.label, limit.what()), {}, {}});
     } catch (const std::bad_alloc&) {
         return failed({NoticeLevel::error, "limit.memory", fmt::format("{}: there is not enough memory for this. Use smaller numbers.", spec.label), {}, {}});
     } catch (const std::exception& error) {
-        return failed({NoticeLevel::error, "operator.internal", fmt::format("{}: something went wrong inside ({}). Please report it.", spec.label, error.what()), {}, {}});
+        return failed({NoticeLevel::error,
+                       "operator.internal",
+                       fmt::format("{}: something went wrong inside ({}). Please report it.", spec.label, error.what()),
+                       {},
+                       {}});
     }
 }
 

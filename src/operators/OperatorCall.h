@@ -19,8 +19,8 @@ struct OperatorInput {
     std::map<std::string, Source> settings;    ///< complete: defaults filled in
     double time = 0, frame = 0;
     ControlValues controls;
-    SurroundingWords words;                    ///< given by the containers around it
-    std::string folder;                        ///< that paths of files start from; empty: the working folder
+    SurroundingWords words;  ///< given by the containers around it
+    std::string folder;      ///< that paths of files start from; empty: the working folder
 };
 
 class OperatorCall {

@@ -6,8 +6,11 @@ namespace seedloom {
 
 /// tetrahedron, cube, octahedron, dodecahedron, icosahedron, truncated icosahedron, cuboctahedron, truncated octahedron,
 /// icosidodecahedron, rhombicuboctahedron.
-inline constexpr std::array<const char*, 10> kSolids{"tetrahedron",   "cube",           "octahedron",           "dodecahedron",      "icosahedron",
-                                                     "truncated icosahedron", "cuboctahedron", "truncated octahedron", "icosidodecahedron", "rhombicuboctahedron"};
+inline constexpr std::array<const char*, 10> kSolids{"tetrahedron",       "cube",
+                                                     "octahedron",        "dodecahedron",
+                                                     "icosahedron",       "truncated icosahedron",
+                                                     "cuboctahedron",     "truncated octahedron",
+                                                     "icosidodecahedron", "rhombicuboctahedron"};
 
 /// The solid of kSolids with all points on the unit ball, faces outward; each is made once. Number below kSolids.size().
 const Geometry& unitSolid(std::size_t number);

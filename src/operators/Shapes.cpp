@@ -21,10 +21,8 @@ Geometry faceThrough(std::vector<Vec3> positions) {
 
 std::vector<Vec3> blendPositions(const std::vector<Vec3>& before, std::vector<Vec3> after, const std::vector<float>& weights) {
     for (std::size_t i = 0; i < after.size(); ++i) {
-        if (weights[i] == 0)
-            after[i] = before[i];  // Exactly: a masked point must not move by a rounding error.
-        else if (weights[i] != 1)
-            after[i] = mix(before[i], after[i], weights[i]);
+        if (weights[i] == 0) after[i] = before[i];  // Exactly: a masked point must not move by a rounding error.
+        else if (weights[i] != 1) after[i] = mix(before[i], after[i], weights[i]);
     }
     return after;
 }

@@ -42,11 +42,11 @@ private:
 };
 
 struct RevolveOptions {
-    int axis = 1;              ///< 0 x, 1 y, 2 z
-    double angle = 360;        ///< degrees, (0, 360]
-    int sides = 32;            ///< steps around; at least 3 for a full turn
-    double heightScale = 1;    ///< multiplies the coordinate along the axis
-    bool caps = true;          ///< closes the ends of a partial turn
+    int axis = 1;                               ///< 0 x, 1 y, 2 z
+    double angle = 360;                         ///< degrees, (0, 360]
+    int sides = 32;                             ///< steps around; at least 3 for a full turn
+    double heightScale = 1;                     ///< multiplies the coordinate along the axis
+    bool caps = true;                           ///< closes the ends of a partial turn
     bool closeStart = false, closeEnd = false;  ///< adds a flat disc from that open end of the profile to the axis
 };
 

@@ -7,7 +7,8 @@
 
 namespace seedloom {
 
-/// Added to the seed of an operator, so that its chances have nothing to do with those of others, or of a source, that have the same seed for the same elements.
+/// Added to the seed of an operator, so that its chances have nothing to do with those of others, or of a source, that have the same seed for the same
+/// elements.
 enum class Chances : int { shapes = 1009, materials = 2003, transforms = 3001 };
 inline double seedOf(double seed, Chances own) { return seed + double(int(own)) + 0.5; }
 

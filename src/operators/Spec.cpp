@@ -5,20 +5,17 @@
 namespace seedloom {
 
 std::string_view familyName(Family family) {
-    constexpr std::array<std::string_view, 10> names{"make",    "curve", "surface", "deform", "attribute",
-                                                     "scatter", "break", "motion",  "flow",   "look"};
+    constexpr std::array<std::string_view, 10> names{"make", "curve", "surface", "deform", "attribute", "scatter", "break", "motion", "flow", "look"};
     return names[static_cast<std::size_t>(family)];
 }
 
 std::string_view settingTypeName(SettingType type) {
-    constexpr std::array<std::string_view, 15> names{"number", "integer", "boolean", "vec2", "vec3",
-                                                     "choice", "text",    "points",  "ramp", "range", "formula", "strokes", "lines", "file", "materials"};
+    constexpr std::array<std::string_view, 15> names{"number", "integer", "boolean", "vec2",    "vec3",  "choice", "text",     "points",
+                                                     "ramp",   "range",   "formula", "strokes", "lines", "file",   "materials"};
     return names[static_cast<std::size_t>(type)];
 }
 
-std::string_view unitSymbol(Unit unit) {
-    return unit == Unit::metre ? "m" : unit == Unit::degree ? "°" : "";
-}
+std::string_view unitSymbol(Unit unit) { return unit == Unit::metre ? "m" : unit == Unit::degree ? "°" : ""; }
 
 namespace {
 
@@ -40,12 +37,8 @@ double plain(float value) { return std::stod(Json(value).dump()); }
 SettingSpec numberSetting(std::string id, std::string label, Unit unit, double fallback) {
     return make(std::move(id), std::move(label), SettingType::number, fallback, unit);
 }
-SettingSpec integerSetting(std::string id, std::string label, int fallback) {
-    return make(std::move(id), std::move(label), SettingType::integer, fallback);
-}
-SettingSpec flagSetting(std::string id, std::string label, bool fallback) {
-    return make(std::move(id), std::move(label), SettingType::boolean, fallback);
-}
+SettingSpec integerSetting(std::string id, std::string label, int fallback) { return make(std::move(id), std::move(label), SettingType::integer, fallback); }
+SettingSpec flagSetting(std::string id, std::string label, bool fallback) { return make(std::move(id), std::move(label), SettingType::boolean, fallback); }
 SettingSpec vec2Setting(std::string id, std::string label, Unit unit, Vec2 v) {
     return make(std::move(id), std::move(label), SettingType::vec2, Json::array({plain(v.x), plain(v.y)}), unit);
 }
@@ -64,7 +57,9 @@ SettingSpec formulaSetting(std::string id, std::string label, std::string fallba
     return make(std::move(id), std::move(label), SettingType::formula, std::move(fallback));
 }
 SettingSpec strokesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::strokes, Json::array()); }
-SettingSpec materialsSetting(std::string id, std::string label, Json fallback) { return make(std::move(id), std::move(label), SettingType::materials, std::move(fallback)); }
+SettingSpec materialsSetting(std::string id, std::string label, Json fallback) {
+    return make(std::move(id), std::move(label), SettingType::materials, std::move(fallback));
+}
 SettingSpec linesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::lines, Json::array()); }
 SettingSpec fileSetting(std::string id, std::string label, std::vector<std::string> endings) {
     SettingSpec out = make(std::move(id), std::move(label), SettingType::file, "");

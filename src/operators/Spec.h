@@ -25,15 +25,15 @@ struct SettingSpec {
     std::string id, label;
     SettingType type = SettingType::number;
     Unit unit = Unit::none;
-    Json fallback;                        ///< default, as written in a loom
-    std::optional<double> min, max;       ///< numbers outside are refused
-    std::optional<double> low, high;      ///< where a slider makes sense: its ends
+    Json fallback;                    ///< default, as written in a loom
+    std::optional<double> min, max;   ///< numbers outside are refused
+    std::optional<double> low, high;  ///< where a slider makes sense: its ends
     std::vector<std::string> choices;
     bool perElement = false;
-    Element element = Element::point;     ///< of per-element values
-    std::string help;                     ///< one sentence
-    std::string section;                  ///< heading in the panel under which it stands; empty: the first, without one
-    std::string shownWhenSetting;         ///< shown only while that setting …
+    Element element = Element::point;         ///< of per-element values
+    std::string help;                         ///< one sentence
+    std::string section;                      ///< heading in the panel under which it stands; empty: the first, without one
+    std::string shownWhenSetting;             ///< shown only while that setting …
     std::vector<std::string> shownWhenValue;  ///< … has one of these values
 
     SettingSpec& within(double least, double most) { return min = least, max = most, *this; }
@@ -89,12 +89,12 @@ struct PortSpec {
 struct OperatorSpec {
     std::string id, label;
     Family family = Family::make;
-    std::string sentence;                 ///< what it does, in one sentence
-    std::string help;                     ///< a paragraph: how it behaves, limits, method
-    std::vector<std::string> synonyms;    ///< what people may type when they look for it
+    std::string sentence;               ///< what it does, in one sentence
+    std::string help;                   ///< a paragraph: how it behaves, limits, method
+    std::vector<std::string> synonyms;  ///< what people may type when they look for it
     std::vector<PortSpec> inputs, outputs{{"out", "Result"}};
     std::vector<SettingSpec> settings;
-    Takes takes = Takes::anything;        ///< quick add offers it first behind such a geometry
+    Takes takes = Takes::anything;  ///< quick add offers it first behind such a geometry
     int version = 1;
     Geometry (*compute)(OperatorCall& call) = nullptr;
     /// Settings that a node of this kind declares itself by what is written in it, as the dials of a formula.

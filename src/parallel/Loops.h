@@ -47,9 +47,12 @@ template <class Body> void forChunks(std::size_t count, const RunContext& run, B
 
 /// Calls body(i) for every i below `count`.
 template <class Body> void forEach(std::size_t count, const RunContext& run, Body&& body, std::size_t size = kChunk) {
-    forChunks(count, run, [&](std::size_t, Range range) {
-        for (std::size_t i = range.begin; i < range.end; ++i) body(i);
-    }, size);
+    forChunks(
+        count, run,
+        [&](std::size_t, Range range) {
+            for (std::size_t i = range.begin; i < range.end; ++i) body(i);
+        },
+        size);
 }
 
 }  // namespace seedloom

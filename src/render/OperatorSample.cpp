@@ -48,7 +48,10 @@ private:
     /// What another loom could be: a turned post.
     static InnerGraph assetSteps() {
         SampleLoom inner;
-        const std::string turned = inner.add("revolve", {{"sides", 32}}, inner.add("point_list", {{"points", {{0, 0, 0}, {0.4, 0, 0}, {0.3, 0.15, 0}, {0.14, 0.3, 0}, {0.2, 0.7, 0}, {0.34, 0.85, 0}, {0, 1, 0}}}, {"join", "open curve"}}));
+        const std::string turned =
+            inner.add("revolve", {{"sides", 32}},
+                      inner.add("point_list", {{"points", {{0, 0, 0}, {0.4, 0, 0}, {0.3, 0.15, 0}, {0.14, 0.3, 0}, {0.2, 0.7, 0}, {0.34, 0.85, 0}, {0, 1, 0}}},
+                                               {"join", "open curve"}}));
         inner.loom_.output = inner.add("output", Json::object(), turned);
         return InnerGraph(std::move(inner.loom_));
     }
@@ -68,7 +71,9 @@ std::string dotted(SampleLoom& loom, const std::string& points, const std::strin
     return all;
 }
 
-const Json kThree{{{"name", "cork"}, {"color", {0.78, 0.6, 0.38}}}, {{"name", "lead"}, {"color", {0.42, 0.47, 0.5}}}, {{"name", "red"}, {"color", {0.72, 0.3, 0.22}}}};
+const Json kThree{{{"name", "cork"}, {"color", {0.78, 0.6, 0.38}}},
+                  {{"name", "lead"}, {"color", {0.42, 0.47, 0.5}}},
+                  {{"name", "red"}, {"color", {0.72, 0.3, 0.22}}}};
 
 /// Small things on a hill, for what works on copies.
 std::string copiesOnHill(SampleLoom& loom, const std::string& hill, const Json& points, const Json& settings) {
@@ -94,13 +99,15 @@ Geometry scatterSample(const std::string& op) {
         loom.link(loom.add("sphere", {{"radius", 0.09}}), beads, "beads");
         return loom.result(beads);
     }
-    const std::string copies = copiesOnHill(loom, hill, op == "thin_out" ? Json{{"count", 600}} : Json{{"mode", "spacing"}, {"spacing", 0.22}}, {{"turn", {{"random", {{"range", {0, 360}}}}}}, {"align", op == "rest_on" ? "none" : "normal"}});
+    const std::string copies = copiesOnHill(loom, hill, op == "thin_out" ? Json{{"count", 600}} : Json{{"mode", "spacing"}, {"spacing", 0.22}},
+                                            {{"turn", {{"random", {{"range", {0, 360}}}}}}, {"align", op == "rest_on" ? "none" : "normal"}});
     std::string shown = copies;
     if (op == "place_copies") shown = copies;
     else if (op == "random_transform") shown = loom.add(op.c_str(), {{"move", {0.05, 0.05, 0.05}}, {"turn", {40, 180, 40}}, {"size", {0.4, 1.6}}}, copies);
     else if (op == "thin_out") shown = loom.add(op.c_str(), {{"by", "bounds"}}, copies);
     else if (op == "material") shown = loom.add(op.c_str(), {{"slots", kThree}}, copies);
-    else if (op == "bake_copies") shown = loom.add("extrude", {{"of", "each face"}, {"distance", 0.03}, {"inset", 0.02}}, loom.add(op.c_str(), Json::object(), copies));
+    else if (op == "bake_copies")
+        shown = loom.add("extrude", {{"of", "each face"}, {"distance", 0.03}, {"inset", 0.02}}, loom.add(op.c_str(), Json::object(), copies));
     if (op == "rest_on") {
         shown = loom.add(op.c_str(), {{"lean", 0.5}}, loom.add("transform", {{"move", {0, 0.8, 0}}}, copies));
         loom.link(hill, shown, "surface");
@@ -113,16 +120,45 @@ Geometry scatterSample(const std::string& op) {
 /// Settings that show an operator better than its defaults.
 Json settingsFor(const std::string& op) {
     static const std::map<std::string, Json> settings{
-        {"noise_displace", {{"amount", 0.25}, {"size", 0.6}}}, {"transform", {{"rotate", {0, 25, 20}}, {"scale", {1, 1.4, 0.7}}}}, {"subdivide", {{"levels", 2}}},
-        {"resample", {{"count", 14}, {"form", "smooth"}}}, {"extrude", {{"of", "each face"}, {"distance", 0.2}, {"inset", 0.06}}}, {"bevel", {{"width", 0.14}, {"segments", 5}}},
-        {"thicken", {{"thickness", 0.08}}}, {"boolean", {{"form", "subtract"}}}, {"sweep", {{"form", "tube"}, {"width", 0.16}, {"columns", 16}}}, {"edge_rods", {{"radius", 0.035}, {"welded", true}}},
-        {"round_corners", {{"radius", 0.3}, {"segments", 8}}}, {"offset_curve", {{"form", "outline"}, {"distance", 0.1}}}, {"cut_curve", {{"mode", "count"}, {"count", 5}, {"gap", 0.12}}},
-        {"bend", {{"axis", "y"}, {"angle", 80}}}, {"twist", {{"angle", 120}}}, {"taper", {{"scale_end", 0.3}}}, {"plane_cut", {{"normal", {0.4, -1, 0.3}}, {"origin", {0, 0.6, 0}}}},
-        {"mirror", {{"offset", -0.6}}}, {"simplify", {{"target", 120}}}, {"remesh", {{"edge_length", 0.16}, {"iterations", 5}}}, {"voxel_remesh", {{"voxel", 0.06}}}, {"spread_points", {{"distance", 0.3}, {"rounds", 60}}},
-        {"cage", {{"offsets", {{0, 0, 0}, {0, 0, 0}, {0.3, 0.3, 0}, {0, 0.6, 0}, {0, 0, 0}, {0, 0, 0}, {0, -0.2, 0.2}, {0, 0.2, 0}}}}}, {"morph_to_sphere", {{"amount", 0.75}}},
-        {"snap_to_surface", {{"form", "along direction"}}}, {"separate", {{"by", "each face"}}}, {"delete", {{"where", {{"formula", "position.x > 0.1 && position.y > 0.5"}}}}}, {"feature_curves", {{"angle", 20}}},
-        {"text", {{"text", "Gull"}}}, {"drawn_curve", {{"strokes", {{{-0.6, 0, 0}, {-0.3, 0, -0.3}, {0, 0, 0.1}, {0.3, 0, -0.2}, {0.6, 0, 0.2}}}}}}, {"spiral", {{"turns", 4}}}, {"tag", {{"where", {{"formula", "position.y > 0.5"}}}}},
-        {"colour", {{"attribute", "height"}}}, {"uv_unwrap", {{"number_charts", true}, {"most_stretch", 1.08}}}, {"flip", Json::object()}, {"smooth", {{"iterations", 8}, {"amount", 0.8}}}, {"fit", {{"size", {1.2, 0.5, 0.8}}}}, {"repeat", {{"times", 4}}}, {"profile_scale", {{"ramp", {{"knots", {{0, 1.2, "smooth"}, {0.5, 0.5, "smooth"}, {1, 1}}}}}}}};
+        {"noise_displace", {{"amount", 0.25}, {"size", 0.6}}},
+        {"transform", {{"rotate", {0, 25, 20}}, {"scale", {1, 1.4, 0.7}}}},
+        {"subdivide", {{"levels", 2}}},
+        {"resample", {{"count", 14}, {"form", "smooth"}}},
+        {"extrude", {{"of", "each face"}, {"distance", 0.2}, {"inset", 0.06}}},
+        {"bevel", {{"width", 0.14}, {"segments", 5}}},
+        {"thicken", {{"thickness", 0.08}}},
+        {"boolean", {{"form", "subtract"}}},
+        {"sweep", {{"form", "tube"}, {"width", 0.16}, {"columns", 16}}},
+        {"edge_rods", {{"radius", 0.035}, {"welded", true}}},
+        {"round_corners", {{"radius", 0.3}, {"segments", 8}}},
+        {"offset_curve", {{"form", "outline"}, {"distance", 0.1}}},
+        {"cut_curve", {{"mode", "count"}, {"count", 5}, {"gap", 0.12}}},
+        {"bend", {{"axis", "y"}, {"angle", 80}}},
+        {"twist", {{"angle", 120}}},
+        {"taper", {{"scale_end", 0.3}}},
+        {"plane_cut", {{"normal", {0.4, -1, 0.3}}, {"origin", {0, 0.6, 0}}}},
+        {"mirror", {{"offset", -0.6}}},
+        {"simplify", {{"target", 120}}},
+        {"remesh", {{"edge_length", 0.16}, {"iterations", 5}}},
+        {"voxel_remesh", {{"voxel", 0.06}}},
+        {"spread_points", {{"distance", 0.3}, {"rounds", 60}}},
+        {"cage", {{"offsets", {{0, 0, 0}, {0, 0, 0}, {0.3, 0.3, 0}, {0, 0.6, 0}, {0, 0, 0}, {0, 0, 0}, {0, -0.2, 0.2}, {0, 0.2, 0}}}}},
+        {"morph_to_sphere", {{"amount", 0.75}}},
+        {"snap_to_surface", {{"form", "along direction"}}},
+        {"separate", {{"by", "each face"}}},
+        {"delete", {{"where", {{"formula", "position.x > 0.1 && position.y > 0.5"}}}}},
+        {"feature_curves", {{"angle", 20}}},
+        {"text", {{"text", "Gull"}}},
+        {"drawn_curve", {{"strokes", {{{-0.6, 0, 0}, {-0.3, 0, -0.3}, {0, 0, 0.1}, {0.3, 0, -0.2}, {0.6, 0, 0.2}}}}}},
+        {"spiral", {{"turns", 4}}},
+        {"tag", {{"where", {{"formula", "position.y > 0.5"}}}}},
+        {"colour", {{"attribute", "height"}}},
+        {"uv_unwrap", {{"number_charts", true}, {"most_stretch", 1.08}}},
+        {"flip", Json::object()},
+        {"smooth", {{"iterations", 8}, {"amount", 0.8}}},
+        {"fit", {{"size", {1.2, 0.5, 0.8}}}},
+        {"repeat", {{"times", 4}}},
+        {"profile_scale", {{"ramp", {{"knots", {{0, 1.2, "smooth"}, {0.5, 0.5, "smooth"}, {1, 1}}}}}}}};
     const auto it = settings.find(op);
     return it == settings.end() ? Json::object() : it->second;
 }
@@ -132,13 +168,17 @@ std::string firstInput(SampleLoom& loom, const std::string& op, const OperatorSp
     if (op == "round_corners" || op == "offset_curve" || op == "cut_curve" || op == "join_curves") return loom.add("point_list", kZigzag);
     if (op == "sweep" || op == "curve_directions" || op == "resample" || op == "smooth_curve") return loom.add("point_list", kWay);
     if (spec.takes == Takes::curves) return loom.add("point_list", kProfile);
-    if (op == "simplify" || op == "remesh" || op == "dual" || op == "morph_to_sphere") return loom.add("geodesic_sphere", {{"radius", 0.6}, {"frequency", op == "dual" ? 4 : 10}});
-    if (op == "bend" || op == "twist" || op == "taper" || op == "stretch_to_curve" || op == "profile_scale") return loom.add("box", {{"size", {op == "stretch_to_curve" ? 1.4 : 0.3, op == "stretch_to_curve" ? 0.2 : 1.4, 0.3}}, {"cells", {op == "stretch_to_curve" ? 24 : 3, op == "stretch_to_curve" ? 2 : 24, 3}}});
+    if (op == "simplify" || op == "remesh" || op == "dual" || op == "morph_to_sphere")
+        return loom.add("geodesic_sphere", {{"radius", 0.6}, {"frequency", op == "dual" ? 4 : 10}});
+    if (op == "bend" || op == "twist" || op == "taper" || op == "stretch_to_curve" || op == "profile_scale")
+        return loom.add("box", {{"size", {op == "stretch_to_curve" ? 1.4 : 0.3, op == "stretch_to_curve" ? 0.2 : 1.4, 0.3}},
+                                {"cells", {op == "stretch_to_curve" ? 24 : 3, op == "stretch_to_curve" ? 2 : 24, 3}}});
     if (op == "spread_points") return loom.add("grid", {{"size", {0.8, 0.8}}, {"cells", {8, 8}}});
     if (op == "fill_holes") return loom.add("cylinder", {{"top", false}, {"sides", 24}});
     if (op == "extrude" || op == "each_piece" || op == "edge_rods") return loom.add("box", {{"cells", {2, 2, 2}}});
     if (op == "bevel" || op == "subdivide" || op == "boolean" || op == "plane_cut" || op == "repeat") return loom.add("box");
-    if (op == "snap_to_surface" || op == "drape_by_uv") return loom.add("transform", {{"move", {0, 1.2, 0}}}, loom.add("grid", {{"size", {1.4, 1.4}}, {"cells", {24, 24}}}));
+    if (op == "snap_to_surface" || op == "drape_by_uv")
+        return loom.add("transform", {{"move", {0, 1.2, 0}}}, loom.add("grid", {{"size", {1.4, 1.4}}, {"cells", {24, 24}}}));
     if (op == "uv_unwrap") return loom.add("torus");
     if (op == "colour") return loom.add("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, loom.add("sphere", {{"radius", 0.6}}));
     return loom.add("box", {{"cells", {3, 3, 3}}});
@@ -153,12 +193,14 @@ Geometry operatorSample(const std::string& op) {
     SampleLoom loom;
     const std::string input = spec->inputs.empty() ? std::string() : firstInput(loom, op, *spec);
     const std::string shown = loom.add(op.c_str(), settingsFor(op), input);
-    if (op == "boolean") loom.link(loom.add("transform", {{"move", {0.4, 0.7, 0.4}}}, loom.add("geodesic_sphere", {{"radius", 0.55}, {"frequency", 8}})), shown, "cutters");
+    if (op == "boolean")
+        loom.link(loom.add("transform", {{"move", {0.4, 0.7, 0.4}}}, loom.add("geodesic_sphere", {{"radius", 0.55}, {"frequency", 8}})), shown, "cutters");
     if (op == "merge") loom.link(loom.add("transform", {{"move", {1.2, 0.5, 0}}}, loom.add("geodesic_sphere", {{"radius", 0.5}})), shown);
     if (op == "stretch_to_curve") loom.link(loom.add("resample", {{"count", 40}, {"form", "smooth"}}, loom.add("point_list", kWay)), shown, "curve");
     if (spec->input("target") && op != "fit") {
         const std::string hill = loom.add("geodesic_sphere", {{"radius", 0.7}, {"frequency", 12}});
-        loom.link(op == "drape_by_uv" ? loom.add("uv_project", {{"form", "plane"}}, loom.add("grid", {{"size", {1.6, 1.6}}, {"cells", {10, 10}}})) : hill, shown, "target");
+        loom.link(op == "drape_by_uv" ? loom.add("uv_project", {{"form", "plane"}}, loom.add("grid", {{"size", {1.6, 1.6}}, {"cells", {10, 10}}})) : hill,
+                  shown, "target");
     }
     if (spec->input("source")) loom.link(loom.add("sphere"), shown, "source");
     if (spec->input("from") && spec->inputs.size() > 1) loom.link(loom.add("point_list"), shown, "from");

@@ -25,7 +25,8 @@ std::optional<Error> writePng(const Picture& picture, const std::filesystem::pat
     std::string bytes;
     const bool measured = png_image_write_to_memory(&image, nullptr, &size, 0, rows.data(), 0, nullptr) != 0;
     if (measured) bytes.resize(size);
-    if (!measured || !png_image_write_to_memory(&image, bytes.data(), &size, 0, rows.data(), 0, nullptr)) return Error{"file.write", std::string("The picture could not be packed: ") + image.message};
+    if (!measured || !png_image_write_to_memory(&image, bytes.data(), &size, 0, rows.data(), 0, nullptr))
+        return Error{"file.write", std::string("The picture could not be packed: ") + image.message};
     bytes.resize(size);
     return writeFileAtomically(path, bytes);
 }

@@ -2,11 +2,11 @@
 
 #include "fields/Random.h"
 #include "geometry/Bake.h"
-#include "geometry/ShownColours.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "geometry/RayScene.h"
 #include "geometry/Rows.h"
+#include "geometry/ShownColours.h"
 #include "operators/Polyhedra.h"
 #include "operators/curve/SweepKernel.h"
 #include "parallel/Loops.h"
@@ -44,7 +44,8 @@ Geometry solidLines(const Geometry& g, double size) {
 
 class Tracer {
 public:
-    Tracer(const Geometry& shown, const RenderOptions& options) : options_(options), bounds_(boundsOf(shown)), g_(solidLines(shown, std::max(bounds_.diagonal(), 1e-6))), scene_(g_) {
+    Tracer(const Geometry& shown, const RenderOptions& options)
+        : options_(options), bounds_(boundsOf(shown)), g_(solidLines(shown, std::max(bounds_.diagonal(), 1e-6))), scene_(g_) {
         normals_ = cornerNormals(g_, 34);
         colours_ = shownColours(g_, kClay);
         if (const auto* line = g_.values<std::uint8_t>(Element::face, "line")) lines_ = *line;
@@ -53,12 +54,15 @@ public:
 
     Picture draw(const RunContext& run) const {
         Picture out{options_.width, options_.height, std::vector<Colour>(std::size_t(options_.width) * std::size_t(options_.height))};
-        forChunks(std::size_t(options_.height), run, [&](std::size_t, Range rows) {
-            for (std::size_t y = rows.begin; y < rows.end; ++y) {
-                run.poll();
-                for (int x = 0; x < options_.width; ++x) out.pixels[y * std::size_t(options_.width) + std::size_t(x)] = pixel(x, int(y));
-            }
-        }, 4);
+        forChunks(
+            std::size_t(options_.height), run,
+            [&](std::size_t, Range rows) {
+                for (std::size_t y = rows.begin; y < rows.end; ++y) {
+                    run.poll();
+                    for (int x = 0; x < options_.width; ++x) out.pixels[y * std::size_t(options_.width) + std::size_t(x)] = pixel(x, int(y));
+                }
+            },
+            4);
         return out;
     }
 
@@ -77,7 +81,8 @@ private:
         float away = 0;
         for (int i = 0; i < 8; ++i) {
             const Vec3 c = Vec3{i & 1 ? size.x : -size.x, i & 2 ? size.y : -size.y, i & 4 ? size.z : -size.z} * 0.5f;
-            away = std::max({away, dot(c, toEye_) + std::abs(dot(c, up_)) / kHalfView, dot(c, toEye_) + std::abs(dot(c, right_)) / (kHalfView * std::min(aspect, 4.0f))});
+            away = std::max(
+                {away, dot(c, toEye_) + std::abs(dot(c, up_)) / kHalfView, dot(c, toEye_) + std::abs(dot(c, right_)) / (kHalfView * std::min(aspect, 4.0f))});
         }
         away = std::max(away, radius_ * 0.5f) * 1.12f;
         eye_ = target_ + toEye_ * away;
@@ -88,7 +93,8 @@ private:
 
     /// Numbers that look random, and are the same every time.
     static float jitter(std::uint32_t x, std::uint32_t y, std::uint32_t sample, std::uint32_t which) {
-        std::uint64_t h = (std::uint64_t(x) * 0x9E3779B97F4A7C15ULL) ^ (std::uint64_t(y) * 0xC2B2AE3D27D4EB4FULL) ^ (std::uint64_t(sample * 8 + which + 1) * 0x165667B19E3779F9ULL);
+        std::uint64_t h = (std::uint64_t(x) * 0x9E3779B97F4A7C15ULL) ^ (std::uint64_t(y) * 0xC2B2AE3D27D4EB4FULL) ^
+                          (std::uint64_t(sample * 8 + which + 1) * 0x165667B19E3779F9ULL);
         h ^= h >> 31, h *= 0xBF58476D1CE4E5B9ULL, h ^= h >> 27, h *= 0x94D049BB133111EBULL, h ^= h >> 31;
         return float(h >> 40) / float(1 << 24);
     }

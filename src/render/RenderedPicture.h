@@ -10,10 +10,10 @@
 namespace seedloom {
 
 struct RenderOptions {
-    int width = 960, height = 720;     ///< pixels, 1–8192
-    int samples = 16;                  ///< rays a pixel; each also looks for the light and for the sky
-    double yaw = 32, pitch = 20;       ///< direction to look from, degrees: around +Y from +Z, and above the ground
-    bool ground = true;                ///< a floor below the model that catches its shadow
+    int width = 960, height = 720;  ///< pixels, 1–8192
+    int samples = 16;               ///< rays a pixel; each also looks for the light and for the sky
+    double yaw = 32, pitch = 20;    ///< direction to look from, degrees: around +Y from +Z, and above the ground
+    bool ground = true;             ///< a floor below the model that catches its shadow
 };
 
 /// The geometry (copies baked) as seen by a camera that frames it: colours of the attribute `color` or clay, a key light with soft shadow, and light from

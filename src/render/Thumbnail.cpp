@@ -1,9 +1,9 @@
 #include "render/Thumbnail.h"
 
 #include "geometry/Bake.h"
-#include "geometry/ShownColours.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
+#include "geometry/ShownColours.h"
 #include "geometry/Triangulate.h"
 
 #include <limits>
@@ -12,7 +12,7 @@ namespace seedloom {
 
 namespace {
 
-constexpr int kSamples = 2;  // per pixel and direction
+constexpr int kSamples = 2;                    // per pixel and direction
 constexpr std::uint64_t kMostDrawn = 400'000;  // corners; a picture of a few hundred pixels shows no more
 
 /// Turns the world so that the picture's x runs right, y down, and z away from the eye, in samples.
@@ -97,10 +97,10 @@ public:
                     const Colour c = colour_[std::size_t(y * kSamples + s / kSamples) * std::size_t(width_) + std::size_t(x * kSamples + s % kSamples)];
                     if (c.a) r += c.r, g += c.g, b += c.b, ++hits;
                 }
-                if (hits == 0)
-                    out.pixels.push_back({0, 0, 0, 0});
+                if (hits == 0) out.pixels.push_back({0, 0, 0, 0});
                 else
-                    out.pixels.push_back({std::uint8_t(r / hits), std::uint8_t(g / hits), std::uint8_t(b / hits), std::uint8_t(255 * hits / (kSamples * kSamples))});
+                    out.pixels.push_back(
+                        {std::uint8_t(r / hits), std::uint8_t(g / hits), std::uint8_t(b / hits), std::uint8_t(255 * hits / (kSamples * kSamples))});
             }
         return out;
     }
@@ -125,7 +125,9 @@ void drawFaces(const Geometry& g, const Projection& view, const ThumbnailOptions
     const auto normals = cornerNormals(g, 40);
     const auto materials = materialColours(g, Element::face, {float(options.surface.r) / 255, float(options.surface.g) / 255, float(options.surface.b) / 255});
     const auto byte = [](float v) { return std::uint8_t(std::clamp(v, 0.0f, 1.0f) * 255); };
-    const auto base = [&](Index face) { return materials ? Colour{byte((*materials)[face].x), byte((*materials)[face].y), byte((*materials)[face].z), 255} : options.surface; };
+    const auto base = [&](Index face) {
+        return materials ? Colour{byte((*materials)[face].x), byte((*materials)[face].y), byte((*materials)[face].z), 255} : options.surface;
+    };
     for (std::size_t t = 0; t < triangles.count(); ++t) {
         if (t % 4096 == 0) run.poll();
         Vec3 place[3], normal{};

@@ -10,14 +10,14 @@ struct Colour {
 };
 
 struct ThumbnailOptions {
-    int width = 96, height = 96;       ///< pixels, 1–2048
-    double yaw = 30, pitch = 20;       ///< direction to look from, degrees: around +Y from +Z, and above the ground
+    int width = 96, height = 96;  ///< pixels, 1–2048
+    double yaw = 30, pitch = 20;  ///< direction to look from, degrees: around +Y from +Z, and above the ground
     Colour surface{199, 190, 172, 255}, line{35, 43, 54, 255};
 };
 
 struct Picture {
     int width = 0, height = 0;
-    std::vector<Colour> pixels;        ///< rows from the top; transparent where nothing is
+    std::vector<Colour> pixels;  ///< rows from the top; transparent where nothing is
 };
 
 /// The geometry (copies baked) framed to the picture, faces lit as clay, curves as lines, points without faces or curves as dots.

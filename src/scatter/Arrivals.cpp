@@ -5,7 +5,6 @@
 
 #include <tuple>
 
-
 namespace seedloom {
 
 namespace {
@@ -36,7 +35,8 @@ std::vector<Arrival> Arrivals::between(double from, double to, const RunContext&
         if (p % kChunk == 0) run.poll();
         if (rates_[p] == 0) continue;
         const double last = rates_[p] * to - phase_[p];
-        for (auto k = Index(std::max(0.0, std::floor(rates_[p] * from - phase_[p]) + 1)); double(k) <= last; ++k) out.push_back({(double(k) + phase_[p]) / rates_[p], Index(p), k});
+        for (auto k = Index(std::max(0.0, std::floor(rates_[p] * from - phase_[p]) + 1)); double(k) <= last; ++k)
+            out.push_back({(double(k) + phase_[p]) / rates_[p], Index(p), k});
     }
     run.poll();
     if (order == Order::time) std::sort(out.begin(), out.end(), earlier);

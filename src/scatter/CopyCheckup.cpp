@@ -25,8 +25,9 @@ struct ShapeFacts {
 double mappedArea(const ShapeFacts& shape, const Affine& place) {
     const double size = double(length(place.x));
     const auto near = [&](double a, double b) { return std::abs(a - b) <= 1e-5 * size; };
-    const bool even = near(double(length(place.y)), size) && near(double(length(place.z)), size) && std::abs(double(dot(place.x, place.y))) <= 1e-5 * size * size &&
-                      std::abs(double(dot(place.y, place.z))) <= 1e-5 * size * size && std::abs(double(dot(place.z, place.x))) <= 1e-5 * size * size;
+    const bool even = near(double(length(place.y)), size) && near(double(length(place.z)), size) &&
+                      std::abs(double(dot(place.x, place.y))) <= 1e-5 * size * size && std::abs(double(dot(place.y, place.z))) <= 1e-5 * size * size &&
+                      std::abs(double(dot(place.z, place.x))) <= 1e-5 * size * size;
     if (even) return shape.facts.area * size * size;
     const Vec3 x = cross(place.y, place.z), y = cross(place.z, place.x), z = cross(place.x, place.y);
     double area = 0;
@@ -98,7 +99,8 @@ std::vector<Finding> findingsWithCopies(const Geometry& geometry, bool intersect
     for (Index i = 0; i < copies->place.size(); ++i) shown[copies->shapeOf[i]].push_back(i);
     for (std::size_t s = 0; s < shown.size(); ++s) {
         if (shown[s].empty()) continue;
-        for (const Finding& finding : findingsOf(bakeCopies(*copies->shapes[s]), intersections)) addRows(out, finding.code, finding.count * shown[s].size(), shown[s]);
+        for (const Finding& finding : findingsOf(bakeCopies(*copies->shapes[s]), intersections))
+            addRows(out, finding.code, finding.count * shown[s].size(), shown[s]);
     }
     const CopyOverlaps found = overlapsOf(geometry, copies->place.size() <= kMostByFaces ? OverlapBy::meshes : OverlapBy::bounds, run);
     std::vector<Index> seconds;

@@ -5,12 +5,13 @@
 
 namespace seedloom {
 
-/// What `checkupOf` would say of the baked geometry, from its own faces and those of the shapes, each looked at once. Points of different copies on the same place count as
-/// doubled only where whole copies are. Cost: O(shapes' corners + copies); faces of copies that are stretched unevenly are measured one by one.
+/// What `checkupOf` would say of the baked geometry, from its own faces and those of the shapes, each looked at once. Points of different copies on the same
+/// place count as doubled only where whole copies are. Cost: O(shapes' corners + copies); faces of copies that are stretched unevenly are measured one by one.
 Checkup checkupUnbaked(const Geometry& geometry, const RunContext& run);
 
-/// `findingsOf` for the geometry's own elements, and for those of shapes, which are told as the copies that show them. With copies also `overlapping_copies` (one of each pair that
-/// stand in each other, by faces, or by boxes where there are more than kMostByFaces) and `doubled_copies` (those on top of an earlier one).
+/// `findingsOf` for the geometry's own elements, and for those of shapes, which are told as the copies that show them. With copies also `overlapping_copies`
+/// (one of each pair that stand in each other, by faces, or by boxes where there are more than kMostByFaces) and `doubled_copies` (those on top of an earlier
+/// one).
 std::vector<Finding> findingsWithCopies(const Geometry& geometry, bool intersections, const RunContext& run);
 inline constexpr std::size_t kMostByFaces = 20'000;
 

@@ -75,7 +75,8 @@ struct ShapeFaces {
         std::iota(all.begin(), all.end(), Index{0});
         if (!all.empty()) tree.emplace(boxes, std::move(all));
         const auto& edges = baked.topology().edges();
-        if (baked.faceCount() > 0 && std::all_of(edges.faceCount.begin(), edges.faceCount.end(), [](Index n) { return n == 2; })) inside = std::make_unique<InsideTest>(baked);
+        if (baked.faceCount() > 0 && std::all_of(edges.faceCount.begin(), edges.faceCount.end(), [](Index n) { return n == 2; }))
+            inside = std::make_unique<InsideTest>(baked);
     }
     Vec3 corner(Index triangle, int k) const { return baked.positions()[baked.topology().cornerPoint()[triangles.corners[triangle * 3 + Index(k)]]]; }
 };
@@ -108,7 +109,8 @@ bool facesMeet(const ShapeFaces& a, const Affine& placeA, const ShapeFaces& b, c
         a.tree->meeting(box, [&](Index other) {
             if (met) return;
             const Vec3 q[3] = {a.corner(other, 0), a.corner(other, 1), a.corner(other, 2)};
-            for (int i = 0; i < 3 && !met; ++i) met = segmentMeets(p[i], p[(i + 1) % 3], q[0], q[1], q[2]) || segmentMeets(q[i], q[(i + 1) % 3], p[0], p[1], p[2]);
+            for (int i = 0; i < 3 && !met; ++i)
+                met = segmentMeets(p[i], p[(i + 1) % 3], q[0], q[1], q[2]) || segmentMeets(q[i], q[(i + 1) % 3], p[0], p[1], p[2]);
         });
         if (met) return true;
     }
@@ -193,14 +195,17 @@ CopyOverlaps overlapsOf(const Geometry& geometry, OverlapBy by, const RunContext
     std::sort(near.begin(), near.end(), [](const CopyPair& a, const CopyPair& b) { return std::tie(a.first, a.second) < std::tie(b.first, b.second); });
     // Each chunk keeps its own list, so that the pairs stay in their order.
     std::vector<std::vector<CopyPair>> found(chunkCount(near.size(), 256));
-    forChunks(near.size(), run, [&](std::size_t chunk, Range range) {
-        for (std::size_t k = range.begin; k < range.end; ++k) {
-            const auto [i, j] = near[k];
-            if (!boxesMeet(boxes[i], boxes[j])) continue;
-            if (by == OverlapBy::meshes && !facesMeet(*faces[copies->shapeOf[i]], copies->place[i], *faces[copies->shapeOf[j]], copies->place[j])) continue;
-            found[chunk].push_back(near[k]);
-        }
-    }, 256);
+    forChunks(
+        near.size(), run,
+        [&](std::size_t chunk, Range range) {
+            for (std::size_t k = range.begin; k < range.end; ++k) {
+                const auto [i, j] = near[k];
+                if (!boxesMeet(boxes[i], boxes[j])) continue;
+                if (by == OverlapBy::meshes && !facesMeet(*faces[copies->shapeOf[i]], copies->place[i], *faces[copies->shapeOf[j]], copies->place[j])) continue;
+                found[chunk].push_back(near[k]);
+            }
+        },
+        256);
     for (const auto& some : found) out.pairs.insert(out.pairs.end(), some.begin(), some.end());
     return out;
 }

@@ -14,11 +14,11 @@ struct CopyPair {
 enum class OverlapBy : std::uint8_t { bounds, meshes };
 
 struct CopyOverlaps {
-    std::size_t near = 0;            ///< pairs whose boxes along the axes meet
-    std::vector<CopyPair> pairs;     ///< in rising order; of doubled copies only the first of each place is looked at
-    std::vector<Index> doubled;      ///< copies of the same shape in the same place as an earlier one
-    std::vector<Index> doubleOf;     ///< that earlier one
-    bool cut = false;                ///< more than `most` pairs are near each other; then there are no pairs, and who they are is not known
+    std::size_t near = 0;         ///< pairs whose boxes along the axes meet
+    std::vector<CopyPair> pairs;  ///< in rising order; of doubled copies only the first of each place is looked at
+    std::vector<Index> doubled;   ///< copies of the same shape in the same place as an earlier one
+    std::vector<Index> doubleOf;  ///< that earlier one
+    bool cut = false;             ///< more than `most` pairs are near each other; then there are no pairs, and who they are is not known
 };
 inline constexpr std::size_t kMostOverlapPairs = 2'000'000;
 

@@ -28,7 +28,8 @@ std::array<std::int64_t, 3> PointGrid::cellOf(Vec3 p) const {
 }
 
 std::size_t PointGrid::bucketOf(const std::array<std::int64_t, 3>& cell) const {
-    const std::uint64_t mixed = mixBits(std::uint64_t(cell[0]) * 0x9E3779B97F4A7C15ull + std::uint64_t(cell[1]) * 0xC2B2AE3D27D4EB4Full + std::uint64_t(cell[2]) * 0x165667B19E3779F9ull);
+    const std::uint64_t mixed = mixBits(std::uint64_t(cell[0]) * 0x9E3779B97F4A7C15ull + std::uint64_t(cell[1]) * 0xC2B2AE3D27D4EB4Full +
+                                        std::uint64_t(cell[2]) * 0x165667B19E3779F9ull);
     return std::size_t(mixed) & (start_.size() - 2);
 }
 

@@ -17,7 +17,8 @@ ScatterGround::ScatterGround(const Geometry& geometry, On on, std::vector<float>
     for (std::size_t p = 0; p < parts_.size(); ++p) {
         const Part& part = parts_[p];
         const double size = measure(part);
-        const double mean = on == On::faces ? (double(densityOf(part, 0)) + double(densityOf(part, 1)) + double(densityOf(part, 2))) / 3 : (double(densityOf(part, 0)) + double(densityOf(part, 1))) / 2;
+        const double mean = on == On::faces ? (double(densityOf(part, 0)) + double(densityOf(part, 1)) + double(densityOf(part, 2))) / 3
+                                            : (double(densityOf(part, 0)) + double(densityOf(part, 1))) / 2;
         if (std::isfinite(size)) size_ += size;
         rates[p] = size * mean;  // exact for a density that is linear over the part
         keys[p] = part.key;
@@ -38,7 +39,8 @@ void ScatterGround::addFaces() {
     for (Index t = 0, local = 0; t < triangles.count(); ++t) {
         local = t > 0 && triangles.faceOf[t] == triangles.faceOf[t - 1] ? local + 1 : 0;
         const std::array<Index, 3> corners{triangles.corners[t * 3], triangles.corners[t * 3 + 1], triangles.corners[t * 3 + 2]};
-        parts_.push_back({{pointOf[corners[0]], pointOf[corners[1]], pointOf[corners[2]]}, corners, triangles.faceOf[t], keyOf(Element::face, triangles.faceOf[t], local)});
+        parts_.push_back(
+            {{pointOf[corners[0]], pointOf[corners[1]], pointOf[corners[2]]}, corners, triangles.faceOf[t], keyOf(Element::face, triangles.faceOf[t], local)});
     }
 }
 
@@ -64,7 +66,8 @@ float ScatterGround::densityOf(const Part& part, const std::array<float, 3>& wei
     return densityOf(part, 0) * weights[0] + densityOf(part, 1) * weights[1] + densityOf(part, 2) * weights[2];
 }
 
-/// Where the density differs over the part, places are drawn until one is taken: as likely as its density is beside the largest. The first is one of an even sequence.
+/// Where the density differs over the part, places are drawn until one is taken: as likely as its density is beside the largest. The first is one of an even
+/// sequence.
 std::array<float, 3> ScatterGround::within(const Part& part, Index number, std::uint64_t hash) const {
     constexpr int kTries = 64;
     const float most = std::max({densityOf(part, 0), densityOf(part, 1), densityOf(part, 2)});

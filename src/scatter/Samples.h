@@ -7,22 +7,23 @@
 
 namespace seedloom {
 
-/// Where points may lie: triangles of faces, or stretches of curves. Parts are told apart by `id` of their face or curve where there is one, else by their order, so
-/// that changes elsewhere do not reshuffle them.
+/// Where points may lie: triangles of faces, or stretches of curves. Parts are told apart by `id` of their face or curve where there is one, else by their
+/// order, so that changes elsewhere do not reshuffle them.
 class ScatterGround {
 public:
     enum class On : std::uint8_t { faces, curves };
-    /// `density`: for each corner of faces or each point of curves, per m² or per m; one value stands for all. Negative values and values that are no numbers are 0.
+    /// `density`: for each corner of faces or each point of curves, per m² or per m; one value stands for all. Negative values and values that are no numbers
+    /// are 0.
     ScatterGround(const Geometry& geometry, On on, std::vector<float> density, double seed);
 
-    double size() const { return size_; }                          ///< area in m², or length in m
-    double expected() const { return arrivals_->expected(); }       ///< points that the density asks for
+    double size() const { return size_; }                      ///< area in m², or length in m
+    double expected() const { return arrivals_->expected(); }  ///< points that the density asks for
     const Arrivals& arrivals() const { return *arrivals_; }
 
     struct Sample {
         Place place;
-        std::uint64_t hash;   ///< tells it apart from all others
-        float density;        ///< at the place
+        std::uint64_t hash;  ///< tells it apart from all others
+        float density;       ///< at the place
     };
     Sample at(const Arrival& arrival) const;
     /// The density at a place on this ground.

@@ -16,7 +16,9 @@ SpacedPoints::SpacedPoints(double cell) : finest_(cell), slots_(1024) {}
 
 /// Never 0. Far blocks may share one: then a few more points are looked at.
 std::uint64_t SpacedPoints::keyOf(int level, const Cell& b) {
-    return mixBits(std::uint64_t(b[0]) * 0x9E3779B97F4A7C15ull + std::uint64_t(b[1]) * 0xC2B2AE3D27D4EB4Full + std::uint64_t(b[2]) * 0x165667B19E3779F9ull + std::uint64_t(level + 1)) | 1;
+    return mixBits(std::uint64_t(b[0]) * 0x9E3779B97F4A7C15ull + std::uint64_t(b[1]) * 0xC2B2AE3D27D4EB4Full + std::uint64_t(b[2]) * 0x165667B19E3779F9ull +
+                   std::uint64_t(level + 1)) |
+           1;
 }
 
 SpacedPoints::Cell SpacedPoints::cellOf(int level, Vec3 at) const {

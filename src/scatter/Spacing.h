@@ -33,7 +33,9 @@ private:
         Index block = kNone;
     };
     static std::uint64_t keyOf(int level, const Cell& block);
-    static std::size_t within(std::int64_t x, std::int64_t y, std::int64_t z) { return std::size_t(((x & (kBlock - 1)) * kBlock + (y & (kBlock - 1))) * kBlock + (z & (kBlock - 1))); }
+    static std::size_t within(std::int64_t x, std::int64_t y, std::int64_t z) {
+        return std::size_t(((x & (kBlock - 1)) * kBlock + (y & (kBlock - 1))) * kBlock + (z & (kBlock - 1)));
+    }
     Cell cellOf(int level, Vec3 at) const;
     Index findBlock(std::uint64_t key) const;
     Block& blockFor(std::uint64_t key);
@@ -43,13 +45,13 @@ private:
 
     double finest_;
     std::vector<std::uint8_t> levelUsed_;
-    std::vector<Slot> slots_;     ///< which block a key has; neighbouring cells lie together in memory
+    std::vector<Slot> slots_;  ///< which block a key has; neighbouring cells lie together in memory
     std::vector<Block> blocks_;
     std::vector<Taken> taken_;
 };
 
-/// Of points in their order the ones that can stay (1) or have to go (0). `distances` holds one for all or one each; those that are not over 0 stand in nobody's way
-/// of their own accord. Places that are no numbers go.
+/// Of points in their order the ones that can stay (1) or have to go (0). `distances` holds one for all or one each; those that are not over 0 stand in
+/// nobody's way of their own accord. Places that are no numbers go.
 std::vector<std::uint8_t> keptApart(const std::vector<Vec3>& at, const std::vector<float>& distances, const std::vector<Index>& order, const RunContext& run);
 
 }  // namespace seedloom

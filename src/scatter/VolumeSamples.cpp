@@ -34,7 +34,8 @@ bool InsideTest::inside(Vec3 p) const {
 }
 
 VolumeGround::VolumeGround(const Geometry& closed, double seed)
-    : geometry_(closed), test_(closed), surface_(closed, NearestPlace::On::faces), seed_(mixBits(std::bit_cast<std::uint64_t>(seed == 0 ? 0.0 : seed) + 2)), size_(std::abs(signedVolume(closed))) {
+    : geometry_(closed), test_(closed), surface_(closed, NearestPlace::On::faces), seed_(mixBits(std::bit_cast<std::uint64_t>(seed == 0 ? 0.0 : seed) + 2)),
+      size_(std::abs(signedVolume(closed))) {
     constexpr double kCubesAlong = 16;
     const Bounds bounds = boundsOf(closed.positions());
     const double longest = double(std::max({bounds.size().x, bounds.size().y, bounds.size().z, 1e-9f}));
@@ -58,24 +59,27 @@ std::vector<VolumeCandidate> VolumeGround::until(double time, const RunContext& 
     const std::size_t cubes = geometry_.faceCount() == 0 ? 0 : std::size_t(count_[0] * count_[1] * count_[2]);
     run.require(double(cubes) * rate * time, "points");
     std::vector<std::vector<VolumeCandidate>> found(cubes);
-    forEach(cubes, run, [&](std::size_t i) {
-        const auto n = std::int64_t(i);
-        const std::array<std::int64_t, 3> cube{low_[0] + n % count_[0], low_[1] + n / count_[0] % count_[1], low_[2] + n / (count_[0] * count_[1])};
-        const std::uint64_t key = mixThree(seed_ + std::uint64_t(cube[0]), std::uint64_t(cube[1]), std::uint64_t(cube[2]));
-        const double phase = unitOf(mixBits(key + 5));
-        constexpr double kMany = 4;  // then it pays to look at the cube first
-        const auto middle = [&](int c) { return float((double(cube[std::size_t(c)]) + 0.5) * cube_); };
-        const auto all = rate * time > kMany ? wholly({middle(0), middle(1), middle(2)}) : std::nullopt;
-        if (all == false) return;
-        for (Index k = 0; double(k) + phase <= rate * time; ++k) {
-            const auto [u, v] = evenlyInSquare(k, std::uint32_t(key));
-            const double w = unitOf(mixThree(key, k, 4));
-            const auto at = [&](int c, double part) { return float((double(cube[std::size_t(c)]) + part) * cube_); };
-            const Vec3 p{at(0, u), at(1, v), at(2, w)};
-            if (k % 256 == 0) run.poll();
-            if (all || test_.inside(p)) found[i].push_back({p, (double(k) + phase) / rate, mixThree(key, k, 3)});
-        }
-    }, 8);
+    forEach(
+        cubes, run,
+        [&](std::size_t i) {
+            const auto n = std::int64_t(i);
+            const std::array<std::int64_t, 3> cube{low_[0] + n % count_[0], low_[1] + n / count_[0] % count_[1], low_[2] + n / (count_[0] * count_[1])};
+            const std::uint64_t key = mixThree(seed_ + std::uint64_t(cube[0]), std::uint64_t(cube[1]), std::uint64_t(cube[2]));
+            const double phase = unitOf(mixBits(key + 5));
+            constexpr double kMany = 4;  // then it pays to look at the cube first
+            const auto middle = [&](int c) { return float((double(cube[std::size_t(c)]) + 0.5) * cube_); };
+            const auto all = rate * time > kMany ? wholly({middle(0), middle(1), middle(2)}) : std::nullopt;
+            if (all == false) return;
+            for (Index k = 0; double(k) + phase <= rate * time; ++k) {
+                const auto [u, v] = evenlyInSquare(k, std::uint32_t(key));
+                const double w = unitOf(mixThree(key, k, 4));
+                const auto at = [&](int c, double part) { return float((double(cube[std::size_t(c)]) + part) * cube_); };
+                const Vec3 p{at(0, u), at(1, v), at(2, w)};
+                if (k % 256 == 0) run.poll();
+                if (all || test_.inside(p)) found[i].push_back({p, (double(k) + phase) / rate, mixThree(key, k, 3)});
+            }
+        },
+        8);
     std::vector<VolumeCandidate> out;
     for (const auto& some : found) out.insert(out.end(), some.begin(), some.end());
     std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return std::tie(a.time, a.hash) < std::tie(b.time, b.hash); });

@@ -60,7 +60,8 @@ public:
 private:
     Corners cornersOf(Index t) const {
         const auto& points = geometry_.topology().cornerPoint();
-        return {out_.standsFor[points[triangles_.corners[3 * t]]], out_.standsFor[points[triangles_.corners[3 * t + 1]]], out_.standsFor[points[triangles_.corners[3 * t + 2]]]};
+        return {out_.standsFor[points[triangles_.corners[3 * t]]], out_.standsFor[points[triangles_.corners[3 * t + 1]]],
+                out_.standsFor[points[triangles_.corners[3 * t + 2]]]};
     }
     Quick::Point_3 quick(Index p) const {
         const Vec3 at = geometry_.positions()[p];
@@ -293,7 +294,8 @@ private:
             cutTogether(members);
         }
         out_.newPoints.reserve(points_.new_.size());
-        for (const ExactPlace& p : points_.new_) out_.newPoints.push_back({float(CGAL::to_double(p.x())), float(CGAL::to_double(p.y())), float(CGAL::to_double(p.z()))});
+        for (const ExactPlace& p : points_.new_)
+            out_.newPoints.push_back({float(CGAL::to_double(p.x())), float(CGAL::to_double(p.y())), float(CGAL::to_double(p.z()))});
     }
 
     Exact::Point_2 flattened(const ExactPlace& p, int drop) const {

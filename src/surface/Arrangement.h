@@ -9,16 +9,16 @@ namespace seedloom {
 
 /// A piece of a triangle that was cut.
 struct Facet {
-    std::array<Index, 3> points;                     ///< in the triangle's sense; from `points` on: new ones
-    Index triangle = 0;                              ///< that it is a piece of
-    std::array<std::array<float, 3>, 3> weights{};   ///< of the triangle's corners at each of its points
+    std::array<Index, 3> points;                    ///< in the triangle's sense; from `points` on: new ones
+    Index triangle = 0;                             ///< that it is a piece of
+    std::array<std::array<float, 3>, 3> weights{};  ///< of the triangle's corners at each of its points
 };
 
 struct Arrangement {
     std::vector<std::uint8_t> cut;  ///< by triangle: it meets another solid and is replaced by its facets
     std::vector<Facet> facets;
-    std::vector<Vec3> newPoints;    ///< their places, rounded
-    std::vector<Index> standsFor;   ///< by old point: the first at the same place among those of cut triangles, else itself
+    std::vector<Vec3> newPoints;   ///< their places, rounded
+    std::vector<Index> standsFor;  ///< by old point: the first at the same place among those of cut triangles, else itself
 };
 
 /// `part` is the solid of each triangle: only triangles of different ones are compared. Triangles in one plane that overlap are cut alike, so that

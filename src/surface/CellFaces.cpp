@@ -11,7 +11,9 @@ constexpr std::array<std::array<int, 4>, 6> kSides{{{0, 4, 6, 2}, {1, 3, 7, 5}, 
 
 int edgeBetween(int a, int b) {
     for (int e = 0; e < 12; ++e)
-        if ((kCellEdges[std::size_t(e)][0] == a && kCellEdges[std::size_t(e)][1] == b) || (kCellEdges[std::size_t(e)][0] == b && kCellEdges[std::size_t(e)][1] == a)) return e;
+        if ((kCellEdges[std::size_t(e)][0] == a && kCellEdges[std::size_t(e)][1] == b) ||
+            (kCellEdges[std::size_t(e)][0] == b && kCellEdges[std::size_t(e)][1] == a))
+            return e;
     return -1;
 }
 

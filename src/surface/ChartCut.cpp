@@ -95,9 +95,9 @@ std::vector<std::uint8_t> notCrossed(const ChartFaces& chart, const ChartGraph& 
 /// Closes cuts from their loose ends, as long as there are any. True where something of a cut or a border is left.
 bool zip(const Geometry& g, const ChartFaces& chart, std::vector<std::uint8_t>& cut) {
     const Topology& t = g.topology();
-    std::unordered_map<Index, Index> ends;                // cut and border edges at a point
+    std::unordered_map<Index, Index> ends;  // cut and border edges at a point
     std::unordered_map<Index, std::vector<Index>> cutsAt;
-    std::unordered_map<Index, Index> uses;                // of edges, by faces of the chart
+    std::unordered_map<Index, Index> uses;  // of edges, by faces of the chart
     for (Index f : chart.faces)
         for (Index c = t.faceStart()[f]; c < t.faceStart()[f + 1]; ++c) ++uses[t.edges().cornerEdge[c]];
     for (const InnerEdge& e : chart.inner) uses.erase(e.edge);

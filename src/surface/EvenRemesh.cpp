@@ -14,7 +14,8 @@ constexpr int kMostPasses = 200;
 
 class EvenRemesher {
 public:
-    EvenRemesher(const Geometry& in, const EvenRemeshOptions& options, const RunContext& run) : in_(in), options_(options), run_(run), mesh_(in), surface_(in, NearestPlace::On::faces) {
+    EvenRemesher(const Geometry& in, const EvenRemeshOptions& options, const RunContext& run)
+        : in_(in), options_(options), run_(run), mesh_(in), surface_(in, NearestPlace::On::faces) {
         for (Index p = 0; p < mesh_.points(); ++p) mesh_.length[p] = options.edgeLength[mesh_.pointOf[p]];
         turnFlat();
         keepLines();
@@ -165,7 +166,8 @@ private:
         for (Index h : ring_) {
             const Index x = mesh_.to(h), y = mesh_.from(mesh_.prev(h));
             if (x == other || y == other) continue;
-            const Vec3 before = cross(mesh_.place[x] - mesh_.place[p], mesh_.place[y] - mesh_.place[p]), after = cross(mesh_.place[x] - to, mesh_.place[y] - to);
+            const Vec3 before = cross(mesh_.place[x] - mesh_.place[p], mesh_.place[y] - mesh_.place[p]),
+                       after = cross(mesh_.place[x] - to, mesh_.place[y] - to);
             if (dot(before, after) <= 0.2f * length(before) * length(after)) return true;
         }
         return false;
@@ -201,35 +203,39 @@ private:
     /// Each point goes sideways towards the middle of its neighbours, and back onto the surface.
     void relax() {
         std::vector<Vec3> to = mesh_.place;
-        forChunks(mesh_.points(), run_, [&](std::size_t, Range range) {
-            std::vector<Index> ring;
-            for (std::size_t i = range.begin; i < range.end; ++i) {
-                const auto p = Index(i);
-                if (!mesh_.pointAlive(p) || corner_[p]) continue;
-                const auto lines = keptAt(p, ring);
-                if (lines.size() == 2) {
-                    const Vec3 along = normalized(mesh_.place[lines[1]] - mesh_.place[lines[0]], {}), middle = (mesh_.place[lines[0]] + mesh_.place[lines[1]]) * 0.5f;
-                    to[p] += along * (0.5f * dot(middle - mesh_.place[p], along));
-                    continue;
+        forChunks(
+            mesh_.points(), run_,
+            [&](std::size_t, Range range) {
+                std::vector<Index> ring;
+                for (std::size_t i = range.begin; i < range.end; ++i) {
+                    const auto p = Index(i);
+                    if (!mesh_.pointAlive(p) || corner_[p]) continue;
+                    const auto lines = keptAt(p, ring);
+                    if (lines.size() == 2) {
+                        const Vec3 along = normalized(mesh_.place[lines[1]] - mesh_.place[lines[0]], {}),
+                                   middle = (mesh_.place[lines[0]] + mesh_.place[lines[1]]) * 0.5f;
+                        to[p] += along * (0.5f * dot(middle - mesh_.place[p], along));
+                        continue;
+                    }
+                    if (!lines.empty()) continue;
+                    Vec3 middle{}, normal{};
+                    float weights = 0;
+                    for (Index h : ring) {
+                        const Vec3 a = mesh_.place[p], b = mesh_.place[mesh_.to(h)], c = mesh_.place[mesh_.from(mesh_.prev(h))];
+                        const Vec3 n = cross(b - a, c - a);
+                        const float area = length(n);
+                        middle += (a + b + c) * area, weights += 3 * area;
+                        normal += n;
+                    }
+                    if (!(weights > 0)) continue;
+                    normal = normalized(normal, {});
+                    const Vec3 by = middle / weights - mesh_.place[p];
+                    const Place found = surface_.find(mesh_.place[p] + by - normal * dot(by, normal), near_[p]);
+                    near_[p] = found.part;
+                    to[p] = found.position;
                 }
-                if (!lines.empty()) continue;
-                Vec3 middle{}, normal{};
-                float weights = 0;
-                for (Index h : ring) {
-                    const Vec3 a = mesh_.place[p], b = mesh_.place[mesh_.to(h)], c = mesh_.place[mesh_.from(mesh_.prev(h))];
-                    const Vec3 n = cross(b - a, c - a);
-                    const float area = length(n);
-                    middle += (a + b + c) * area, weights += 3 * area;
-                    normal += n;
-                }
-                if (!(weights > 0)) continue;
-                normal = normalized(normal, {});
-                const Vec3 by = middle / weights - mesh_.place[p];
-                const Place found = surface_.find(mesh_.place[p] + by - normal * dot(by, normal), near_[p]);
-                near_[p] = found.part;
-                to[p] = found.position;
-            }
-        }, 2048);
+            },
+            2048);
         // All at once, where no face turns over for it: checked one by one, in order.
         for (Index p = 0; p < mesh_.points(); ++p)
             if (mesh_.pointAlive(p) && !(to[p] == mesh_.place[p]) && !turnsFaces(p, kNone, to[p])) mesh_.place[p] = to[p];
@@ -239,13 +245,16 @@ private:
         Geometry out = mesh_.compact();
         const auto placesFor = [&](const std::vector<Vec3>& at) {
             std::vector<Place> places(at.size());
-            forChunks(at.size(), run_, [&](std::size_t, Range range) {
-                Index start = 0;
-                for (std::size_t i = range.begin; i < range.end; ++i) {
-                    places[i] = surface_.find(at[i], start);
-                    start = places[i].part;
-                }
-            }, 2048);
+            forChunks(
+                at.size(), run_,
+                [&](std::size_t, Range range) {
+                    Index start = 0;
+                    for (std::size_t i = range.begin; i < range.end; ++i) {
+                        places[i] = surface_.find(at[i], start);
+                        start = places[i].part;
+                    }
+                },
+                2048);
             return places;
         };
         const auto carry = [&](Element element, const std::vector<Place>& places) {

@@ -5,9 +5,9 @@
 namespace seedloom {
 
 struct EvenRemeshOptions {
-    std::vector<float> edgeLength;   ///< by point of the surface, metres, above 0
+    std::vector<float> edgeLength;  ///< by point of the surface, metres, above 0
     int rounds = 3;
-    double keepOverDegrees = 180;    ///< edges that turn by more than this are kept as lines
+    double keepOverDegrees = 180;  ///< edges that turn by more than this are kept as lines
 };
 
 /// Even triangles over a surface of triangles without edges of three or more faces: edges are split, joined and turned until they are about as long as

@@ -36,15 +36,15 @@ public:
         std::iota(numbers.begin(), numbers.end(), Index{0});
         const BoxTree tree(boxes_, std::move(numbers));
         bool found = false;
-        for (Index i = 0; i < edges_.size() && !found; ++i)
-            tree.meeting(boxes_[i], [&](Index k) { found = found || (k > i && meet(edges_[i], edges_[k])); });
+        for (Index i = 0; i < edges_.size() && !found; ++i) tree.meeting(boxes_[i], [&](Index k) { found = found || (k > i && meet(edges_[i], edges_[k])); });
         return found;
     }
 
 private:
     Box boxOf(const Edge& e) const {
         const auto a = places_[e[0]], b = places_[e[1]];
-        return {{float(std::min(a.real(), b.real())), float(std::min(a.imag(), b.imag())), 0}, {float(std::max(a.real(), b.real())), float(std::max(a.imag(), b.imag())), 0}};
+        return {{float(std::min(a.real(), b.real())), float(std::min(a.imag(), b.imag())), 0},
+                {float(std::max(a.real(), b.real())), float(std::max(a.imag(), b.imag())), 0}};
     }
     /// The side of the line a–b that p lies on; 0 nearer than rounding can tell.
     int sideOf(std::complex<double> a, std::complex<double> b, std::complex<double> p) const {

@@ -29,16 +29,19 @@ std::vector<float> opennessOf(const Geometry& g, int rays, double reach, const R
     const auto& at = g.positions();
     const float start = offsetOf(g), end = reach > 0 ? float(reach) : std::numeric_limits<float>::infinity();
     std::vector<float> out(g.pointCount(), 1.0f);
-    forEach(out.size(), run, [&](std::size_t p) {
-        if (!isFinite(at[p]) || !isFinite(normals[p])) return;
-        const Vec3 n = normals[p], u = anyPerpendicular(n), v = cross(n, u), from = at[p] + n * start;
-        int blocked = 0;
-        for (int i = 0; i < rays; ++i) {
-            const Vec3 d = rayInPattern(i, rays, float(p % 64) * 0.0981748f);
-            blocked += scene.blocked(from, u * d.x + v * d.y + n * d.z, start, end);
-        }
-        out[p] = 1 - float(blocked) / float(rays);
-    }, kRayChunk);
+    forEach(
+        out.size(), run,
+        [&](std::size_t p) {
+            if (!isFinite(at[p]) || !isFinite(normals[p])) return;
+            const Vec3 n = normals[p], u = anyPerpendicular(n), v = cross(n, u), from = at[p] + n * start;
+            int blocked = 0;
+            for (int i = 0; i < rays; ++i) {
+                const Vec3 d = rayInPattern(i, rays, float(p % 64) * 0.0981748f);
+                blocked += scene.blocked(from, u * d.x + v * d.y + n * d.z, start, end);
+            }
+            out[p] = 1 - float(blocked) / float(rays);
+        },
+        kRayChunk);
     return out;
 }
 
@@ -48,9 +51,12 @@ std::vector<float> pointThickness(const Geometry& g, const RunContext& run) {
     const auto& at = g.positions();
     const float start = offsetOf(g);
     std::vector<float> out(g.pointCount(), 0.0f);
-    forEach(out.size(), run, [&](std::size_t p) {
-        if (isFinite(at[p]) && isFinite(normals[p])) out[p] = scene.firstHit(at[p], -normals[p], start).value_or(0);
-    }, kRayChunk);
+    forEach(
+        out.size(), run,
+        [&](std::size_t p) {
+            if (isFinite(at[p]) && isFinite(normals[p])) out[p] = scene.firstHit(at[p], -normals[p], start).value_or(0);
+        },
+        kRayChunk);
     return out;
 }
 

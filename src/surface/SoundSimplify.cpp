@@ -139,6 +139,8 @@ private:
 
 }  // namespace
 
-std::vector<Index> simplifiedSoundly(TriangleMesh mesh, const SimplifyLimits& limits, const RunContext& run) { return Simplifier(std::move(mesh), limits, run).result(); }
+std::vector<Index> simplifiedSoundly(TriangleMesh mesh, const SimplifyLimits& limits, const RunContext& run) {
+    return Simplifier(std::move(mesh), limits, run).result();
+}
 
 }  // namespace seedloom

@@ -7,8 +7,8 @@
 namespace seedloom {
 
 struct SimplifyLimits {
-    std::size_t target = 0;     ///< triangles wanted
-    double error = 0;           ///< metres that the surface may move by; 0 is no limit
+    std::size_t target = 0;  ///< triangles wanted
+    double error = 0;        ///< metres that the surface may move by; 0 is no limit
     bool holdOpenEdges = false;
 };
 

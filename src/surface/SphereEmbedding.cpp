@@ -135,29 +135,32 @@ void evenOut(const Geometry& g, const Rows& neighbours, std::vector<Place3>& at,
     for (Index p = 0; p < t.pointCount(); ++p) byColour[colour[p]].push_back(p);
     for (int round = 0; round < rounds; ++round)
         for (const auto& members : byColour)
-            forEach(members.size(), run, [&](std::size_t i) {
-                const Index p = members[i];
-                Place3 middle = Place3::Zero();
-                double weights = 0;
-                for (Index c : corners[p]) {
-                    const Index f = t.faceOfCorner()[c], begin = t.faceStart()[f];
-                    const Place3 &a = at[t.cornerPoint()[begin]], &b = at[t.cornerPoint()[begin + 1]], &d = at[t.cornerPoint()[begin + 2]];
-                    // Large faces pull more, so that areas become alike.
-                    const double area = (b - a).cross(d - a).norm() + 1e-30;
-                    middle += (a + b + d) * area, weights += 3 * area;
-                }
-                const Place3 before = at[p], wanted = (middle / weights).normalized();
-                for (double step : {1.0, 0.4, 0.1}) {
-                    at[p] = (before + (wanted - before) * step).normalized();
-                    bool folds = false;
+            forEach(
+                members.size(), run,
+                [&](std::size_t i) {
+                    const Index p = members[i];
+                    Place3 middle = Place3::Zero();
+                    double weights = 0;
                     for (Index c : corners[p]) {
-                        const Index begin = t.faceStart()[t.faceOfCorner()[c]];
-                        folds |= outwardness(at, t.cornerPoint()[begin], t.cornerPoint()[begin + 1], t.cornerPoint()[begin + 2]) <= 0;
+                        const Index f = t.faceOfCorner()[c], begin = t.faceStart()[f];
+                        const Place3 &a = at[t.cornerPoint()[begin]], &b = at[t.cornerPoint()[begin + 1]], &d = at[t.cornerPoint()[begin + 2]];
+                        // Large faces pull more, so that areas become alike.
+                        const double area = (b - a).cross(d - a).norm() + 1e-30;
+                        middle += (a + b + d) * area, weights += 3 * area;
                     }
-                    if (!folds) return;
-                }
-                at[p] = before;
-            }, 1024);
+                    const Place3 before = at[p], wanted = (middle / weights).normalized();
+                    for (double step : {1.0, 0.4, 0.1}) {
+                        at[p] = (before + (wanted - before) * step).normalized();
+                        bool folds = false;
+                        for (Index c : corners[p]) {
+                            const Index begin = t.faceStart()[t.faceOfCorner()[c]];
+                            folds |= outwardness(at, t.cornerPoint()[begin], t.cornerPoint()[begin + 1], t.cornerPoint()[begin + 2]) <= 0;
+                        }
+                        if (!folds) return;
+                    }
+                    at[p] = before;
+                },
+                1024);
 }
 
 /// The turn that brings the places nearest to where the points look from the middle (Kabsch, 1976).

@@ -27,7 +27,8 @@ double across(Vec3 a, Vec3 b, Vec3 c, double da, double db) {
 class Spread {
 public:
     Spread(const Geometry& g, std::vector<float> start)
-        : g_(g), triangles_(triangulate(g)), beside_(pointNeighbours(g.topology())), ofPoint_(cornersAtPoints(g, triangles_)), far_(std::move(start)), done_(g.pointCount(), 0) {}
+        : g_(g), triangles_(triangulate(g)), beside_(pointNeighbours(g.topology())), ofPoint_(cornersAtPoints(g, triangles_)), far_(std::move(start)),
+          done_(g.pointCount(), 0) {}
 
     std::vector<float> run(const RunContext& context) {
         for (Index p = 0; p < far_.size(); ++p)
@@ -56,7 +57,8 @@ private:
             const Index other = pointOf(t, k);
             if (other == fresh || !done_[other]) continue;
             for (std::size_t m = 0; m < 3; ++m)
-                if (const Index c = pointOf(t, m); c != fresh && c != other) offer(c, across(at(fresh), at(other), at(c), double(far_[fresh]), double(far_[other])));
+                if (const Index c = pointOf(t, m); c != fresh && c != other)
+                    offer(c, across(at(fresh), at(other), at(c), double(far_[fresh]), double(far_[other])));
         }
     }
 
@@ -73,6 +75,8 @@ private:
 
 }  // namespace
 
-std::vector<float> surfaceDistance(const Geometry& geometry, std::vector<float> start, const RunContext& run) { return Spread(geometry, std::move(start)).run(run); }
+std::vector<float> surfaceDistance(const Geometry& geometry, std::vector<float> start, const RunContext& run) {
+    return Spread(geometry, std::move(start)).run(run);
+}
 
 }  // namespace seedloom

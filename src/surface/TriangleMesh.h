@@ -42,9 +42,9 @@ public:
     bool flip(Index h);
 
     std::vector<Vec3> place;
-    std::vector<float> length;          ///< wanted edge length at each point
-    std::vector<Index> pointOf;         ///< the point of the source that it came from
-    std::vector<std::uint8_t> kept;     ///< by half edge: part of a line that stays
+    std::vector<float> length;       ///< wanted edge length at each point
+    std::vector<Index> pointOf;      ///< the point of the source that it came from
+    std::vector<std::uint8_t> kept;  ///< by half edge: part of a line that stays
 
     /// What is left, points in order.
     Geometry compact(std::vector<Index>* pointsOf = nullptr) const;

@@ -32,13 +32,13 @@ double doubled(const Complex& a, const Complex& b, const Complex& c) { return st
 
 /// The triangles of a chart over its flat vertices.
 struct FlatTask {
-    std::vector<std::array<Index, 3>> triangles;       ///< vertices
-    std::vector<std::array<Complex, 3>> shapes;        ///< true shape of each
-    std::vector<Vec3> positions;                       ///< of the vertices
+    std::vector<std::array<Index, 3>> triangles;  ///< vertices
+    std::vector<std::array<Complex, 3>> shapes;   ///< true shape of each
+    std::vector<Vec3> positions;                  ///< of the vertices
 };
 
 struct Laid {
-    std::vector<Complex> places;                       ///< per vertex
+    std::vector<Complex> places;  ///< per vertex
     double stretch = 1, area = 0;
 };
 
@@ -125,7 +125,8 @@ public:
     Unwrapped finish() {
         std::vector<ChartFaces> charts = connected();
         std::vector<std::vector<Done>> done(charts.size());
-        forEach(charts.size(), run_, [&](std::size_t i) { done[i] = layFlat(std::move(charts[i])); }, 1);
+        forEach(
+            charts.size(), run_, [&](std::size_t i) { done[i] = layFlat(std::move(charts[i])); }, 1);
         double area = 0, sum = 0;
         for (const auto& list : done)
             for (const Done& d : list) area += d.laid.area, sum += d.laid.stretch * d.laid.area;

@@ -62,7 +62,8 @@ float squaredDistance(Vec3 p, Vec3 a, Vec3 b, Vec3 c) {
 
 class ShellMaker {
 public:
-    ShellMaker(const Geometry& in, const VoxelShellOptions& options, const RunContext& run) : in_(in), run_(run), grid_(latticeFor(in, options)), reach_(float(reachOf(options))) {}
+    ShellMaker(const Geometry& in, const VoxelShellOptions& options, const RunContext& run)
+        : in_(in), run_(run), grid_(latticeFor(in, options)), reach_(float(reachOf(options))) {}
 
     Geometry run() {
         measureNear();
@@ -89,15 +90,19 @@ private:
         const auto layer = [&](float z) { return std::clamp<std::int64_t>(std::int64_t(std::floor((z - grid_.low.z) / grid_.cell)), 0, grid_.n[2] - 1); };
         constexpr std::int64_t kSlab = 8;
         for (Index t = 0; t < boxes.size(); ++t)
-            for (std::int64_t slab = layer(boxes[t].low.z - band) / kSlab; slab <= layer(boxes[t].high.z + band) / kSlab; ++slab) byLayer[std::size_t(slab)].push_back(t);
-        forChunks(std::size_t((grid_.n[2] + kSlab - 1) / kSlab), run_, [&](std::size_t slab, Range) {
-            const std::int64_t z0 = std::int64_t(slab) * kSlab, z1 = std::min(grid_.n[2], z0 + kSlab);
-            std::size_t count = 0;
-            for (Index t : byLayer[slab]) {
-                if (++count % 1024 == 0) run_.poll();
-                stamp(triangles, t, boxes[t], band, z0, z1);
-            }
-        }, 1);
+            for (std::int64_t slab = layer(boxes[t].low.z - band) / kSlab; slab <= layer(boxes[t].high.z + band) / kSlab; ++slab)
+                byLayer[std::size_t(slab)].push_back(t);
+        forChunks(
+            std::size_t((grid_.n[2] + kSlab - 1) / kSlab), run_,
+            [&](std::size_t slab, Range) {
+                const std::int64_t z0 = std::int64_t(slab) * kSlab, z1 = std::min(grid_.n[2], z0 + kSlab);
+                std::size_t count = 0;
+                for (Index t : byLayer[slab]) {
+                    if (++count % 1024 == 0) run_.poll();
+                    stamp(triangles, t, boxes[t], band, z0, z1);
+                }
+            },
+            1);
         for (std::size_t i = 0; i < near_.size(); ++i)
             if (near_[i] != kFar) near_[i] = std::sqrt(near_[i]);
     }
@@ -107,7 +112,9 @@ private:
         noteCrossings(a, b, c, z0, z1);
         const Vec3 n = normalized(cross(b - a, c - a), {});
         const auto from = [&](float v, int axis) { return std::max<std::int64_t>(0, std::int64_t(std::ceil((v - band - grid_.low[axis]) / grid_.cell))); };
-        const auto to = [&](float v, int axis) { return std::min<std::int64_t>(grid_.n[std::size_t(axis)] - 1, std::int64_t(std::floor((v + band - grid_.low[axis]) / grid_.cell))); };
+        const auto to = [&](float v, int axis) {
+            return std::min<std::int64_t>(grid_.n[std::size_t(axis)] - 1, std::int64_t(std::floor((v + band - grid_.low[axis]) / grid_.cell)));
+        };
         const std::int64_t zEnd = std::min(z1 - 1, to(box.high.z, 2)), yEnd = to(box.high.y, 1), xEnd = to(box.high.x, 0);
         for (std::int64_t z = std::max(z0, from(box.low.z, 2)); z <= zEnd; ++z)
             for (std::int64_t y = from(box.low.y, 1); y <= yEnd; ++y)
@@ -129,7 +136,9 @@ private:
                 for (int i = 0; i < 3; ++i) q[k][std::size_t(i)] = (double(p[k][i]) - double(grid_.low[i])) / double(grid_.cell);
             const auto U = std::size_t(u), V = std::size_t(v), W = std::size_t(axis);
             const auto first = [&](std::size_t i) { return std::max<std::int64_t>(0, std::int64_t(std::ceil(std::min({q[0][i], q[1][i], q[2][i]}) - 1e-6))); };
-            const auto last = [&](std::size_t i) { return std::min<std::int64_t>(grid_.n[i] - 1, std::int64_t(std::floor(std::max({q[0][i], q[1][i], q[2][i]}) + 1e-6))); };
+            const auto last = [&](std::size_t i) {
+                return std::min<std::int64_t>(grid_.n[i] - 1, std::int64_t(std::floor(std::max({q[0][i], q[1][i], q[2][i]}) + 1e-6)));
+            };
             for (std::int64_t y = v == 2 ? std::max(first(V), z0) : first(V); y <= (v == 2 ? std::min(last(V), z1 - 1) : last(V)); ++y)
                 for (std::int64_t x = u == 2 ? std::max(first(U), z0) : first(U); x <= (u == 2 ? std::min(last(U), z1 - 1) : last(U)); ++x) {
                     std::array<double, 3> w{};
@@ -180,26 +189,33 @@ private:
     /// What is seen straight along x from either side: most of the outside, without a flood.
     void markStraight() {
         const auto length = std::size_t(grid_.n[0]), lines = std::size_t(grid_.n[1] * grid_.n[2]);
-        forEach(lines, run_, [&](std::size_t l) {
-            std::size_t at = l * length, end = at + length;
-            while (at < end && wall_[at] > reach_) outside_[at++] = 1;
-            while (end > at && wall_[end - 1] > reach_) outside_[--end] = 1;
-        }, 256);
+        forEach(
+            lines, run_,
+            [&](std::size_t l) {
+                std::size_t at = l * length, end = at + length;
+                while (at < end && wall_[at] > reach_) outside_[at++] = 1;
+                while (end > at && wall_[end - 1] > reach_) outside_[--end] = 1;
+            },
+            256);
     }
     /// Marked places with a neighbour that is not: where a flood goes on.
     std::vector<std::size_t> borderOf(const std::vector<std::uint8_t>& marked) const {
         const std::array<std::size_t, 3> n{std::size_t(grid_.n[0]), std::size_t(grid_.n[1]), std::size_t(grid_.n[2])}, stride{1, n[0], n[0] * n[1]};
         std::vector<std::vector<std::size_t>> found(n[2]);
-        forEach(n[2], run_, [&](std::size_t z) {
-            for (std::size_t y = 0; y < n[1]; ++y)
-                for (std::size_t x = 0; x < n[0]; ++x) {
-                    const std::size_t i = x + y * stride[1] + z * stride[2];
-                    if (!marked[i]) continue;
-                    const bool inner = (x == 0 || marked[i - 1]) && (x + 1 == n[0] || marked[i + 1]) && (y == 0 || marked[i - stride[1]]) && (y + 1 == n[1] || marked[i + stride[1]]) &&
-                                       (z == 0 || marked[i - stride[2]]) && (z + 1 == n[2] || marked[i + stride[2]]);
-                    if (!inner) found[z].push_back(i);
-                }
-        }, 4);
+        forEach(
+            n[2], run_,
+            [&](std::size_t z) {
+                for (std::size_t y = 0; y < n[1]; ++y)
+                    for (std::size_t x = 0; x < n[0]; ++x) {
+                        const std::size_t i = x + y * stride[1] + z * stride[2];
+                        if (!marked[i]) continue;
+                        const bool inner = (x == 0 || marked[i - 1]) && (x + 1 == n[0] || marked[i + 1]) && (y == 0 || marked[i - stride[1]]) &&
+                                           (y + 1 == n[1] || marked[i + stride[1]]) && (z == 0 || marked[i - stride[2]]) &&
+                                           (z + 1 == n[2] || marked[i + stride[2]]);
+                        if (!inner) found[z].push_back(i);
+                    }
+            },
+            4);
         std::vector<std::size_t> out;
         for (const auto& layer : found) out.insert(out.end(), layer.begin(), layer.end());
         return out;
@@ -216,23 +232,26 @@ private:
         for (int axis = 0; axis < 3; ++axis) {
             const int u = (axis + 1) % 3, v = (axis + 2) % 3;
             const auto lines = std::size_t(grid_.n[std::size_t(u)] * grid_.n[std::size_t(v)]);
-            forChunks(lines, run_, [&](std::size_t, Range range) {
-                std::vector<float> line(std::size_t(grid_.n[std::size_t(axis)])), out(line.size());
-                std::vector<std::size_t> hull(line.size());
-                std::vector<float> from(line.size() + 1);
-                for (std::size_t l = range.begin; l < range.end; ++l) {
-                    std::array<std::int64_t, 3> at{};
-                    at[std::size_t(u)] = std::int64_t(l) % grid_.n[std::size_t(u)], at[std::size_t(v)] = std::int64_t(l) / grid_.n[std::size_t(u)];
-                    const auto index = [&](std::size_t k) {
-                        auto p = at;
-                        p[std::size_t(axis)] = std::int64_t(k);
-                        return grid_.at(p[0], p[1], p[2]);
-                    };
-                    for (std::size_t k = 0; k < line.size(); ++k) line[k] = field[index(k)];
-                    lowerEnvelope(line, out, hull, from);
-                    for (std::size_t k = 0; k < line.size(); ++k) field[index(k)] = out[k];
-                }
-            }, 256);
+            forChunks(
+                lines, run_,
+                [&](std::size_t, Range range) {
+                    std::vector<float> line(std::size_t(grid_.n[std::size_t(axis)])), out(line.size());
+                    std::vector<std::size_t> hull(line.size());
+                    std::vector<float> from(line.size() + 1);
+                    for (std::size_t l = range.begin; l < range.end; ++l) {
+                        std::array<std::int64_t, 3> at{};
+                        at[std::size_t(u)] = std::int64_t(l) % grid_.n[std::size_t(u)], at[std::size_t(v)] = std::int64_t(l) / grid_.n[std::size_t(u)];
+                        const auto index = [&](std::size_t k) {
+                            auto p = at;
+                            p[std::size_t(axis)] = std::int64_t(k);
+                            return grid_.at(p[0], p[1], p[2]);
+                        };
+                        for (std::size_t k = 0; k < line.size(); ++k) line[k] = field[index(k)];
+                        lowerEnvelope(line, out, hull, from);
+                        for (std::size_t k = 0; k < line.size(); ++k) field[index(k)] = out[k];
+                    }
+                },
+                256);
         }
         for (float& v : field) v = v == kFar ? kFar : std::sqrt(v);
     }
@@ -279,20 +298,24 @@ private:
             field.swap(before);
             const auto length = std::size_t(grid_.n[0]), lines = std::size_t(grid_.n[1] * grid_.n[2]);
             const std::array<std::int64_t, 3> stride{1, grid_.n[0], grid_.n[0] * grid_.n[1]};
-            forEach(lines, run_, [&](std::size_t l) {
-                const auto start = std::int64_t(l * length);
-                const std::array<std::int64_t, 3> at{0, std::int64_t(l) % grid_.n[1], std::int64_t(l) / grid_.n[1]};
-                float* to = field.data() + start;
-                const float* same = before.data() + start;
-                std::copy(same, same + length, to);
-                for (std::int64_t k = -window; k <= window; ++k) {
-                    const float add = float(k * k) * c2;
-                    if (k == 0 || (axis > 0 && (at[std::size_t(axis)] + k < 0 || at[std::size_t(axis)] + k >= grid_.n[std::size_t(axis)]))) continue;
-                    const std::int64_t first = axis == 0 ? std::max<std::int64_t>(0, -k) : 0, last = axis == 0 ? std::min(grid_.n[0], grid_.n[0] - k) : grid_.n[0];
-                    const float* from = same + k * stride[std::size_t(axis)];
-                    for (std::int64_t x = first; x < last; ++x) to[x] = std::min(to[x], from[x] + add);
-                }
-            }, 256);
+            forEach(
+                lines, run_,
+                [&](std::size_t l) {
+                    const auto start = std::int64_t(l * length);
+                    const std::array<std::int64_t, 3> at{0, std::int64_t(l) % grid_.n[1], std::int64_t(l) / grid_.n[1]};
+                    float* to = field.data() + start;
+                    const float* same = before.data() + start;
+                    std::copy(same, same + length, to);
+                    for (std::int64_t k = -window; k <= window; ++k) {
+                        const float add = float(k * k) * c2;
+                        if (k == 0 || (axis > 0 && (at[std::size_t(axis)] + k < 0 || at[std::size_t(axis)] + k >= grid_.n[std::size_t(axis)]))) continue;
+                        const std::int64_t first = axis == 0 ? std::max<std::int64_t>(0, -k) : 0,
+                                           last = axis == 0 ? std::min(grid_.n[0], grid_.n[0] - k) : grid_.n[0];
+                        const float* from = same + k * stride[std::size_t(axis)];
+                        for (std::int64_t x = first; x < last; ++x) to[x] = std::min(to[x], from[x] + add);
+                    }
+                },
+                256);
         }
         forEach(field.size(), run_, [&](std::size_t i) { field[i] = field[i] >= kFar ? kFar : std::sqrt(field[i]); });
     }
@@ -350,7 +373,8 @@ private:
         for (std::int64_t z = 0; z + 1 < grid_.n[2]; ++z) {
             run_.poll();
             for (std::int64_t y = 0; y + 1 < grid_.n[1]; ++y) {
-                const std::array<const float*, 4> rows{&values[grid_.at(0, y, z)], &values[grid_.at(0, y + 1, z)], &values[grid_.at(0, y, z + 1)], &values[grid_.at(0, y + 1, z + 1)]};
+                const std::array<const float*, 4> rows{&values[grid_.at(0, y, z)], &values[grid_.at(0, y + 1, z)], &values[grid_.at(0, y, z + 1)],
+                                                       &values[grid_.at(0, y + 1, z + 1)]};
                 // Which of the eight corners are inside; those at the right become those at the left of the next cell.
                 const auto atRight = [&](std::int64_t x) {
                     unsigned bits = 0;

@@ -5,8 +5,8 @@
 namespace seedloom {
 
 struct VoxelShellOptions {
-    double voxel = 0.05;     ///< edge of a cell, metres
-    double close = 0;        ///< gaps up to about this width are bridged, metres; at least about two cells are
+    double voxel = 0.05;  ///< edge of a cell, metres
+    double close = 0;     ///< gaps up to about this width are bridged, metres; at least about two cells are
 };
 
 /// A closed surface around any triangles: the outside is what can be reached from far away without coming nearer than half of `close` to a face, the
@@ -14,7 +14,8 @@ struct VoxelShellOptions {
 /// a cell. Holes, doubled and crossing faces, and any winding are no obstacle; what is enclosed is filled; separate
 /// pieces of less than a cell's volume are left out. Faces of three to seven corners, as points lie
 /// on the edges of the cells and each face in one cell: the result is closed and every edge has two faces. After: Bischoff, Pavic, Kobbelt, "Automatic
-/// restoration of polygon models", ACM TOG 24(4), 2005; cells: Lorensen & Cline, SIGGRAPH 1987, with the table built from its rule. Memory: 31 bytes a cell of the bounds.
+/// restoration of polygon models", ACM TOG 24(4), 2005; cells: Lorensen & Cline, SIGGRAPH 1987, with the table built from its rule. Memory: 31 bytes a cell of
+/// the bounds.
 Geometry voxelShell(const Geometry& geometry, const VoxelShellOptions& options, const RunContext& run);
 
 /// How many cells the bounds need.

@@ -36,7 +36,9 @@ protected:
         return outcome ? outcome->geometry : Geometry();
     }
     float height() { return boundsOf(output()).size().y; }
-    void click(const std::string& node, Qt::KeyboardModifiers keys = {}) { QTest::mouseClick(weave(), Qt::LeftButton, keys, weave()->cardRect(node).center().toPoint()); }
+    void click(const std::string& node, Qt::KeyboardModifiers keys = {}) {
+        QTest::mouseClick(weave(), Qt::LeftButton, keys, weave()->cardRect(node).center().toPoint());
+    }
     void undo() {
         document().history().undo();
         waitFresh();

@@ -109,9 +109,11 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->tools()->setShading(Shading::difference);
     take(window, folder, QStringLiteral("difference"));
-    window.document().apply(setSettings(window.document().loom(), {"rough"}, "amount", seedloom::Json{{"ramp", {{"over", "position.y"}, {"range", "auto"}, {"knots", {{0, 0.0, "smooth"}, {1, 0.03}}}}}}));
+    window.document().apply(setSettings(window.document().loom(), {"rough"}, "amount",
+                                        seedloom::Json{{"ramp", {{"over", "position.y"}, {"range", "auto"}, {"knots", {{0, 0.0, "smooth"}, {1, 0.03}}}}}}));
     window.document().apply(setSettings(window.document().loom(), {"rough"}, "size", seedloom::Json{{"formula", "ctl.weather * 20.0 + 0.05"}}));
-    window.document().apply(setSettings(window.document().loom(), {"rough"}, "blend", seedloom::Json{{"noise", {{"size", 0.2}, {"octaves", 3}, {"range", {0, 1}}, {"kind", "cell edge"}}}}));
+    window.document().apply(setSettings(window.document().loom(), {"rough"}, "blend",
+                                        seedloom::Json{{"noise", {{"size", 0.2}, {"octaves", 3}, {"range", {0, 1}}, {"kind", "cell edge"}}}}));
     window.weave()->choose("rough");
     settle(window);
     window.stage()->tools()->setShading(Shading::clay);

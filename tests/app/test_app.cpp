@@ -16,10 +16,10 @@
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
 #include "formats/LoomFile.h"
-#include "meshes/MeshFile.h"
 #include "geometry/Checkup.h"
 #include "geometry/Digest.h"
 #include "geometry/Measures.h"
+#include "meshes/MeshFile.h"
 
 #include <QtCore/QSettings>
 #include <QtCore/QTemporaryDir>
@@ -139,16 +139,26 @@ private Q_SLOTS:
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("unit");
         QTest::addColumn<double>("expected");
-        QTest::newRow("cm") << "12cm" << "m" << 0.12;
-        QTest::newRow("mm") << "5 mm" << "m" << 0.005;
-        QTest::newRow("third") << "1/3" << "" << 1.0 / 3;
-        QTest::newRow("comma") << "0,5" << "m" << 0.5;
-        QTest::newRow("degrees") << "45deg" << "°" << 45.0;
-        QTest::newRow("sum") << "1m + 20cm" << "m" << 1.2;
-        QTest::newRow("minus") << QString(QChar(0x2212)) + "3" << "" << -3.0;
-        QTest::newRow("wrong unit") << "12cm" << "°" << std::nan("");
-        QTest::newRow("words") << "twelve" << "m" << std::nan("");
-        QTest::newRow("infinite") << "1/0" << "m" << std::nan("");
+        QTest::newRow("cm") << "12cm"
+                            << "m" << 0.12;
+        QTest::newRow("mm") << "5 mm"
+                            << "m" << 0.005;
+        QTest::newRow("third") << "1/3"
+                               << "" << 1.0 / 3;
+        QTest::newRow("comma") << "0,5"
+                               << "m" << 0.5;
+        QTest::newRow("degrees") << "45deg"
+                                 << "°" << 45.0;
+        QTest::newRow("sum") << "1m + 20cm"
+                             << "m" << 1.2;
+        QTest::newRow("minus") << QString(QChar(0x2212)) + "3"
+                               << "" << -3.0;
+        QTest::newRow("wrong unit") << "12cm"
+                                    << "°" << std::nan("");
+        QTest::newRow("words") << "twelve"
+                               << "m" << std::nan("");
+        QTest::newRow("infinite") << "1/0"
+                                  << "m" << std::nan("");
     }
     void numbersAreReadWithUnits() {
         QFETCH(QString, text);
@@ -228,8 +238,10 @@ private Q_SLOTS:
     void quickAddFindsByWhatPeopleWant_data() {
         QTest::addColumn<QString>("typed");
         QTest::addColumn<QString>("op");
-        const std::pair<const char*, const char*> rows[] = {{"even spacing", "resample"}, {"wall", "thicken"}, {"bumps", "noise_displace"}, {"circle", "polygon"}, {"cube", "box"}, {"mask", "set_attribute"},
-                                                            {"soften", "smooth"}, {"more faces", "subdivide"}, {"chamfer", "bevel"}, {"cut away", "boolean"}, {"inside out", "flip"}, {"move", "transform"}, {"close gaps", "weld"}, {"vase", "revolve"}};
+        const std::pair<const char*, const char*> rows[] = {
+            {"even spacing", "resample"}, {"wall", "thicken"},   {"bumps", "noise_displace"}, {"circle", "polygon"}, {"cube", "box"},
+            {"mask", "set_attribute"},    {"soften", "smooth"},  {"more faces", "subdivide"}, {"chamfer", "bevel"},  {"cut away", "boolean"},
+            {"inside out", "flip"},       {"move", "transform"}, {"close gaps", "weld"},      {"vase", "revolve"}};
         for (const auto& [typed, op] : rows) QTest::newRow(typed) << typed << op;
     }
     void quickAddFindsByWhatPeopleWant() {
@@ -282,7 +294,8 @@ private Q_SLOTS:
     }
 
     void movingSkippingRenamingWalking() {
-        drag(weave(), weave()->cardRect("out").center().toPoint(), (weave()->cardRect("out").center() + QPointF(0, weave()->cardRect("out").height() * 3.1)).toPoint());
+        drag(weave(), weave()->cardRect("out").center().toPoint(),
+             (weave()->cardRect("out").center() + QPointF(0, weave()->cardRect("out").height() * 3.1)).toPoint());
         QCOMPARE(loom().node("out")->cell.row, 2);
         click("wall");
         weave()->setFocus();
@@ -449,7 +462,9 @@ private Q_SLOTS:
         const QString file = folder_.filePath("tomorrow.loom");
         QFile out(file);
         QVERIFY(out.open(QIODevice::WriteOnly));
-        out.write(R"({"seedloom":1,"name":"T","mood":"calm","nodes":[{"id":"a","op":"box"},{"id":"b","op":"polish","cell":[1,0],"settings":{"gloss":3}},{"id":"o","op":"output","cell":[2,0]}],"links":[["a","b"],["b","o"]],"output":"o"})");
+        out.write(
+            R"({"seedloom":1,"name":"T","mood":"calm","nodes":[{"id":"a","op":"box"},{"id":"b","op":"polish","cell":[1,0],"settings":{"gloss":3}},
+{"id":"o","op":"output","cell":[2,0]}],"links":[["a","b"],["b","o"]],"output":"o"})");
         out.close();
         QVERIFY(window_->openFile(file));
         waitFresh();
@@ -541,8 +556,10 @@ private Q_SLOTS:
         for (QWidget* widget : window_->findChildren<QWidget*>()) {
             if (!widget->isVisible() || !(widget->focusPolicy() & Qt::TabFocus)) continue;
             QString name = widget->accessibleName();
-            if (auto* button = qobject_cast<QAbstractButton*>(widget); button && name.isEmpty()) name = button->text().isEmpty() ? button->toolTip() : button->text();
-            if (widget->inherits("QScrollBar") || widget->inherits("QTableCornerButton") || widget->inherits("QMenuBar") || widget->inherits("QHeaderView")) continue;
+            if (auto* button = qobject_cast<QAbstractButton*>(widget); button && name.isEmpty())
+                name = button->text().isEmpty() ? button->toolTip() : button->text();
+            if (widget->inherits("QScrollBar") || widget->inherits("QTableCornerButton") || widget->inherits("QMenuBar") || widget->inherits("QHeaderView"))
+                continue;
             QVERIFY2(!name.isEmpty(), qPrintable(QString::fromLatin1(widget->metaObject()->className()) + " " + widget->objectName()));
         }
     }

@@ -31,10 +31,12 @@ Camera above() {
 Geometry rowsOfBoxes(int columns, int rows, int shapes = 1) {
     auto copies = std::make_shared<Copies>();
     const float pitch = 4.0f / float(columns);
-    for (int s = 0; s < shapes; ++s) copies->shapes.push_back(std::make_shared<const Geometry>(made("box", {{"size", {double(pitch) * 0.95, 0.01, double(pitch) * 0.95}}})));
+    for (int s = 0; s < shapes; ++s)
+        copies->shapes.push_back(std::make_shared<const Geometry>(made("box", {{"size", {double(pitch) * 0.95, 0.01, double(pitch) * 0.95}}})));
     for (int i = 0; i < columns * rows; ++i) {
         copies->shapeOf.push_back(Index(i * shapes / (columns * rows)));
-        copies->place.push_back({{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {pitch * (float(i % columns) + 0.5f) - 2, 0, pitch * (float(i / columns) + 0.5f) - pitch * float(rows) / 2}});
+        copies->place.push_back(
+            {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {pitch * (float(i % columns) + 0.5f) - 2, 0, pitch * (float(i / columns) + 0.5f) - pitch * float(rows) / 2}});
     }
     Geometry out;
     out.setCopies(copies);

@@ -12,10 +12,10 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
-#include "meshes/FileIo.h"
-#include "meshes/MeshFile.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
+#include "meshes/FileIo.h"
+#include "meshes/MeshFile.h"
 #include "support/Looms.h"
 #include "support/Run.h"
 
@@ -34,9 +34,9 @@
 #include <QtWidgets/QTableWidget>
 #include <QtWidgets/QToolButton>
 
+#include <sys/resource.h>
 #include <csignal>
 #include <cstdio>
-#include <sys/resource.h>
 
 using namespace seedloom;
 using namespace seedloom::app;
@@ -145,7 +145,8 @@ private Q_SLOTS:
         const double height = window->document().loom().values["height"].get<double>();
         const auto after = [](int edits) { return 0.5 + 0.001 * (edits % 7 == 0 ? edits - 1 : edits); };
         // The last edit that was said to be done is there; the one that ran when the end came may be.
-        QVERIFY2(height >= after(done) - 1e-9 && height <= 0.5 + 0.001 * (done + 1) + 1e-9, qPrintable(QStringLiteral("%1 after %2 edits").arg(height).arg(done)));
+        QVERIFY2(height >= after(done) - 1e-9 && height <= 0.5 + 0.001 * (done + 1) + 1e-9,
+                 qPrintable(QStringLiteral("%1 after %2 edits").arg(height).arg(done)));
         QTRY_VERIFY(!window->rebuilds().running());
         QVERIFY(!window->rebuilds().anyFailed());
     }

@@ -39,7 +39,8 @@ private:
         for (int calm = 0; calm < 4;) {
             stage()->setCamera(camera);
             QTest::qWait(30);
-            calm = stage()->camera().distance == camera.distance && stage()->camera().yaw == camera.yaw && stage()->camera().target == camera.target ? calm + 1 : 0;
+            calm = stage()->camera().distance == camera.distance && stage()->camera().yaw == camera.yaw && stage()->camera().target == camera.target ? calm + 1
+                                                                                                                                                     : 0;
         }
     }
     Vec3 vector(const char* setting) {
@@ -164,15 +165,24 @@ private Q_SLOTS:
     void aHandleIsWhereItWasDraggedTo_data() {
         QTest::addColumn<QString>("op");
         QTest::addColumn<QString>("settings");
-        QTest::newRow("points") << "point_list" << R"({"points": [[0, 0, 0], [1, 0, 0], [1, 1, 0]]})";
-        QTest::newRow("drawn") << "drawn_curve" << R"({"strokes": [[[0, 0, 0], [1, 0, 0]], [[0, 1, 0], [1, 1, 0], [2, 1, 1]]]})";
-        QTest::newRow("cut") << "plane_cut" << R"({"origin": [0.2, 0, 0.1], "normal": [1, 1, 0]})";
-        QTest::newRow("mirror") << "mirror" << R"({"plane": "z", "offset": 0.4})";
-        QTest::newRow("transform") << "transform" << R"({"move": [1, 2, 3], "scale": [2, 1, 0.5], "pivot": [0.5, 0, 0]})";
-        QTest::newRow("turned") << "transform" << R"({"move": [1, 2, 3], "rotate": [0, 45, 0]})";
-        QTest::newRow("fit") << "fit" << R"({"size": [3, 2, 1]})";
-        QTest::newRow("bend") << "bend" << R"({"axis": "x", "angle": 60, "start": 0.2, "end": 0.7})";
-        QTest::newRow("cage") << "cage" << R"({"points": [2, 3, 2], "offsets": [[0, 0.2, 0]]})";
+        QTest::newRow("points") << "point_list"
+                                << R"({"points": [[0, 0, 0], [1, 0, 0], [1, 1, 0]]})";
+        QTest::newRow("drawn") << "drawn_curve"
+                               << R"({"strokes": [[[0, 0, 0], [1, 0, 0]], [[0, 1, 0], [1, 1, 0], [2, 1, 1]]]})";
+        QTest::newRow("cut") << "plane_cut"
+                             << R"({"origin": [0.2, 0, 0.1], "normal": [1, 1, 0]})";
+        QTest::newRow("mirror") << "mirror"
+                                << R"({"plane": "z", "offset": 0.4})";
+        QTest::newRow("transform") << "transform"
+                                   << R"({"move": [1, 2, 3], "scale": [2, 1, 0.5], "pivot": [0.5, 0, 0]})";
+        QTest::newRow("turned") << "transform"
+                                << R"({"move": [1, 2, 3], "rotate": [0, 45, 0]})";
+        QTest::newRow("fit") << "fit"
+                             << R"({"size": [3, 2, 1]})";
+        QTest::newRow("bend") << "bend"
+                              << R"({"axis": "x", "angle": 60, "start": 0.2, "end": 0.7})";
+        QTest::newRow("cage") << "cage"
+                              << R"({"points": [2, 3, 2], "offsets": [[0, 0.2, 0]]})";
     }
     void aHandleIsWhereItWasDraggedTo() {
         QFETCH(QString, op);
@@ -208,7 +218,8 @@ private Q_SLOTS:
 
     void aBooleanShowsWhatIsNotClosed() {
         Loom loom;
-        loom.nodes = {node("box", "box", {0, 0}), node("sheet", "grid", {0, 1}, {{"cells", {3, 2}}}), node("cut", "boolean", {1, 0}), node("out", "output", {2, 0})};
+        loom.nodes = {node("box", "box", {0, 0}), node("sheet", "grid", {0, 1}, {{"cells", {3, 2}}}), node("cut", "boolean", {1, 0}),
+                      node("out", "output", {2, 0})};
         loom.links = {linked("box", "cut"), linked("sheet", "cut", "cutters"), linked("cut", "out")};
         loom.output = "out";
         document().adopt(std::move(loom));

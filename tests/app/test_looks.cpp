@@ -12,9 +12,9 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
-#include "meshes/FileIo.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
+#include "meshes/FileIo.h"
 
 #include <QtCore/QMimeData>
 #include <QtCore/QProcess>
@@ -31,9 +31,9 @@
 #include <QtWidgets/QTableWidget>
 #include <QtWidgets/QToolButton>
 
+#include <sys/resource.h>
 #include <csignal>
 #include <cstdio>
-#include <sys/resource.h>
 
 using namespace seedloom;
 using namespace seedloom::app;
@@ -74,8 +74,11 @@ QStringList outside(const QWidget& window) {
     QStringList out;
     for (auto* widget : window.findChildren<QWidget*>()) {
         const QWidget* parent = widget->parentWidget();
-        if (!widget->isVisible() || widget->isWindow() || !parent || parent->inherits("QScrollArea") || parent->inherits("QAbstractScrollArea") || parent->objectName() == "qt_scrollarea_viewport" || parent->inherits("QHeaderView")) continue;
-        if (widget->width() > 0 && (widget->geometry().right() > parent->width() + 1 || widget->geometry().bottom() > parent->height() + 1) && !widget->inherits("QScrollBar"))
+        if (!widget->isVisible() || widget->isWindow() || !parent || parent->inherits("QScrollArea") || parent->inherits("QAbstractScrollArea") ||
+            parent->objectName() == "qt_scrollarea_viewport" || parent->inherits("QHeaderView"))
+            continue;
+        if (widget->width() > 0 && (widget->geometry().right() > parent->width() + 1 || widget->geometry().bottom() > parent->height() + 1) &&
+            !widget->inherits("QScrollBar"))
             out << QString::fromLatin1(widget->metaObject()->className()) + ' ' + widget->objectName() + widget->accessibleName();
     }
     return out;
@@ -179,7 +182,10 @@ private Q_SLOTS:
             }
             // Every text went through the translation.
             for (auto* button : window.findChildren<QToolButton*>())
-                if (button->isVisible() && button->text().size() > 3) QVERIFY2(button->text().contains('~') || button->parentWidget()->parentWidget()->inherits("seedloom::app::SettingRow") || button->parentWidget()->inherits("seedloom::app::SettingRow"), qPrintable(button->text()));
+                if (button->isVisible() && button->text().size() > 3)
+                    QVERIFY2(button->text().contains('~') || button->parentWidget()->parentWidget()->inherits("seedloom::app::SettingRow") ||
+                                 button->parentWidget()->inherits("seedloom::app::SettingRow"),
+                             qPrintable(button->text()));
         }
         QCoreApplication::removeTranslator(&language);
     }
@@ -191,10 +197,14 @@ private Q_SLOTS:
                 weave()->choose(node);
                 QTest::qWait(50);
                 for (auto* widget : window_->findChildren<QWidget*>()) {
-                    if (!widget->isVisible() || !(widget->focusPolicy() & Qt::TabFocus) || widget->inherits("QScrollBar") || widget->inherits("QTableCornerButton") || widget->inherits("QMenuBar") || widget->inherits("QHeaderView")) continue;
+                    if (!widget->isVisible() || !(widget->focusPolicy() & Qt::TabFocus) || widget->inherits("QScrollBar") ||
+                        widget->inherits("QTableCornerButton") || widget->inherits("QMenuBar") || widget->inherits("QHeaderView"))
+                        continue;
                     QString name = widget->accessibleName();
-                    if (auto* button = qobject_cast<QAbstractButton*>(widget); button && name.isEmpty()) name = button->text().isEmpty() ? button->toolTip() : button->text();
-                    QVERIFY2(!name.isEmpty(), qPrintable(QString::fromLatin1(widget->metaObject()->className()) + " in " + QString::fromLatin1(widget->parentWidget()->metaObject()->className())));
+                    if (auto* button = qobject_cast<QAbstractButton*>(widget); button && name.isEmpty())
+                        name = button->text().isEmpty() ? button->toolTip() : button->text();
+                    QVERIFY2(!name.isEmpty(), qPrintable(QString::fromLatin1(widget->metaObject()->className()) + " in " +
+                                                         QString::fromLatin1(widget->parentWidget()->metaObject()->className())));
                 }
             }
         }

@@ -112,7 +112,8 @@ private Q_SLOTS:
         QTest::mouseClick(overlay(), Qt::LeftButton, {}, at.toPoint());
         QCOMPARE(stage()->marks().element, Element::point);
         QCOMPARE(stage()->marks().rows, std::vector<Index>{7});
-        QTest::mouseClick(overlay(), Qt::LeftButton, Qt::ControlModifier, stage()->camera().project(stage()->mesh()->geometry.positions()[3], stage()->size()).toPoint());
+        QTest::mouseClick(overlay(), Qt::LeftButton, Qt::ControlModifier,
+                          stage()->camera().project(stage()->mesh()->geometry.positions()[3], stage()->size()).toPoint());
         QCOMPARE(stage()->marks().rows, (std::vector<Index>{7, 3}));
     }
 
@@ -429,7 +430,9 @@ private Q_SLOTS:
         DataDrawer* data = window_->data();
         QTRY_COMPARE(data->model()->rowCount(), 16);
         QHeaderView* head = data->table()->horizontalHeader();
-        const auto clickHead = [&](int column) { QTest::mouseClick(head->viewport(), Qt::LeftButton, {}, QPoint(head->sectionViewportPosition(column) + 20, head->height() / 2)); };
+        const auto clickHead = [&](int column) {
+            QTest::mouseClick(head->viewport(), Qt::LeftButton, {}, QPoint(head->sectionViewportPosition(column) + 20, head->height() / 2));
+        };
         const auto& positions = window_->rebuilds().outcome("even")->geometry.positions();
         const auto first = [&] { return positions[data->model()->elementAt(0)].y; };
         clickHead(1);

@@ -139,8 +139,8 @@ private Q_SLOTS:
         QCOMPARE(*rayMeets({0.5f, 0.5f, 3}, {0, 0, -1}, a, b, c), 3.0f);
         QCOMPARE(*rayMeets({0.5f, 0.5f, -3}, {0, 0, 1}, a, b, c), 3.0f);  // from behind, too
         QVERIFY(!rayMeets({1.5f, 1.5f, 3}, {0, 0, -1}, a, b, c));
-        QVERIFY(!rayMeets({0.5f, 0.5f, 3}, {0, 0, 1}, a, b, c));          // behind the start
-        QVERIFY(!rayMeets({0.5f, 0.5f, 3}, {1, 0, 0}, a, b, c));          // along it
+        QVERIFY(!rayMeets({0.5f, 0.5f, 3}, {0, 0, 1}, a, b, c));  // behind the start
+        QVERIFY(!rayMeets({0.5f, 0.5f, 3}, {1, 0, 0}, a, b, c));  // along it
     }
 
     void pickingFindsTheNearestFace() {
@@ -179,7 +179,7 @@ private Q_SLOTS:
         camera.distance = 8;
         camera.lookFrom(4);
         for (Index p = 0; p < box.pointCount(); ++p) {
-            const auto found = pickAt(*mesh, camera, kSize, camera.project(box.positions()[p], kSize) , true);
+            const auto found = pickAt(*mesh, camera, kSize, camera.project(box.positions()[p], kSize), true);
             // The four in front can be picked; those behind project inside the front face, which hides them.
             if (box.positions()[p].z > 0) {
                 QVERIFY(found && found->element == Element::point);
@@ -258,7 +258,8 @@ private Q_SLOTS:
             QVERIFY2(step > 0.025f && step < 0.06f, qPrintable(QString("%1: %2").arg(i).arg(double(step))));
         }
         // Two-sided: both ends equally dark, the middle light.
-        const float low = lightness(scaleColour(ColourScale::diverging, 0)), middle = lightness(scaleColour(ColourScale::diverging, 0.5f)), high = lightness(scaleColour(ColourScale::diverging, 1));
+        const float low = lightness(scaleColour(ColourScale::diverging, 0)), middle = lightness(scaleColour(ColourScale::diverging, 0.5f)),
+                    high = lightness(scaleColour(ColourScale::diverging, 1));
         QVERIFY(std::abs(low - high) < 0.06f && middle > low + 0.4f);
         for (std::size_t i = 0; i < kMostCategories; ++i)
             for (std::size_t j = 0; j <= i; ++j) QVERIFY((length(categoryColour(i) - categoryColour(j)) > 0.12f) == (i != j));
@@ -329,7 +330,8 @@ private Q_SLOTS:
         const auto mesh = stageMesh(g, look);
         const Index point = g.topology().face(5)[2];
         const Vec3 at = g.positions()[point] * 0.9f + faceCentres(g)[5] * 0.1f;
-        QCOMPARE(valueAt(*mesh, Element::face, 5, at), "height  " + valueText(Column(std::vector<float>{g.positions()[point].x}), 0) + "  ·  point " + std::to_string(point));
+        QCOMPARE(valueAt(*mesh, Element::face, 5, at),
+                 "height  " + valueText(Column(std::vector<float>{g.positions()[point].x}), 0) + "  ·  point " + std::to_string(point));
         QCOMPARE(valueAt(*mesh, Element::point, point, at), valueAt(*mesh, Element::face, 5, at));
         look.attribute = "label";
         QCOMPARE(valueAt(*stageMesh(g, look), Element::point, 1, {}), std::string("label  low  ·  point 1"));
@@ -492,11 +494,13 @@ private Q_SLOTS:
 
     void whatTheCheckupOffersMends_data() {
         QTest::addColumn<QString>("code");
-        for (const char* code : {"open_edges", "doubled_points", "inside_out", "winding", "nonmanifold_edges", "self_intersections", "non_finite_points"}) QTest::newRow(code) << code;
+        for (const char* code : {"open_edges", "doubled_points", "inside_out", "winding", "nonmanifold_edges", "self_intersections", "non_finite_points"})
+            QTest::newRow(code) << code;
     }
     void whatTheCheckupOffersMends() {
         QFETCH(QString, code);
-        const Geometry box = made("box"), beside = made("transform", {{"move", {1, 1, 0}}}, {box}), within = made("transform", {{"move", {0.3, 0.4, 0.2}}}, {box});
+        const Geometry box = made("box"), beside = made("transform", {{"move", {1, 1, 0}}}, {box}),
+                       within = made("transform", {{"move", {0.3, 0.4, 0.2}}}, {box});
         const std::map<QString, Geometry> broken{
             {"open_edges", made("delete", {{"where", {{"attribute", "top"}}}}, {box})},
             {"doubled_points", made("separate", {{"by", "each face"}}, {box})},
@@ -504,13 +508,14 @@ private Q_SLOTS:
             {"winding", made("flip", {{"where", {{"attribute", "top"}}}}, {box})},
             {"nonmanifold_edges", made("weld", {}, {made("merge", {}, {box, beside})})},
             {"self_intersections", made("merge", {}, {box, within})},
-            {"non_finite_points", [&] {
-                Geometry g = made("merge", {}, {box, beside});
-                std::vector<Vec3> places = g.positions();
-                places[3].y = std::numeric_limits<float>::quiet_NaN(), places[12].x = std::numeric_limits<float>::infinity();
-                g.setPositions(std::move(places));
-                return g;
-            }()},
+            {"non_finite_points",
+             [&] {
+                 Geometry g = made("merge", {}, {box, beside});
+                 std::vector<Vec3> places = g.positions();
+                 places[3].y = std::numeric_limits<float>::quiet_NaN(), places[12].x = std::numeric_limits<float>::infinity();
+                 g.setPositions(std::move(places));
+                 return g;
+             }()},
         };
         const auto has = [&](const Geometry& g) {
             const auto findings = findingsOf(g, true);

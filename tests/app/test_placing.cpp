@@ -47,7 +47,10 @@ class TestPlacing : public WindowTest {
         add("shape", shape, shapeSettings, {1, 1});
         add("copies", "place_copies", place, {2, 0});
         add("look", "material", {{"slots", {{{"name", "red"}, {"color", {0.8, 0.1, 0.1}}}}}}, {3, 0});
-        made.links = {{"plate", "", "points", "", Json::object()}, {"points", "", "copies", "points", Json::object()}, {"shape", "", "copies", "shapes", Json::object()}, {"copies", "", "look", "", Json::object()}};
+        made.links = {{"plate", "", "points", "", Json::object()},
+                      {"points", "", "copies", "points", Json::object()},
+                      {"shape", "", "copies", "shapes", Json::object()},
+                      {"copies", "", "look", "", Json::object()}};
         made.output = "look";
         const QString file = folder_.filePath("plate.loom");
         QVERIFY(!writeLoom(made, file.toStdString()));
@@ -56,9 +59,7 @@ class TestPlacing : public WindowTest {
         weave()->choose(chosen);
         waitFresh();
     }
-    void waitCopies(std::size_t count) {
-        QTRY_VERIFY_WITH_TIMEOUT(stage()->mesh() && stage()->mesh()->copyCount == count, 15000);
-    }
+    void waitCopies(std::size_t count) { QTRY_VERIFY_WITH_TIMEOUT(stage()->mesh() && stage()->mesh()->copyCount == count, 15000); }
     Geometry resultOf(const char* node) {
         waitFresh();
         return window_->rebuilds().outcome(node)->geometry;
@@ -339,7 +340,8 @@ private Q_SLOTS:
     }
     /// The ray meets the nearest copy, however it is turned and stretched, and hidden ones never.
     void raysMeetTheNearestCopy() {
-        openPlate({{"count", 200}}, "box", {{"size", {0.2, 0.2, 0.2}}}, {{"size", {{"formula", "vec3(0.5 + random(index, 1), 0.4, 1.5)"}}}, {"turn", {{"random", {{"range", {0, 360}}}}}}, {"tilt", 30}}, "copies");
+        openPlate({{"count", 200}}, "box", {{"size", {0.2, 0.2, 0.2}}},
+                  {{"size", {{"formula", "vec3(0.5 + random(index, 1), 0.4, 1.5)"}}}, {"turn", {{"random", {{"range", {0, 360}}}}}}, {"tilt", 30}}, "copies");
         waitCopies(200);
         stage()->frameAll();
         const Geometry copies = resultOf("copies");

@@ -1,11 +1,11 @@
 // Attributes in the window: writing formulas, seeing what sources give, where values come from, painting.
 #include "WindowTest.h"
 #include "app/settings/FormulaEditor.h"
+#include "app/settings/NumberField.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/SourcePreview.h"
 #include "app/settings/StrokesField.h"
-#include "app/settings/NumberField.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageLegend.h"
 #include "app/stage/StageTools.h"
@@ -15,9 +15,9 @@
 
 #include <QtCore/QTemporaryDir>
 #include <QtWidgets/QAbstractItemView>
-#include <QtWidgets/QCompleter>
 #include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>
+#include <QtWidgets/QCompleter>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QMenu>
 #include <QtWidgets/QToolButton>

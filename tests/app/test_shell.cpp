@@ -12,9 +12,9 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
-#include "meshes/FileIo.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
+#include "meshes/FileIo.h"
 
 #include <QtCore/QMimeData>
 #include <QtCore/QProcess>
@@ -31,9 +31,9 @@
 #include <QtWidgets/QTableWidget>
 #include <QtWidgets/QToolButton>
 
+#include <sys/resource.h>
 #include <csignal>
 #include <cstdio>
-#include <sys/resource.h>
 
 using namespace seedloom;
 using namespace seedloom::app;
@@ -151,7 +151,9 @@ private Q_SLOTS:
         bool quickOnesFollowed = false;
         QObject watching;
         connect(&window_->rebuilds(), &RebuildService::stateChanged, &watching, [&] {
-            if (window_->rebuilds().incomplete()) quickOnesFollowed |= window_->rebuilds().report(id).state == NodeState::waiting && window_->rebuilds().outcome(id) == stale && window_->rebuilds().report("wall").outcome;
+            if (window_->rebuilds().incomplete())
+                quickOnesFollowed |= window_->rebuilds().report(id).state == NodeState::waiting && window_->rebuilds().outcome(id) == stale &&
+                                     window_->rebuilds().report("wall").outcome;
         });
         QTest::mousePress(slider, Qt::LeftButton, {}, slider->pixelOf(0.03));
         const auto moveTo = [&](double v) {

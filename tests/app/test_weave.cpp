@@ -243,7 +243,9 @@ private Q_SLOTS:
         QCOMPARE(first("thickness", {}), std::string("thicken"));
         // Nothing typed: what takes this comes before what does not.
         const auto behindCurve = operatorsFor("", {.flow = Flow::curves}), behindFaces = operatorsFor("", {.flow = Flow::faces});
-        const auto place = [](const auto& list, const char* id) { return std::find_if(list.begin(), list.end(), [&](const OperatorSpec* s) { return s->id == id; }) - list.begin(); };
+        const auto place = [](const auto& list, const char* id) {
+            return std::find_if(list.begin(), list.end(), [&](const OperatorSpec* s) { return s->id == id; }) - list.begin();
+        };
         QVERIFY(place(behindCurve, "resample") < place(behindCurve, "thicken"));
         QVERIFY(place(behindFaces, "thicken") < place(behindFaces, "resample"));
         QCOMPARE(first("", {.recent = {"flip"}}), std::string("flip"));
@@ -284,7 +286,8 @@ private Q_SLOTS:
                 weave()->choose(from);
                 weave()->choose("n" + std::to_string(i));
                 const QRectF card = weave()->cardRect(weave()->chosen());
-                QVERIFY2(weave()->rect().contains(card.toRect()) && !card.intersects(weave()->overviewRect()), qPrintable(QString::fromStdString(weave()->chosen())));
+                QVERIFY2(weave()->rect().contains(card.toRect()) && !card.intersects(weave()->overviewRect()),
+                         qPrintable(QString::fromStdString(weave()->chosen())));
             }
         // Small graphs need no map.
         Loom small = loom();
@@ -313,7 +316,8 @@ private Q_SLOTS:
         const QPointF by = weave()->cardRect("outline").topLeft() - before;
         QVERIFY(std::abs(by.x() - 40) < 8 && std::abs(by.y() - 15) < 5);
         const double wide = weave()->cardRect("outline").width();
-        QWheelEvent wheel(QPointF(100, 100), weave()->mapToGlobal(QPointF(100, 100)), {}, QPoint(0, 120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QWheelEvent wheel(QPointF(100, 100), weave()->mapToGlobal(QPointF(100, 100)), {}, QPoint(0, 120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                          false);
         QApplication::sendEvent(weave(), &wheel);
         QVERIFY(weave()->cardRect("outline").width() > wide);
     }

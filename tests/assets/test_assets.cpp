@@ -28,7 +28,8 @@ constexpr const char* kPost = R"x({"seedloom": 1, "name": "Post", "version": "1.
     {"id": "thick", "label": "Thick", "type": "number", "default": {"formula": "ctl.height / 4"}, "min": 0.01, "max": 2.0, "unit": "m"},
     {"id": "cells", "label": "Cells", "type": "integer", "default": 1, "min": 1, "max": 50}],
   "nodes": [
-    {"id": "body", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(ctl.thick, ctl.height, ctl.thick)"}, "cells": {"formula": "vec3(1, ctl.cells, 1)"}, "anchor": "bottom"}},
+    {"id": "body", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(ctl.thick, ctl.height, ctl.thick)"},
+"cells": {"formula": "vec3(1, ctl.cells, 1)"}, "anchor": "bottom"}},
     {"id": "cap", "op": "input_geometry", "cell": [0, 1], "settings": {"name": "cap", "kind": "mesh"}},
     {"id": "up", "op": "transform", "cell": [1, 1], "settings": {"move": {"formula": "vec3(0, ctl.height, 0)"}}},
     {"id": "all", "op": "merge", "cell": [2, 0], "settings": {}},
@@ -39,9 +40,11 @@ constexpr const char* kPost = R"x({"seedloom": 1, "name": "Post", "version": "1.
 std::string quay(const std::string& settings, const std::string& file = "post.loom", bool plugged = true) {
     return R"x({"seedloom": 1, "name": "Quay", "controls": [{"id": "height", "type": "number", "default": 3.0, "min": 0.0, "max": 9.0}], "nodes": [
     {"id": "ball", "op": "geodesic_sphere", "cell": [0, 0], "settings": {"radius": 0.2}},
-    {"id": "post", "op": "asset", "cell": [1, 0], "asset": {"file": ")x" + file + R"x("}, "settings": {)x" + settings + R"x(}},
+    {"id": "post", "op": "asset", "cell": [1, 0], "asset": {"file": ")x" +
+           file + R"x("}, "settings": {)x" + settings + R"x(}},
     {"id": "out", "op": "output", "cell": [2, 0], "settings": {}}],
-  "links": [)x" + (plugged ? R"({"from": "ball", "to": "post", "in": "cap"},)" : "") + R"x( ["post", "out"]], "output": "out"})x";
+  "links": [)x" +
+           (plugged ? R"({"from": "ball", "to": "post", "in": "cap"},)" : "") + R"x( ["post", "out"]], "output": "out"})x";
 }
 
 }  // namespace
@@ -125,7 +128,8 @@ private Q_SLOTS:
 
     void nothingAroundItIsSeenInside() {
         // A control of the surroundings that the asset itself does not have.
-        write("thief.loom", R"x({"seedloom": 1, "name": "Thief", "nodes": [{"id": "b", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(ctl.height)"}}},
+        write("thief.loom",
+              R"x({"seedloom": 1, "name": "Thief", "nodes": [{"id": "b", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(ctl.height)"}}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["b", "out"]], "output": "out"})x");
         write("quay.loom", quay("", "thief.loom", false));
         QVERIFY2(firstError(rebuilt("quay.loom")).find("height") != std::string::npos, firstError(rebuilt("quay.loom")).c_str());
@@ -134,9 +138,12 @@ private Q_SLOTS:
     void wrongValuesAreRefusedByName_data() {
         QTest::addColumn<QString>("settings");
         QTest::addColumn<QString>("code");
-        QTest::newRow("range") << R"("height": 9.0)" << "control.range";
-        QTest::newRow("type") << R"("height": "tall")" << "control.type";
-        QTest::newRow("part") << R"("cells": {"formula": "2.5"})" << "control.type";
+        QTest::newRow("range") << R"("height": 9.0)"
+                               << "control.range";
+        QTest::newRow("type") << R"("height": "tall")"
+                              << "control.type";
+        QTest::newRow("part") << R"("cells": {"formula": "2.5"})"
+                              << "control.type";
     }
     void wrongValuesAreRefusedByName() {
         QFETCH(QString, settings);
@@ -174,11 +181,14 @@ private Q_SLOTS:
     void assetsOfAssetsLieBesideTheirOwnLooms() {
         std::filesystem::create_directories(at("parts/meshes"));
         QVERIFY(!writeMesh(made("box", {{"size", {3, 1, 1}}}), at("parts/meshes/slab.obj")));
-        write("parts/slab.loom", R"x({"seedloom": 1, "name": "Slab", "nodes": [{"id": "m", "op": "import_mesh", "cell": [0, 0], "settings": {"file": "meshes/slab.obj"}},
+        write("parts/slab.loom",
+              R"x({"seedloom": 1, "name": "Slab", "nodes": [{"id": "m", "op": "import_mesh", "cell": [0, 0], "settings": {"file": "meshes/slab.obj"}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["m", "out"]], "output": "out"})x");
-        write("parts/row.loom", R"x({"seedloom": 1, "name": "Row", "nodes": [{"id": "s", "op": "asset", "cell": [0, 0], "asset": {"file": "slab.loom"}, "settings": {}},
+        write("parts/row.loom",
+              R"x({"seedloom": 1, "name": "Row", "nodes": [{"id": "s", "op": "asset", "cell": [0, 0], "asset": {"file": "slab.loom"}, "settings": {}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["s", "out"]], "output": "out"})x");
-        write("yard.loom", R"x({"seedloom": 1, "name": "Yard", "nodes": [{"id": "post", "op": "asset", "cell": [0, 0], "asset": {"file": "parts/row.loom"}, "settings": {}},
+        write("yard.loom",
+              R"x({"seedloom": 1, "name": "Yard", "nodes": [{"id": "post", "op": "asset", "cell": [0, 0], "asset": {"file": "parts/row.loom"}, "settings": {}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["post", "out"]], "output": "out"})x");
         QVERIFY(near(boundsOf(result("yard.loom")).size().x, 3, 1e-6));
         // The mesh in the innermost folder changes: the memo does not hide that.
@@ -190,7 +200,8 @@ private Q_SLOTS:
     void aFileInsideOfANestIsNoticedWhenItChanges() {
         QVERIFY(!writeMesh(made("box", {{"size", {3, 1, 1}}}), at("slab.obj")));
         write("nest.loom", R"x({"seedloom": 1, "name": "N", "nodes": [{"id": "post", "op": "nest", "cell": [0, 0], "settings": {}, "graph": {"nodes": [
-                                {"id": "m", "op": "import_mesh", "cell": [0, 0], "settings": {"file": "slab.obj"}}, {"id": "r", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["m", "r"]], "output": "r"}},
+                                {"id": "m", "op": "import_mesh", "cell": [0, 0], "settings": {"file": "slab.obj"}},
+{"id": "r", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["m", "r"]], "output": "r"}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["post", "out"]], "output": "out"})x");
         QVERIFY(near(boundsOf(result("nest.loom")).size().x, 3, 1e-6));
         std::this_thread::sleep_for(std::chrono::milliseconds(20));
@@ -244,11 +255,15 @@ private Q_SLOTS:
         write("post.loom", QString::fromLatin1(kPost).replace("1.2", "2.0").toStdString());
         const RebuildResult r = rebuilt("again.loom");
         const auto& notices = r.nodes.at("post").outcome->notices;
-        QVERIFY(std::any_of(notices.begin(), notices.end(), [](const Notice& n) { return n.code == "asset.version" && n.text.find("2.0") != std::string::npos && n.text.find("1.2") != std::string::npos; }));
+        QVERIFY(std::any_of(notices.begin(), notices.end(), [](const Notice& n) {
+            return n.code == "asset.version" && n.text.find("2.0") != std::string::npos && n.text.find("1.2") != std::string::npos;
+        }));
     }
 
     void whatThisVersionDoesNotKnowOfAnAssetIsKept() {
-        const std::string text = R"x({"seedloom": 1, "name": "Q", "nodes": [{"id": "a", "op": "asset", "cell": [0, 0], "asset": {"file": "x.loom", "name": "X", "version": "3", "digest": "ab"}, "settings": {"size": 2}}], "links": [], "output": ""})x";
+        const std::string text =
+            R"x({"seedloom": 1, "name": "Q", "nodes": [{"id": "a", "op": "asset", "cell": [0, 0], "asset": {"file": "x.loom", "name": "X", "version": "3",
+"digest": "ab"}, "settings": {"size": 2}}], "links": [], "output": ""})x";
         const Json node = Json::parse(loomToText(*loomFromText(text)))["nodes"][0];
         QCOMPARE(node["asset"], (Json{{"file", "x.loom"}, {"name", "X"}, {"version", "3"}, {"digest", "ab"}}));
         QCOMPARE(node["settings"], (Json{{"size", 2}}));
@@ -262,7 +277,8 @@ private Q_SLOTS:
         const std::filesystem::path home = at("a"), other = at("b/c");
         std::filesystem::create_directories(other);
         Loom loom = *readLoom(at("a/quay.loom"));
-        Node import = node("m", "import_mesh", {5, 0}, {{"file", "../slab.obj"}}), fixed = node("f", "import_mesh", {6, 0}, {{"file", at("slab.obj").string()}});
+        Node import = node("m", "import_mesh", {5, 0}, {{"file", "../slab.obj"}}),
+             fixed = node("f", "import_mesh", {6, 0}, {{"file", at("slab.obj").string()}});
         Loom inner;
         inner.nodes = {import};
         Node nest = node("n", "nest", {7, 0});
@@ -282,8 +298,11 @@ private Q_SLOTS:
     /// `asset` means something on assets only; elsewhere, and wrongly written, it is kept and hurts nothing.
     void anythingMayBeWrittenAsAnAsset() {
         for (const char* odd : {"7", "[1]", "\"x\"", "{\"version\": 3}"}) {
-            write("odd.loom", std::string(R"x({"seedloom": 1, "name": "N", "nodes": [{"id": "post", "op": "nest", "cell": [0, 0], "settings": {}, "asset": )x") + odd + R"x(, "graph": {"nodes": [
-                                {"id": "b", "op": "box", "cell": [0, 0], "settings": {}}, {"id": "r", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["b", "r"]], "output": "r"}},
+            write("odd.loom",
+                  std::string(R"x({"seedloom": 1, "name": "N", "nodes": [{"id": "post", "op": "nest", "cell": [0, 0], "settings": {}, "asset": )x") + odd +
+                      R"x(, "graph": {"nodes": [
+                                {"id": "b", "op": "box", "cell": [0, 0], "settings": {}},
+{"id": "r", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["b", "r"]], "output": "r"}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["post", "out"]], "output": "out"})x");
             QCOMPARE(result("odd.loom").faceCount(), 6u);
             QCOMPARE(Json::parse(loomToText(*readLoom(at("odd.loom"))))["nodes"][0]["asset"], Json::parse(odd));
@@ -299,7 +318,8 @@ private Q_SLOTS:
     }
 
     void timeReachesInside() {
-        write("clock.loom", R"x({"seedloom": 1, "name": "Clock", "nodes": [{"id": "b", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(1 + time)"}}},
+        write("clock.loom",
+              R"x({"seedloom": 1, "name": "Clock", "nodes": [{"id": "b", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(1 + time)"}}},
                                 {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["b", "out"]], "output": "out"})x");
         write("quay.loom", quay("", "clock.loom", false));
         RebuildRequest request;

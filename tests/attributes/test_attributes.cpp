@@ -90,7 +90,13 @@ private Q_SLOTS:
     void nearestPlaceOnATriangle() {
         const Geometry g({{0, 0, 0}, {2, 0, 0}, {0, 2, 0}}, Topology(3, {0, 3}, {0, 1, 2}, {0}, {}, {}));
         const NearestPlace places(g, NearestPlace::On::faces);
-        const std::pair<Vec3, Vec3> rows[] = {{{0.5f, 0.5f, 3}, {0.5f, 0.5f, 0}}, {{-1, -1, 0}, {0, 0, 0}}, {{5, -1, 1}, {2, 0, 0}}, {{1, -2, 0}, {1, 0, 0}}, {{2, 2, 0}, {1, 1, 0}}, {{-3, 1, 0}, {0, 1, 0}}, {{-1, 9, 0}, {0, 2, 0}}};
+        const std::pair<Vec3, Vec3> rows[] = {{{0.5f, 0.5f, 3}, {0.5f, 0.5f, 0}},
+                                              {{-1, -1, 0}, {0, 0, 0}},
+                                              {{5, -1, 1}, {2, 0, 0}},
+                                              {{1, -2, 0}, {1, 0, 0}},
+                                              {{2, 2, 0}, {1, 1, 0}},
+                                              {{-3, 1, 0}, {0, 1, 0}},
+                                              {{-1, 9, 0}, {0, 2, 0}}};
         for (const auto& [from, expected] : rows) QVERIFY(distance(places.find(from).position, expected) < 1e-6f);
     }
 
@@ -224,7 +230,8 @@ private Q_SLOTS:
         const Geometry line = made("grid", {{"size", {4, 4}}, {"cells", {8, 8}}});
         const Geometry start(std::vector<Vec3>{{0, 3, 0}});
         const OperatorOutcome plain = runTwo("distance", Json::object(), line, start);
-        for (std::size_t p = 0; p < line.pointCount(); ++p) QVERIFY(near(double(floats(plain.geometry, "distance")[p]), double(distance(line.positions()[p], {0, 3, 0})), 1e-5));
+        for (std::size_t p = 0; p < line.pointCount(); ++p)
+            QVERIFY(near(double(floats(plain.geometry, "distance")[p]), double(distance(line.positions()[p], {0, 3, 0})), 1e-5));
         const OperatorOutcome mask = runTwo("distance", {{"range", {3, 4}}, {"ramp", {{"knots", {{0, 1}, {1, 0}}}}}}, line, start);
         for (std::size_t p = 0; p < line.pointCount(); ++p)
             QVERIFY(near(double(floats(mask.geometry, "distance")[p]), 1 - std::clamp(double(floats(plain.geometry, "distance")[p]) - 3, 0.0, 1.0), 1e-5));
@@ -272,7 +279,8 @@ private Q_SLOTS:
     }
 
     void blurSoftensAndKeepsWhatItMust() {
-        const Geometry g = formula("mask = position.x > 0.0 ? 1.0 : 0.0; even = 0.7; v = vec3(mask, 0, 1);", made("grid", {{"size", {4, 4}}, {"cells", {16, 16}}}));
+        const Geometry g =
+            formula("mask = position.x > 0.0 ? 1.0 : 0.0; even = 0.7; v = vec3(mask, 0, 1);", made("grid", {{"size", {4, 4}}, {"cells", {16, 16}}}));
         const Geometry out = made("blur_attribute", {{"iterations", 20}}, {g});
         const auto soft = floats(out, "mask");
         int between = 0;
@@ -422,7 +430,8 @@ private Q_SLOTS:
         const Geometry moved = made("transform", {{"move", {7, 3, 1}}, {"scale", 3}}, {made("grid", {{"size", {2, 2}}, {"cells", {3, 3}}})});
         const OperatorOutcome out = runTwo("transfer", {{"by", "uv"}}, moved, source);
         QVERIFY(!out.failed);
-        for (std::size_t p = 0; p < moved.pointCount(); ++p) QVERIFY(near(double(floats(out.geometry, "mask")[p]), (double(moved.positions()[p].x) - 7) / 3, 1e-4));
+        for (std::size_t p = 0; p < moved.pointCount(); ++p)
+            QVERIFY(near(double(floats(out.geometry, "mask")[p]), (double(moved.positions()[p].x) - 7) / 3, 1e-4));
     }
 
     void paintedStrokesStayInSpace() {
@@ -461,7 +470,9 @@ private Q_SLOTS:
         hard["soft"] = 0;
         smooth["radius"] = 1.2;
         smooth["strength"] = 1;
-        const auto between = [](const std::vector<float>& values) { return std::count_if(values.begin(), values.end(), [](float v) { return v > 0.02f && v < 0.48f; }); };
+        const auto between = [](const std::vector<float>& values) {
+            return std::count_if(values.begin(), values.end(), [](float v) { return v > 0.02f && v < 0.48f; });
+        };
         QCOMPARE(between(painted({hard})), 0);
         QVERIFY(between(painted({hard, smooth})) > 10);
         // The other side of a thin plate is not painted through where the surface's direction is known.

@@ -63,9 +63,18 @@ Json randomValue(const SettingSpec& spec, std::mt19937& random) {
     switch (random() % 8) {
         case 0: return spec.fallback;
         case 1: return pick({0, -1, 1, 3, 0.001, 1e9, -1e9, 1e300, 7.5});
-        case 2: return pick({{{"formula", "index * 0.1"}}, {{"formula", "1 / 0"}}, {{"formula", "position"}}, {{"formula", "sqrt(-1)"}}, {{"formula", "(("}}, {{"formula", "noise(position)"}}});
-        case 3: return pick({{{"attribute", "along"}}, {{"attribute", "position"}}, {{"attribute", "nothing"}}, {{"attribute", "text"}}, {{"control", "none"}}});
-        case 4: return pick({{{"ramp", {{"over", "along"}, {"knots", {{0, 0}, {1, 1}}}}}}, {{"ramp", {{"over", "position.y"}, {"knots", {{0, 5, "step"}, {1, -5}}}}}}});
+        case 2:
+            return pick({{{"formula", "index * 0.1"}},
+                         {{"formula", "1 / 0"}},
+                         {{"formula", "position"}},
+                         {{"formula", "sqrt(-1)"}},
+                         {{"formula", "(("}},
+                         {{"formula", "noise(position)"}}});
+        case 3:
+            return pick({{{"attribute", "along"}}, {{"attribute", "position"}}, {{"attribute", "nothing"}}, {{"attribute", "text"}}, {{"control", "none"}}});
+        case 4:
+            return pick(
+                {{{"ramp", {{"over", "along"}, {"knots", {{0, 0}, {1, 1}}}}}}, {{"ramp", {{"over", "position.y"}, {"knots", {{0, 5, "step"}, {1, -5}}}}}}});
         case 5: return pick({{{"noise", {{"size", 0}}}}, {{"random", {{"range", {-1, 2}}}}}, {{"noise", {{"kind", "cells"}, {"octaves", 3}}}}});
         case 6: return pick({nullptr, "words", true, Json::array(), {1, 2}, {1, 2, 3}, Json::object(), {{1, 2, 3}, {4, 5, 6}, {0, 0, 0}}});
         default:
@@ -127,7 +136,8 @@ private Q_SLOTS:
                     QVERIFY2(!s.low || (v >= *s.low && v <= *s.high), at.c_str());
                 }
                 if (s.low) QVERIFY2((!s.min || *s.low >= *s.min) && (!s.max || *s.high <= *s.max), at.c_str());
-                if (s.type == SettingType::choice) QVERIFY2(std::find(s.choices.begin(), s.choices.end(), s.fallback.get<std::string>()) != s.choices.end(), at.c_str());
+                if (s.type == SettingType::choice)
+                    QVERIFY2(std::find(s.choices.begin(), s.choices.end(), s.fallback.get<std::string>()) != s.choices.end(), at.c_str());
                 if (!s.shownWhenSetting.empty()) QVERIFY2(spec.setting(s.shownWhenSetting), at.c_str());
             }
         }
@@ -136,10 +146,19 @@ private Q_SLOTS:
     void defaultsWorkOnAPlainInput() {
         for (const OperatorSpec& spec : catalogue()) {
             std::vector<Geometry> in;
-            if (!spec.inputs.empty()) in.push_back(spec.id == "fill_curve" ? made("polygon") : spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}}) : made("box"));
-            if (spec.family == Family::attribute) in = {made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
+            if (!spec.inputs.empty())
+                in.push_back(spec.id == "fill_curve"       ? made("polygon")
+                             : spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}})
+                                                           : made("box"));
+            if (spec.family == Family::attribute)
+                in = {
+                    made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
             OperatorInput input = inputFor(spec, Json::object(), in);
-            for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = spec.inputs[p].id == "curve" ? std::vector{made("line")} : spec.inputs[p].id == "beads" ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})} : spec.inputs[p].id == "target" ? std::vector{made("uv_project", Json::object(), {made("box")})} : in;
+            for (std::size_t p = 1; p < input.ports.size(); ++p)
+                input.ports[p] = spec.inputs[p].id == "curve"  ? std::vector{made("line")}
+                               : spec.inputs[p].id == "beads"  ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})}
+                               : spec.inputs[p].id == "target" ? std::vector{made("uv_project", Json::object(), {made("box")})}
+                                                               : in;
             const OperatorOutcome out = runOperator(spec, input, RunContext());
             if (spec.id == "import_mesh" || spec.id == "asset") continue;  // there is no file by default; tests/imports and tests/assets read some
             QVERIFY2(!out.failed, spec.id.c_str());
@@ -181,11 +200,22 @@ private Q_SLOTS:
     void hugeNumbersAreErrorsNotDeadMachines_data() {
         QTest::addColumn<QString>("op");
         QTest::addColumn<QString>("settings");
-        const std::pair<const char*, const char*> rows[] = {
-            {"grid", R"({"cells":[1e9,1e9]})"}, {"box", R"({"cells":[1e6,1e6,1e6]})"}, {"sphere", R"({"sides":1000000,"rings":1000000})"}, {"line", R"({"points":2000000000})"},
-            {"polygon", R"({"sides":1e9})"}, {"resample", R"({"count":1000000000})"}, {"resample", R"({"mode":"spacing","spacing":0.000001})"}, {"revolve", R"({"sides":1900000000})"}, {"cut_curve", R"({"mode":"length","length":0.000001})"},
-            {"geodesic_sphere", R"({"frequency":100000})"}, {"torus", R"({"sides":1000000,"tube_sides":1000000})"}, {"spiral", R"({"turns":1000000,"points_per_turn":1000000})"}, {"sweep", R"({"form":"tube","columns":100000000})"},
-            {"scatter", R"({"in":"along curves","count":2000000000})"}, {"scatter", R"({"in":"along curves","mode":"density","density":1e12})"}, {"scatter", R"({"in":"along curves","mode":"spacing","spacing":0.000001})"}};
+        const std::pair<const char*, const char*> rows[] = {{"grid", R"({"cells":[1e9,1e9]})"},
+                                                            {"box", R"({"cells":[1e6,1e6,1e6]})"},
+                                                            {"sphere", R"({"sides":1000000,"rings":1000000})"},
+                                                            {"line", R"({"points":2000000000})"},
+                                                            {"polygon", R"({"sides":1e9})"},
+                                                            {"resample", R"({"count":1000000000})"},
+                                                            {"resample", R"({"mode":"spacing","spacing":0.000001})"},
+                                                            {"revolve", R"({"sides":1900000000})"},
+                                                            {"cut_curve", R"({"mode":"length","length":0.000001})"},
+                                                            {"geodesic_sphere", R"({"frequency":100000})"},
+                                                            {"torus", R"({"sides":1000000,"tube_sides":1000000})"},
+                                                            {"spiral", R"({"turns":1000000,"points_per_turn":1000000})"},
+                                                            {"sweep", R"({"form":"tube","columns":100000000})"},
+                                                            {"scatter", R"({"in":"along curves","count":2000000000})"},
+                                                            {"scatter", R"({"in":"along curves","mode":"density","density":1e12})"},
+                                                            {"scatter", R"({"in":"along curves","mode":"spacing","spacing":0.000001})"}};
         for (const auto& [op, settings] : rows) QTest::newRow((std::string(op) + settings).c_str()) << op << settings;
     }
     void hugeNumbersAreErrorsNotDeadMachines() {

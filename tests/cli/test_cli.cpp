@@ -1,8 +1,8 @@
 // The command line as scripts see it: exit statuses, streams, files.
 #include "cli/Commands.h"
-#include "operators/Catalogue.h"
 #include "fields/Source.h"
 #include "meshes/FileIo.h"
+#include "operators/Catalogue.h"
 
 #include <QtCore/QTemporaryDir>
 #include <QtTest/QtTest>
@@ -48,7 +48,8 @@ private Q_SLOTS:
         const Json s = built.json();
         QVERIFY2(s["notices"].empty(), s["notices"].dump().c_str());
         for (const char* key : {"closed", "manifold", "consistent_winding"}) QVERIFY2(s["checkup"][key].get<bool>(), key);
-        for (const char* key : {"open_edges", "nonmanifold_edges", "degenerate_faces", "doubled_points", "self_intersections"}) QVERIFY2(s["checkup"][key] == 0, key);
+        for (const char* key : {"open_edges", "nonmanifold_edges", "degenerate_faces", "doubled_points", "self_intersections"})
+            QVERIFY2(s["checkup"][key] == 0, key);
         QVERIFY(s["checkup"]["volume"].get<double>() > 0.01);
         for (double height : {0.6, 0.9, 1.4, 2.0}) {
             const Json tall = run({"build", kDemo, "--json", "--set", "height=" + std::to_string(height)}).json();
@@ -66,7 +67,8 @@ private Q_SLOTS:
         const Ran worn = run({"build", kDemo, "--at", "wobble", "-o", path("profile.obj"), "--set", "wear=1"});
         const Ran even = run({"build", kDemo, "--at", "even", "-o", path("even.obj")});
         QCOMPARE(worn.status + even.status, 0);
-        const QStringList a = QString::fromStdString(*readFile(path("profile.obj"))).split('\n'), b = QString::fromStdString(*readFile(path("even.obj"))).split('\n');
+        const QStringList a = QString::fromStdString(*readFile(path("profile.obj"))).split('\n'),
+                          b = QString::fromStdString(*readFile(path("even.obj"))).split('\n');
         QCOMPARE(a[1], b[1]);  // the foot, to the digit
         QCOMPARE(a[2], b[2]);
         QVERIFY(a[9] != b[9]);  // the waist is worn
@@ -132,7 +134,9 @@ private Q_SLOTS:
         QCOMPARE(run({"validate", kDemo}).status, 0);
         QCOMPARE(run({"validate", loom("unknown.loom", R"({"seedloom":1,"nodes":[{"id":"a","op":"polish","settings":{}}],"output":"a"})")}).status, 2);
         QCOMPARE(run({"validate", loom("nowhere.loom", R"({"seedloom":1,"nodes":[{"id":"a","op":"output"}],"links":[["b","a"]],"output":"a"})")}).status, 2);
-        const Ran ring = run({"validate", loom("ring.loom", R"({"seedloom":1,"nodes":[{"id":"a","op":"weld"},{"id":"b","op":"flip"}],"links":[["a","b"],["b","a"]],"output":"b"})")});
+        const Ran ring =
+            run({"validate",
+                 loom("ring.loom", R"({"seedloom":1,"nodes":[{"id":"a","op":"weld"},{"id":"b","op":"flip"}],"links":[["a","b"],["b","a"]],"output":"b"})")});
         QCOMPARE(ring.status, 2);
         QVERIFY(ring.err.find("a → b → a") != std::string::npos);
     }
@@ -157,7 +161,9 @@ private Q_SLOTS:
         QCOMPARE(runCommandLine({"build", kDemo, "--json"}, out, err, stop), 4);
         QVERIFY(!Json::parse(out.str())["ok"].get<bool>());
         // Alone this takes many seconds; the limit ends it.
-        const std::string slow = loom("slow.loom", R"({"seedloom":1,"nodes":[{"id":"l","op":"line","settings":{"points":2000000}},{"id":"s","op":"smooth_curve","settings":{"iterations":10000}}],"links":[["l","s"]],"output":"s"})");
+        const std::string slow = loom("slow.loom",
+                                      R"({"seedloom":1,"nodes":[{"id":"l","op":"line","settings":{"points":2000000}},
+{"id":"s","op":"smooth_curve","settings":{"iterations":10000}}],"links":[["l","s"]],"output":"s"})");
         QCOMPARE(run({"build", slow, "--time-limit", "0.3"}).status, 4);
     }
 
@@ -191,7 +197,8 @@ private Q_SLOTS:
         QTest::newRow("control") << QStringList{"picture", demo, "-o", "x.png", "--set", "heigth=1"} << 1 << "heigth";
         QTest::newRow("no file") << QStringList{"picture", "-o", "x.png"} << 1 << "name a .loom";
         QTest::newRow("lost file") << QStringList{"picture", "/nowhere.loom", "-o", "x.png"} << 2 << "nowhere.loom";
-        QTest::newRow("no folder") << QStringList{"picture", demo, "-o", "/nowhere/at/all/x.png", "--size", "32x32", "--quality", "draft"} << 2 << "/nowhere/at/all";
+        QTest::newRow("no folder") << QStringList{"picture", demo, "-o", "/nowhere/at/all/x.png", "--size", "32x32", "--quality", "draft"} << 2
+                                   << "/nowhere/at/all";
     }
     void wrongPictureCallsSayWhatToDo() {
         QFETCH(QStringList, arguments);
@@ -217,7 +224,9 @@ private Q_SLOTS:
         const Ran built = run({"build", demo, "--json", "--at", "unit"});
         QVERIFY2(built.status == 0, built.err.c_str());
         QVERIFY(built.json()["counts"]["faces"].get<int>() > 100);
-        const std::string lost = loom("lost.loom", R"({"seedloom":1,"name":"L","nodes":[{"id":"a","op":"asset","asset":{"file":"gone.loom"},"settings":{}},{"id":"o","op":"output","settings":{}}],"links":[["a","o"]],"output":"o"})");
+        const std::string lost = loom("lost.loom",
+                                      R"({"seedloom":1,"name":"L","nodes":[{"id":"a","op":"asset","asset":{"file":"gone.loom"},"settings":{}},
+{"id":"o","op":"output","settings":{}}],"links":[["a","o"]],"output":"o"})");
         const Ran failed = run({"build", lost});
         QCOMPARE(failed.status, 3);
         QVERIFY2(failed.err.find("gone.loom") != std::string::npos, failed.err.c_str());
@@ -239,9 +248,11 @@ private Q_SLOTS:
 
     void theSummaryHasTheContractsShape() {
         const Json s = run({"build", kDemo, "--json"}).json();
-        for (const char* key : {"ok", "file", "seconds", "counts", "bounds", "attributes", "checkup", "nodes", "notices", "digest"}) QVERIFY2(s.contains(key), key);
+        for (const char* key : {"ok", "file", "seconds", "counts", "bounds", "attributes", "checkup", "nodes", "notices", "digest"})
+            QVERIFY2(s.contains(key), key);
         for (const char* key : {"points", "corners", "faces", "triangles", "curves", "copies", "pieces"}) QVERIFY2(s["counts"].contains(key), key);
-        for (const Json& a : s["attributes"]) QVERIFY(a.contains("name") && a.contains("element") && a.contains("type") && a.contains("min") && a.contains("max"));
+        for (const Json& a : s["attributes"])
+            QVERIFY(a.contains("name") && a.contains("element") && a.contains("type") && a.contains("min") && a.contains("max"));
         // People get text, and nothing of it is JSON.
         QVERIFY(run({"build", kDemo}).out.find("closed and sound") != std::string::npos);
     }
@@ -249,9 +260,12 @@ private Q_SLOTS:
     /// Copies in the summary: how many, what they come to in faces, and how they stand in each other.
     void copiesAreSummed() {
         const auto text = [](const char* spacing, const char* extra) {
-            return std::string(R"({"seedloom":1,"name":"Pegs","nodes":[{"id":"g","op":"grid","settings":{"size":[4,4]}},{"id":"s","op":"scatter","settings":{"mode":"spacing","spacing":)") + spacing +
-                   R"(}},{"id":"b","op":"box","settings":{"size":[0.2,0.2,0.2]}},{"id":"p","op":"place_copies","settings":{)" + extra +
-                   R"(}},{"id":"o","op":"output"}],"links":[["g","s"],{"from":"s","to":"p","in":"points"},{"from":"b","to":"p","in":"shapes"},["p","o"]],"output":"o"})";
+            return std::string(
+                       R"({"seedloom":1,"name":"Pegs","nodes":[{"id":"g","op":"grid","settings":{"size":[4,4]}},
+{"id":"s","op":"scatter","settings":{"mode":"spacing","spacing":)") +
+                   spacing + R"(}},{"id":"b","op":"box","settings":{"size":[0.2,0.2,0.2]}},{"id":"p","op":"place_copies","settings":{)" + extra +
+                   R"(}},{"id":"o","op":"output"}],"links":[["g","s"],{"from":"s","to":"p","in":"points"},
+{"from":"b","to":"p","in":"shapes"},["p","o"]],"output":"o"})";
         };
         const Json apart = run({"build", loom("apart.loom", text("0.3", "")), "--json"}).json();
         const auto copies = apart["counts"]["copies"].get<std::size_t>();
@@ -273,7 +287,9 @@ private Q_SLOTS:
         // A mistyped word is told, with those that are known.
         const Json wrong = run({"build", loom("wrong.loom", text("0.3", R"("turn":{"random":{"low":0,"high":90}})")), "--json"}).json();
         bool told = false;
-        for (const Json& notice : wrong["notices"]) told |= notice["code"] == "setting.source_key" && notice["text"].get<std::string>().find("'low', 'high'") != std::string::npos && notice["text"].get<std::string>().find("range, seed, by") != std::string::npos;
+        for (const Json& notice : wrong["notices"])
+            told |= notice["code"] == "setting.source_key" && notice["text"].get<std::string>().find("'low', 'high'") != std::string::npos &&
+                    notice["text"].get<std::string>().find("range, seed, by") != std::string::npos;
         QVERIFY2(told, wrong["notices"].dump().c_str());
     }
 };

@@ -88,7 +88,8 @@ private Q_SLOTS:
         Node height = node("height", "set_attribute", {2, 0}, {{"name", "height"}, {"element", "face"}, {"value", {{"formula", "centre.y + size.y * 0"}}}});
         Node third = node("third", "set_attribute", {3, 0}, {{"name", "third"}, {"element", "face"}, {"value", {{"attribute", "number"}, {"scale", 3}}}});
         const Geometry g = resultOf(panels(Json::object(), {write, height, third}));
-        const auto &share = *g.values<float>(Element::face, "share"), &y = *g.values<float>(Element::face, "height"), &thrice = *g.values<float>(Element::face, "third");
+        const auto &share = *g.values<float>(Element::face, "share"), &y = *g.values<float>(Element::face, "height"),
+                   &thrice = *g.values<float>(Element::face, "third");
         for (std::size_t f = 0; f < g.faceCount(); ++f) {
             QVERIFY(near(double(share[f]), double(f) / double(g.faceCount()), 1e-6));
             QCOMPARE(thrice[f], float(3 * f));
@@ -127,7 +128,8 @@ private Q_SLOTS:
 
     void turnsFeedEachOther() {
         Node repeat = node("repeat", "repeat", {1, 0}, {{"times", 4}});
-        repeat.graph = row({node("grow", "transform", {1, 0}, {{"scale", 2}}), node("mark", "set_attribute", {2, 0}, {{"name", "turns"}, {"value", {{"formula", "turn + times * 10"}}}})});
+        repeat.graph = row({node("grow", "transform", {1, 0}, {{"scale", 2}}),
+                            node("mark", "set_attribute", {2, 0}, {{"name", "turns"}, {"value", {{"formula", "turn + times * 10"}}}})});
         const Geometry g = resultOf(around(node("box", "box", {0, 0}, {{"size", {1, 1, 1}}}), repeat));
         QVERIFY(near(double(boundsOf(g.positions()).size().x), 16, 1e-4));
         QCOMPARE(g.values<float>(Element::point, "turns")->front(), 43.0f);
@@ -252,7 +254,8 @@ private Q_SLOTS:
         const auto wrong = loomFromText(R"({"seedloom": 1, "nodes": [{"id": "n", "op": "nest", "graph": {"nodes": [{"id": 5, "op": "box"}]}}]})");
         QVERIFY(!wrong);
         QVERIFY2(wrong.error().text.find("nodes[0].graph.nodes[0].id") == 0, wrong.error().text.c_str());
-        const auto problems = loomProblems(*loomFromText(R"({"seedloom": 1, "nodes": [{"id": "n", "op": "nest", "graph": {"nodes": [{"id": "a", "op": "nonsense"}], "output": "a"}}]})"));
+        const auto problems = loomProblems(
+            *loomFromText(R"({"seedloom": 1, "nodes": [{"id": "n", "op": "nest", "graph": {"nodes": [{"id": "a", "op": "nonsense"}], "output": "a"}}]})"));
         QCOMPARE(problems.size(), std::size_t(1));
         QCOMPARE(problems[0].node, std::string("n/a"));
     }
@@ -316,7 +319,9 @@ private Q_SLOTS:
 
     void unfoldingWritesTheNestsSettings() {
         Node nest = node("nest", "nest", {1, 0}, {{"much", 0.7}});
-        Loom inner = *row({node("move", "transform", {1, 0}, {{"move", {{"formula", "vec3(0, ctl.much * 2, 0)"}}}}), node("twist", "twist", {2, 0}, {{"angle", {{"control", "much"}}}})}).get();
+        Loom inner = *row({node("move", "transform", {1, 0}, {{"move", {{"formula", "vec3(0, ctl.much * 2, 0)"}}}}),
+                           node("twist", "twist", {2, 0}, {{"angle", {{"control", "much"}}}})})
+                          .get();
         Control much;
         much.id = "much", much.fallback = 0.1;
         inner.controls.push_back(much);
@@ -369,7 +374,8 @@ private Q_SLOTS:
     void unfoldingThatWouldChangeTheResultIsRefused() {
         Control much;
         much.id = "much", much.label = "Much", much.fallback = 0.1;
-        for (const Json& source : {Json{{"attribute", "along"}}, Json{{"formula", "along * 2"}}, Json{{"ramp", {{"over", "along"}, {"knots", {{0, 0}, {1, 1}}}}}}, Json{{"noise", {{"size", 0.3}}}}}) {
+        for (const Json& source : {Json{{"attribute", "along"}}, Json{{"formula", "along * 2"}},
+                                   Json{{"ramp", {{"over", "along"}, {"knots", {{0, 0}, {1, 1}}}}}}, Json{{"noise", {{"size", 0.3}}}}}) {
             Node nest = node("nest", "nest", {1, 0}, {{"much", source}});
             Loom inner = *row({node("twist", "twist", {1, 0}, {{"angle", {{"control", "much"}}}})}).get();
             inner.controls.push_back(much);

@@ -23,14 +23,19 @@ namespace {
 
 /// Points with ids and normals on a flat square of ten metres.
 Geometry points(int count, double spacing = 0) {
-    return made("scatter", {{"mode", spacing > 0 ? "spacing" : "count"}, {"count", count}, {"spacing", spacing > 0 ? spacing : 1}}, {made("grid", {{"size", {10, 10}}})});
+    return made("scatter", {{"mode", spacing > 0 ? "spacing" : "count"}, {"count", count}, {"spacing", spacing > 0 ? spacing : 1}},
+                {made("grid", {{"size", {10, 10}}})});
 }
 Geometry box(double x = 0.2, double y = 0.2, double z = 0.2) { return made("box", {{"size", {x, y, z}}}); }
-Geometry placed(const Geometry& at, std::vector<Geometry> shapes, const Json& settings = Json::object()) { return madeOf("place_copies", {{at}, std::move(shapes)}, settings); }
+Geometry placed(const Geometry& at, std::vector<Geometry> shapes, const Json& settings = Json::object()) {
+    return madeOf("place_copies", {{at}, std::move(shapes)}, settings);
+}
 
 template <class T> const std::vector<T>& ofCopies(const Geometry& g, const char* name) { return *g.values<T>(Element::copy, name); }
 
-bool alike(const Affine& a, const Affine& b, float most = 1e-5f) { return length(a.x - b.x) < most && length(a.y - b.y) < most && length(a.z - b.z) < most && length(a.move - b.move) < most; }
+bool alike(const Affine& a, const Affine& b, float most = 1e-5f) {
+    return length(a.x - b.x) < most && length(a.y - b.y) < most && length(a.z - b.z) < most && length(a.move - b.move) < most;
+}
 
 /// By the id of each copy, what it shows and where.
 std::map<std::int32_t, std::pair<std::int32_t, Affine>> byId(const Geometry& g) {
@@ -65,7 +70,8 @@ private Q_SLOTS:
     }
     /// Baking gives the same as placing each shape by itself and putting all together.
     void bakingIsPlacingOneByOne() {
-        const Geometry out = placed(points(30), {box(), made("sphere", {{"radius", 0.1}, {"sides", 8}, {"rings", 5}})}, {{"choose", "random"}, {"size", {-1, 1, 1.5}}, {"turn", {{"random", {{"range", {0, 360}}}}}}});
+        const Geometry out = placed(points(30), {box(), made("sphere", {{"radius", 0.1}, {"sides", 8}, {"rings", 5}})},
+                                    {{"choose", "random"}, {"size", {-1, 1, 1.5}}, {"turn", {{"random", {{"range", {0, 360}}}}}}});
         std::vector<Geometry> parts;
         for (std::size_t i = 0; i < out.copyCount(); ++i) parts.push_back(transformed(*out.copies()->shapes[out.copies()->shapeOf[i]], out.copies()->place[i]));
         const Geometry one = bakeCopies(out), all = combine(parts);
@@ -146,7 +152,8 @@ private Q_SLOTS:
         at.setColumn(Element::point, "kind", Column(std::vector<std::int32_t>{2, 0, 4}));
         QCOMPARE(numbers({{"choose", "by attribute"}, {"attribute", "kind"}}, at), (std::vector<std::int32_t>{2, 0, 1}));
         QCOMPARE(lastCode(runPorts("place_copies", {{at}, shapes}, {{"choose", "random"}, {"weights", "1 x"}})), std::string("copies.weights"));
-        QCOMPARE(lastCode(runPorts("place_copies", {{at}, shapes}, {{"choose", "by attribute"}, {"attribute", "nothing"}})), std::string("setting.unknown_attribute"));
+        QCOMPARE(lastCode(runPorts("place_copies", {{at}, shapes}, {{"choose", "by attribute"}, {"attribute", "nothing"}})),
+                 std::string("setting.unknown_attribute"));
         QCOMPARE(lastCode(runPorts("place_copies", {{at}, {Geometry()}})), std::string("copies.no_shape"));
     }
     /// Copy n keeps place, size, turn and shape when there are more, and all but the shape when another seed chooses shapes.
@@ -168,24 +175,28 @@ private Q_SLOTS:
     /// The same seed for shape, material and size says nothing of one by the others.
     void chancesAreIndependent() {
         const Json slots{{{"name", "a"}}, {{"name", "b"}}};
-        const Geometry out = made("material", {{"slots", slots}}, {placed(points(4000), {box(), box()}, {{"choose", "random"}, {"size", {{"random", {{"range", {0, 1}}}}}}})});
+        const Geometry out =
+            made("material", {{"slots", slots}}, {placed(points(4000), {box(), box()}, {{"choose", "random"}, {"size", {{"random", {{"range", {0, 1}}}}}}})});
         std::array<int, 8> found{};
         for (std::size_t i = 0; i < out.copyCount(); ++i)
-            ++found[std::size_t(ofCopies<std::int32_t>(out, "shape")[i] * 4 + ofCopies<std::int32_t>(out, "material")[i] * 2 + (length(out.copies()->place[i].x) > 0.5f))];
+            ++found[std::size_t(ofCopies<std::int32_t>(out, "shape")[i] * 4 + ofCopies<std::int32_t>(out, "material")[i] * 2 +
+                                (length(out.copies()->place[i].x) > 0.5f))];
         for (int n : found) QVERIFY2(std::abs(n - 500) < 90, qPrintable(QString::number(n)));
     }
     void copiesCarryTheirPointsAttributes() {
         Geometry at = made("formula", {{"text", "tone = position.x;"}}, {points(40)});
         const Geometry out = placed(at, {box()}, {{"where", {{"formula", "position.x > 0"}}}});
         QVERIFY(out.copyCount() > 5 && out.copyCount() < 35);
-        for (std::size_t i = 0; i < out.copyCount(); ++i) QVERIFY(ofCopies<float>(out, "tone")[i] == out.copies()->place[i].move.x && ofCopies<float>(out, "tone")[i] > 0);
+        for (std::size_t i = 0; i < out.copyCount(); ++i)
+            QVERIFY(ofCopies<float>(out, "tone")[i] == out.copies()->place[i].move.x && ofCopies<float>(out, "tone")[i] > 0);
         const Geometry baked = bakeCopies(out);
         QCOMPARE(baked.values<float>(Element::face, "tone")->at(7), ofCopies<float>(out, "tone")[1]);
         QVERIFY(!baked.column(Element::face, "normal"));
     }
     void copiesCanBeDeleted() {
         const Geometry in = placed(points(60), {box(0.1), box(0.2)}, {{"choose", "random"}});
-        const Geometry out = made("delete", {{"of", "copies"}, {"where", {{"formula", "shape == 1"}}}}, {in}), other = made("delete", {{"of", "copies"}, {"keep_instead", true}, {"where", {{"formula", "shape == 1"}}}}, {in});
+        const Geometry out = made("delete", {{"of", "copies"}, {"where", {{"formula", "shape == 1"}}}}, {in}),
+                       other = made("delete", {{"of", "copies"}, {"keep_instead", true}, {"where", {{"formula", "shape == 1"}}}}, {in});
         QCOMPARE(out.copyCount() + other.copyCount(), std::size_t(60));
         QVERIFY(out.copyCount() > 10 && other.copyCount() > 10);
         for (std::int32_t shape : ofCopies<std::int32_t>(out, "shape")) QCOMPARE(shape, 0);
@@ -306,7 +317,8 @@ private Q_SLOTS:
     }
 
     void randomTransformStaysInItsRanges() {
-        const Geometry in = placed(points(300), {box()}), out = made("random_transform", {{"move", {0.1, 0, 0.3}}, {"turn", {0, 30, 0}}, {"size", {0.5, 2}}}, {in});
+        const Geometry in = placed(points(300), {box()}),
+                       out = made("random_transform", {{"move", {0.1, 0, 0.3}}, {"turn", {0, 30, 0}}, {"size", {0.5, 2}}}, {in});
         float least = 9, most = 0;
         for (std::size_t i = 0; i < 300; ++i) {
             const Affine &a = in.copies()->place[i], &b = out.copies()->place[i];
@@ -374,11 +386,13 @@ private Q_SLOTS:
         for (std::size_t i = 0; i < ids.size(); ++i) QVERIFY(stayed.contains(ids[i]) || excused[i]);
     }
     void facesLetCopiesStandCloserThanBoxes() {
-        const Geometry rings = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0.0, 0.0001}}}}), {made("torus", {{"radius", 1}, {"tube", 0.1}}), made("sphere", {{"radius", 0.5}})}, {{"align", "none"}});
+        const Geometry rings = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0.0, 0.0001}}}}),
+                                      {made("torus", {{"radius", 1}, {"tube", 0.1}}), made("sphere", {{"radius", 0.5}})}, {{"align", "none"}});
         QCOMPARE(overlapsOf(rings, OverlapBy::bounds, RunContext()).pairs.size(), std::size_t(1));
         QCOMPARE(overlapsOf(rings, OverlapBy::meshes, RunContext()).pairs.size(), std::size_t(0));
         // One wholly inside another is met, too.
-        const Geometry inside = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0, 0.01}}}}), {box(1, 1, 1), box(0.2, 0.2, 0.2)}, {{"align", "none"}, {"stand", "middle"}});
+        const Geometry inside =
+            placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0, 0.01}}}}), {box(1, 1, 1), box(0.2, 0.2, 0.2)}, {{"align", "none"}, {"stand", "middle"}});
         QCOMPARE(overlapsOf(inside, OverlapBy::meshes, RunContext()).pairs.size(), std::size_t(1));
     }
     void touchingIsNotOverlapping() {
@@ -429,7 +443,8 @@ private Q_SLOTS:
     }
     void restingSinksAndLeans() {
         const Geometry slope = made("transform", {{"rotate", {0, 0, 30}}, {"scale", {20, 1, 20}}}, {made("grid")});
-        const Geometry one = made("transform", {{"move", {0, 5, 0}}}, {placed(made("point_list", {{"points", {{1, 0, 0}}}}), {box()}, {{"align", "none"}, {"stand", "foot"}})});
+        const Geometry one =
+            made("transform", {{"move", {0, 5, 0}}}, {placed(made("point_list", {{"points", {{1, 0, 0}}}}), {box()}, {{"align", "none"}, {"stand", "foot"}})});
         const Affine leaning = madeOf("rest_on", {{one}, {slope}}, {{"lean", 1}, {"sink", 0.05}}).copies()->place[0];
         const Vec3 normal = normalized({-0.5f, std::sqrt(0.75f), 0});
         QVERIFY(length(leaning.y - normal) < 1e-4f);
@@ -441,13 +456,15 @@ private Q_SLOTS:
     }
     void peaksBetweenACopysPointsHoldIt() {
         const Geometry spike = made("point_list", {{"points", {{-0.1, 0, -0.1}, {0.1, 0, -0.1}, {0, 1, 0}}}, {"join", "filled"}});
-        const Geometry plate = placed(made("point_list", {{"points", {{0, 4, 0}}}}), {made("box", {{"size", {4, 0.1, 4}}})}, {{"align", "none"}, {"stand", "foot"}});
+        const Geometry plate =
+            placed(made("point_list", {{"points", {{0, 4, 0}}}}), {made("box", {{"size", {4, 0.1, 4}}})}, {{"align", "none"}, {"stand", "foot"}});
         const Geometry out = madeOf("rest_on", {{plate}, {spike}});
         QVERIFY2(near(double(boundsOf(out).min.y), 1, 1e-3), qPrintable(QString::number(double(boundsOf(out).min.y))));
     }
     void whatMeetsNothingIsTold() {
         const Geometry far = placed(made("point_list", {{"points", {{0, 2, 0}, {100, 2, 0}}}}), {box()});
-        const OperatorOutcome kept = runPorts("rest_on", {{far}, {made("grid")}}), removed = runPorts("rest_on", {{far}, {made("grid")}}, {{"missed", "remove"}});
+        const OperatorOutcome kept = runPorts("rest_on", {{far}, {made("grid")}}),
+                              removed = runPorts("rest_on", {{far}, {made("grid")}}, {{"missed", "remove"}});
         QCOMPARE(lastCode(kept), std::string("rest.missed"));
         QCOMPARE(kept.geometry.copyCount(), std::size_t(2));
         QCOMPARE(removed.geometry.copyCount(), std::size_t(1));
@@ -465,8 +482,10 @@ private Q_SLOTS:
             for (Vec3 n : *out.values<Vec3>(Element::point, "normal")) QVERIFY(near(double(length(n)), 1, 1e-5));
         }
         const Geometry edges = made("points_from", {{"of", "edges"}}, {g}), centres = made("points_from", {{"of", "face centres"}}, {g});
-        for (std::size_t i = 0; i < 12; ++i) QVERIFY(near(std::abs(double(dot(edges.values<Vec3>(Element::point, "tangent")->at(i), edges.positions()[i] - boundsOf(g).centre()))), 0, 1e-6));
-        for (std::size_t i = 0; i < 6; ++i) QVERIFY(dot(centres.positions()[i] - boundsOf(g).centre(), centres.values<Vec3>(Element::point, "normal")->at(i)) > 0.09f);
+        for (std::size_t i = 0; i < 12; ++i)
+            QVERIFY(near(std::abs(double(dot(edges.values<Vec3>(Element::point, "tangent")->at(i), edges.positions()[i] - boundsOf(g).centre()))), 0, 1e-6));
+        for (std::size_t i = 0; i < 6; ++i)
+            QVERIFY(dot(centres.positions()[i] - boundsOf(g).centre(), centres.values<Vec3>(Element::point, "normal")->at(i)) > 0.09f);
         const Geometry nails = made("points_from", {{"of", "corners"}, {"inset", 0.05}}, {g});
         for (Vec3 p : nails.positions()) QVERIFY(std::abs(p.x) < 0.0999f || std::abs(p.z) < 0.0999f || std::abs(p.y - boundsOf(g).centre().y) < 0.0999f);
         const Geometry copies = placed(points(9), {g});
@@ -501,15 +520,19 @@ private Q_SLOTS:
         const Geometry baked = bakeCopies(copies);
         QCOMPARE(materialsOf(baked).size(), std::size_t(2));
         QCOMPARE(baked.values<std::int32_t>(Element::face, "material")->at(6), 1);
-        for (const char* wrong : {R"([])", R"([{"color":[1,1,1]}])", R"([{"name":"a","share":-1}])", R"([{"name":"a","color":[1]}])", R"("cork")", R"([{"name":"a","share":0}])"})
+        for (const char* wrong :
+             {R"([])", R"([{"color":[1,1,1]}])", R"([{"name":"a","share":-1}])", R"([{"name":"a","color":[1]}])", R"("cork")", R"([{"name":"a","share":0}])"})
             QVERIFY2(runOp("material", {{"slots", Json::parse(wrong)}}, {box()}).failed, wrong);
     }
 
     /// Copies go into glTF as instances, with their ids and materials, and come back in their places; elsewhere they are baked.
     void filesHoldEveryCopy() {
         const Json slots{{{"name", "cork"}, {"color", {0.7, 0.5, 0.3}}}, {{"name", "tar"}, {"color", {0.1, 0.1, 0.1}}, {"roughness", 0.25}}};
-        const Geometry out = made("material", {{"slots", slots}}, {placed(points(2000, 0), {made("sphere", {{"radius", 0.1}, {"sides", 24}, {"rings", 16}}), box()},
-                                  {{"choose", "random"}, {"turn", {{"random", {{"range", {0, 360}}}}}}, {"size", {{"formula", "vec3(index % 2 == 0 ? 1.0 : -1.0, 1.0, 2.0)"}}}})});
+        const Geometry out = made("material", {{"slots", slots}},
+                                  {placed(points(2000, 0), {made("sphere", {{"radius", 0.1}, {"sides", 24}, {"rings", 16}}), box()},
+                                          {{"choose", "random"},
+                                           {"turn", {{"random", {{"range", {0, 360}}}}}},
+                                           {"size", {{"formula", "vec3(index % 2 == 0 ? 1.0 : -1.0, 1.0, 2.0)"}}}})});
         QCOMPARE(out.copyCount(), std::size_t(2000));
         const Geometry baked = bakeCopies(out);
         const QTemporaryDir folder;
@@ -533,7 +556,8 @@ private Q_SLOTS:
         QCOMPARE(std::set<std::int32_t>(found->begin(), found->end()), ids);
         const auto materials = materialsOf(*back);
         QCOMPARE(materials.size(), std::size_t(2));
-        for (const Material& m : materials) QVERIFY(m.name == "cork" ? near(double(m.color.x), 0.7, 1e-3) : m.name == "tar" && near(double(m.roughness), 0.25, 1e-6));
+        for (const Material& m : materials)
+            QVERIFY(m.name == "cork" ? near(double(m.color.x), 0.7, 1e-3) : m.name == "tar" && near(double(m.roughness), 0.25, 1e-6));
         // Leaning frames have no turn and size of their own, and come back all the same.
         Geometry leaning = placed(points(3), {box()});
         auto copies = std::make_shared<Copies>(*leaning.copies());
@@ -566,7 +590,9 @@ private Q_SLOTS:
     }
 
     void checkupsOfCopiesAgreeWithBakedOnes() {
-        const Geometry out = placed(points(50, 1), {box(), made("delete", {{"of", "faces"}, {"where", {{"formula", "index == 0"}}}}, {made("sphere", {{"sides", 8}, {"rings", 6}, {"radius", 0.2}})})},
+        const Geometry out = placed(points(50, 1),
+                                    {box(), made("delete", {{"of", "faces"}, {"where", {{"formula", "index == 0"}}}},
+                                                 {made("sphere", {{"sides", 8}, {"rings", 6}, {"radius", 0.2}})})},
                                     {{"size", {{"formula", "vec3(1.0 + 0.1 * position.x, 1.0, 2.0)"}}}});
         const Checkup plain = checkupOf(bakeCopies(out)), quick = checkupUnbaked(out, RunContext());
         QCOMPARE(quick.openEdges, plain.openEdges);

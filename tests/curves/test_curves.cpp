@@ -71,14 +71,17 @@ private Q_SLOTS:
         QCOMPARE(made("fill_curve", {{"keep_curves", true}}, {both}).curveCount(), 3u);
         QCOMPARE(lastCode(runOp("fill_curve", Json::object(), {points(kSquare)})), std::string("curve.open"));
         // A filled plan drawn out is a solid with a hole through it: a ring.
-        const Geometry ring = made("extrude", {{"keep_back", true}, {"distance", 0.3}}, {made("fill_curve", Json::object(), {made("merge", Json::object(), {points(kSquare, "closed curve"), inner})})});
+        const Geometry ring = made("extrude", {{"keep_back", true}, {"distance", 0.3}},
+                                   {made("fill_curve", Json::object(), {made("merge", Json::object(), {points(kSquare, "closed curve"), inner})})});
         verifySolid(ring);
         QVERIFY(near(signedVolume(ring), 0.9, 1e-4));
         QCOMPARE(euler(ring), 0l);
     }
 
     void joinedByTheirEnds() {
-        const Geometry parts = made("merge", Json::object(), {points({{0, 0, 0}, {1, 0, 0}}), points({{2, 0, 0}, {1, 0, 0}}), points({{2, 0, 0}, {2, 0, 1}}), points({{7, 0, 0}, {8, 0, 0}})});
+        const Geometry parts =
+            made("merge", Json::object(),
+                 {points({{0, 0, 0}, {1, 0, 0}}), points({{2, 0, 0}, {1, 0, 0}}), points({{2, 0, 0}, {2, 0, 1}}), points({{7, 0, 0}, {8, 0, 0}})});
         const Geometry g = made("join_curves", Json::object(), {parts});
         QCOMPARE(g.curveCount(), 2u);
         QCOMPARE(g.topology().curve(0).size(), std::size_t(4));
@@ -135,7 +138,8 @@ private Q_SLOTS:
         QVERIFY(near(curveLength(ring, 0), 2 * kPi * std::sqrt(0.75), 5e-3));
         for (Vec3 p : ring.positions()) QVERIFY(near(double(p.y), 0.5, 1e-5));
         const Geometry high = made("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {ball});
-        QVERIFY(near(curveLength(made("feature_curves", {{"by", "level of an attribute"}, {"tag", "height"}, {"level", 0.5}}, {high}), 0), curveLength(ring, 0), 1e-4));
+        QVERIFY(near(curveLength(made("feature_curves", {{"by", "level of an attribute"}, {"tag", "height"}, {"level", 0.5}}, {high}), 0), curveLength(ring, 0),
+                     1e-4));
         // The border of a tag, and an attribute that is not there.
         const Geometry side = made("feature_curves", {{"by", "tag"}, {"tag", "top"}}, {made("box")});
         QCOMPARE(side.curveCount(), 1u);
@@ -165,14 +169,16 @@ private Q_SLOTS:
         verifySolid(beam);
         QVERIFY(near(signedVolume(beam), 4 * 0.04, 1e-4));
         // The same with the profile drawn the other way round, or lying on the ground.
-        for (const Json& list : {Json{{-0.1, 0.1, 0}, {0.1, 0.1, 0}, {0.1, -0.1, 0}, {-0.1, -0.1, 0}}, Json{{-0.1, 0, -0.1}, {-0.1, 0, 0.1}, {0.1, 0, 0.1}, {0.1, 0, -0.1}}}) {
+        for (const Json& list :
+             {Json{{-0.1, 0.1, 0}, {0.1, 0.1, 0}, {0.1, -0.1, 0}, {-0.1, -0.1, 0}}, Json{{-0.1, 0, -0.1}, {-0.1, 0, 0.1}, {0.1, 0, 0.1}, {0.1, 0, -0.1}}}) {
             input.ports[1] = {points(list, "closed curve")};
             const Geometry other = runOperator(*spec, input, RunContext()).geometry;
             verifySolid(other);
             QVERIFY(near(signedVolume(other), 4 * 0.04, 1e-4));
         }
         // Width by a ramp along the path: a cone of two straight halves.
-        const Geometry taper = made("sweep", {{"form", "tube"}, {"columns", 64}, {"width", {{"ramp", {{"over", "along"}, {"knots", {{0, 1}, {1, 0.5}}}}}}}}, {made("line", {{"length", 1}, {"points", 2}})});
+        const Geometry taper = made("sweep", {{"form", "tube"}, {"columns", 64}, {"width", {{"ramp", {{"over", "along"}, {"knots", {{0, 1}, {1, 0.5}}}}}}}},
+                                    {made("line", {{"length", 1}, {"points", 2}})});
         verifySolid(taper);
         QVERIFY(near(signedVolume(taper), kPi / 3 * (0.25 + 0.125 + 0.0625), 5e-3));
     }
@@ -254,7 +260,8 @@ private Q_SLOTS:
         // The inset is the distance of each border edge from the old one, to the bit of a hair.
         const Geometry flat = made("extrude", {{"of", "each face"}, {"distance", 0}, {"inset", 0.2}}, {made("grid", {{"size", {1, 1}}, {"cells", {1, 1}}})});
         for (std::size_t f = 0; f < flat.faceCount(); ++f)
-            if ((*flat.values<std::uint8_t>(Element::face, "front"))[f]) QVERIFY(near(double(length(areaVector(flat.topology().face(f), flat.positions()))), 0.36, 1e-5));
+            if ((*flat.values<std::uint8_t>(Element::face, "front"))[f])
+                QVERIFY(near(double(length(areaVector(flat.topology().face(f), flat.positions()))), 0.36, 1e-5));
         // Larger than there is room for: held, and told.
         const OperatorOutcome held = runOp("extrude", {{"of", "each face"}, {"inset", 5}}, {ball});
         QCOMPARE(lastCode(held), std::string("extrude.inset"));

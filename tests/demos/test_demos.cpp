@@ -59,7 +59,9 @@ class TestDemos : public QObject {
 private Q_SLOTS:
     void everyPresetIsSound_data() {
         QTest::addColumn<QString>("name");
-        for (const char* name : {"mooring-bollard", "fish-crate", "dune-boardwalk", "radar-dome", "roof-shingle", "shingled-turret", "whelk", "carved-seal", "harbour-sign", "crusted-rock", "basket-of-floats"}) QTest::newRow(name) << name;
+        for (const char* name : {"mooring-bollard", "fish-crate", "dune-boardwalk", "radar-dome", "roof-shingle", "shingled-turret", "whelk", "carved-seal",
+                                 "harbour-sign", "crusted-rock", "basket-of-floats"})
+            QTest::newRow(name) << name;
     }
     void everyPresetIsSound() {
         QFETCH(QString, name);
@@ -103,7 +105,8 @@ private Q_SLOTS:
             }
         }
         // The rope is as high above the deck as the control says.
-        const Bounds low = boundsOf(asset.build({{"rail", 0.5}}, {}, "rope").positions()), high = boundsOf(asset.build({{"rail", 1.4}}, {}, "rope").positions());
+        const Bounds low = boundsOf(asset.build({{"rail", 0.5}}, {}, "rope").positions()),
+                     high = boundsOf(asset.build({{"rail", 1.4}}, {}, "rope").positions());
         QVERIFY(near(double(high.max.y) - double(low.max.y), 0.9, 1e-3));
     }
 
@@ -120,7 +123,8 @@ private Q_SLOTS:
             if (front[f] && !bevelled[f] && panels.topology().face(f).size() >= 5) ++lifted, fives += five[f];
         QCOMPARE(lifted, open.faceCount());
         QVERIFY(fives > 3 && fives <= 12);
-        QVERIFY(double(boundsOf(asset.build({{"raise", 0.2}}, {}, "panels").positions()).max.y) > double(boundsOf(asset.build({{"raise", 0.02}}, {}, "panels").positions()).max.y) + 0.15);
+        QVERIFY(double(boundsOf(asset.build({{"raise", 0.2}}, {}, "panels").positions()).max.y) >
+                double(boundsOf(asset.build({{"raise", 0.02}}, {}, "panels").positions()).max.y) + 0.15);
     }
 
     void shingles() {
@@ -131,7 +135,8 @@ private Q_SLOTS:
         Asset turret("shingled-turret");
         const Geometry six = turret.build({{"rows", 6}}, {}, "shingles"), twelve = turret.build({{"rows", 12}}, {}, "shingles");
         QVERIFY(twelve.topology().connection().pieces > six.topology().connection().pieces + 40);
-        QVERIFY(near(double(boundsOf(turret.build({{"wall", 3.0}}).positions()).max.y) - double(boundsOf(turret.build({{"wall", 1.0}}).positions()).max.y), 2, 1e-3));
+        QVERIFY(near(double(boundsOf(turret.build({{"wall", 3.0}}).positions()).max.y) - double(boundsOf(turret.build({{"wall", 1.0}}).positions()).max.y), 2,
+                     1e-3));
     }
 
     /// Shells where it is wet and not too steep, none in another, and those that are there stay where more come.

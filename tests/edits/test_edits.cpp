@@ -1,20 +1,20 @@
 // Editing as a whole: moves, notes, controls, copies, tidy, ten thousand random edits, and the journal that survives a kill.
-#include "meshes/FileIo.h"
 #include "formats/Journal.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
 #include "graph/Rebuild.h"
 #include "graph/Tidy.h"
+#include "meshes/FileIo.h"
 #include "support/Looms.h"
 
 #include <QtCore/QTemporaryDir>
 #include <QtTest/QtTest>
 
+#include <sys/wait.h>
+#include <unistd.h>
 #include <csignal>
 #include <random>
 #include <set>
-#include <sys/wait.h>
-#include <unistd.h>
 
 using namespace seedloom;
 using namespace seedloom::test;
@@ -32,7 +32,8 @@ Loom sample() {
     Loom loom;
     loom.name = "Post";
     loom.controls = {heightControl(0.3, 2.0)};
-    loom.nodes = {node("pole", "line", {0, 0}), node("even", "resample", {1, 0}), node("body", "revolve", {2, 0}), node("all", "merge", {3, 0}), node("out", "output", {4, 0}), node("ball", "sphere", {2, 1})};
+    loom.nodes = {node("pole", "line", {0, 0}), node("even", "resample", {1, 0}), node("body", "revolve", {2, 0}),
+                  node("all", "merge", {3, 0}), node("out", "output", {4, 0}),    node("ball", "sphere", {2, 1})};
     loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "all"), linked("ball", "all"), linked("all", "out")};
     loom.output = "out";
     return loom;
@@ -69,7 +70,8 @@ Edit randomEdit(const Loom& now, std::mt19937& random) {
             return changeNote(now, note);
         }
         case 12: return setTint(now, {a}, int(random() % 7));
-        case 13: return now.nodes.size() > 30 ? Edit{} : pasteFragment(now, fragmentOf(now, {a, b}), {int(random() % 5), int(random() % 5)}, random() % 2, nullptr);
+        case 13:
+            return now.nodes.size() > 30 ? Edit{} : pasteFragment(now, fragmentOf(now, {a, b}), {int(random() % 5), int(random() % 5)}, random() % 2, nullptr);
         case 14: return random() % 8 == 0 ? tidy(now) : Edit{};
         case 15: {
             Control control;
@@ -78,7 +80,10 @@ Edit randomEdit(const Loom& now, std::mt19937& random) {
             return now.controls.size() > 6 || a.empty() ? Edit{} : makeControl(now, {}, a, "distance", control);
         }
         case 16: return now.controls.size() < 2 ? Edit{} : removeControl(now, now.controls.back().id);
-        case 17: return now.controls.empty() ? Edit{} : moveControl(now, now.controls[random() % now.controls.size()].id, random() % now.controls.size(), random() % 2 ? "Body" : "Wear");
+        case 17:
+            return now.controls.empty()
+                     ? Edit{}
+                     : moveControl(now, now.controls[random() % now.controls.size()].id, random() % now.controls.size(), random() % 2 ? "Body" : "Wear");
         case 18: return savePreset(now, "Stout");
         default: return setSettings(now, {a, b}, "distance", double(random() % 100) / 1000);
     }
@@ -128,7 +133,7 @@ private Q_SLOTS:
         QVERIFY(std::count(again.links.begin(), again.links.end(), linked("even", "body")) == 1);
         QCOMPARE(again.node("weld")->cell, (Cell{1, 0}));
         QCOMPARE(again.node("body")->cell, (Cell{3, 0}));
-        QVERIFY(weaveIn(loom, "ball", linked("even", "body")).empty());   // a sphere takes no input
+        QVERIFY(weaveIn(loom, "ball", linked("even", "body")).empty());  // a sphere takes no input
         QVERIFY(weaveIn(loom, "body", linked("even", "body")).empty());
     }
 
@@ -232,9 +237,10 @@ private Q_SLOTS:
     /// A braid that a person would untangle: three strands in the wrong order.
     void tidyFindsTheLayoutWithoutCrossings() {
         Loom loom;
-        loom.nodes = {node("a", "box", {0, 2}), node("b", "box", {0, 1}), node("c", "box", {0, 0}), node("ta", "transform", {1, 0}), node("tb", "transform", {1, 1}), node("tc", "transform", {1, 2}),
-                      node("all", "merge", {5, 1}), node("out", "output", {2, 2})};
-        loom.links = {linked("a", "ta"), linked("b", "tb"), linked("c", "tc"), linked("ta", "all"), linked("tb", "all"), linked("tc", "all"), linked("all", "out")};
+        loom.nodes = {node("a", "box", {0, 2}),        node("b", "box", {0, 1}),        node("c", "box", {0, 0}),     node("ta", "transform", {1, 0}),
+                      node("tb", "transform", {1, 1}), node("tc", "transform", {1, 2}), node("all", "merge", {5, 1}), node("out", "output", {2, 2})};
+        loom.links = {linked("a", "ta"),   linked("b", "tb"),   linked("c", "tc"),   linked("ta", "all"),
+                      linked("tb", "all"), linked("tc", "all"), linked("all", "out")};
         const TidyCost before = tidyCost(loom);
         const Loom tidied = after(loom, tidy(loom));
         const TidyCost cost = tidyCost(tidied);
@@ -277,7 +283,8 @@ private Q_SLOTS:
             const int count = 5 + int(random() % 30);
             for (int i = 0; i < count; ++i) loom.nodes.push_back(node("n" + std::to_string(i), "merge", {int(i), 0}));
             for (int i = 1; i < count; ++i)
-                for (unsigned k = 0; k < 1 + random() % 2; ++k) loom.links.push_back(linked("n" + std::to_string(random() % unsigned(i)), "n" + std::to_string(i)));
+                for (unsigned k = 0; k < 1 + random() % 2; ++k)
+                    loom.links.push_back(linked("n" + std::to_string(random() % unsigned(i)), "n" + std::to_string(i)));
             const Loom once = after(loom, tidy(loom)), twice = after(once, tidy(once));
             QCOMPARE(cellsOf(once).size(), once.nodes.size());
             for (const Link& l : once.links) QVERIFY(once.node(l.from)->cell.column < once.node(l.to)->cell.column);

@@ -2,8 +2,8 @@
 #include "fields/Formula.h"
 #include "fields/Random.h"
 
-#include <QtTest/QtTest>
 #include <tbb/task_arena.h>
+#include <QtTest/QtTest>
 
 #include <random>
 
@@ -57,14 +57,46 @@ private Q_SLOTS:
     void formulaArithmetic_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<double>("expected");
-        const std::pair<const char*, double> rows[] = {
-            {"1 + 2 * 3", 7}, {"(1 + 2) * 3", 9}, {"1/2", 0.5}, {"-2 * -3", 6}, {"7 % 3", 1}, {"2 < 3", 1}, {"2 >= 3", 0}, {"1 == 1 && 2 != 3", 1},
-            {"true ? 4 : 5", 4}, {"false ? 4 : 1 > 2 ? 6 : 7", 7}, {"!true", 0}, {"true ^^ true", 0}, {"clamp(5, 0, 2)", 2}, {"mix(2, 4, 0.25)", 2.5},
-            {"smoothstep(0, 1, 0.5)", 0.5}, {"step(0.5, 0.6)", 1}, {"fract(2.25)", 0.25}, {"mod(-1, 3)", 2}, {"sign(-3)", -1}, {"max(min(3, 2), 1)", 2},
-            {"length(vec3(2, 3, 6))", 7}, {"dot(vec2(1, 2), vec2(3, 4))", 11}, {"cross(vec3(1, 0, 0), vec3(0, 1, 0)).z", 1}, {"normalize(vec3(0, 0, 5)).z", 1},
-            {"distance(vec2(0, 0), vec2(3, 4))", 5}, {"vec3(1, 2, 3).zyx.x", 3}, {"vec3(7).y", 7}, {"vec4(vec2(1, 2), 3, 4).w", 4}, {"pow(2, 10)", 1024},
-            {"sqrt(16) + abs(-2)", 6}, {"radians(180)", 3.14159265358979}, {"degrees(atan(1, 1))", 45}, {"floor(2.7) + ceil(2.2)", 5}, {"time + frame", 50},
-            {".5e1", 5}, {"reflect(vec2(1, -1), vec2(0, 1)).y", 1}, {"vec2(1, 2) == vec2(1, 2)", 1}, {"normalize(vec3(0)).x", 0}, {"round(2.5)", 3}, {"exp2(3)", 8}};
+        const std::pair<const char*, double> rows[] = {{"1 + 2 * 3", 7},
+                                                       {"(1 + 2) * 3", 9},
+                                                       {"1/2", 0.5},
+                                                       {"-2 * -3", 6},
+                                                       {"7 % 3", 1},
+                                                       {"2 < 3", 1},
+                                                       {"2 >= 3", 0},
+                                                       {"1 == 1 && 2 != 3", 1},
+                                                       {"true ? 4 : 5", 4},
+                                                       {"false ? 4 : 1 > 2 ? 6 : 7", 7},
+                                                       {"!true", 0},
+                                                       {"true ^^ true", 0},
+                                                       {"clamp(5, 0, 2)", 2},
+                                                       {"mix(2, 4, 0.25)", 2.5},
+                                                       {"smoothstep(0, 1, 0.5)", 0.5},
+                                                       {"step(0.5, 0.6)", 1},
+                                                       {"fract(2.25)", 0.25},
+                                                       {"mod(-1, 3)", 2},
+                                                       {"sign(-3)", -1},
+                                                       {"max(min(3, 2), 1)", 2},
+                                                       {"length(vec3(2, 3, 6))", 7},
+                                                       {"dot(vec2(1, 2), vec2(3, 4))", 11},
+                                                       {"cross(vec3(1, 0, 0), vec3(0, 1, 0)).z", 1},
+                                                       {"normalize(vec3(0, 0, 5)).z", 1},
+                                                       {"distance(vec2(0, 0), vec2(3, 4))", 5},
+                                                       {"vec3(1, 2, 3).zyx.x", 3},
+                                                       {"vec3(7).y", 7},
+                                                       {"vec4(vec2(1, 2), 3, 4).w", 4},
+                                                       {"pow(2, 10)", 1024},
+                                                       {"sqrt(16) + abs(-2)", 6},
+                                                       {"radians(180)", 3.14159265358979},
+                                                       {"degrees(atan(1, 1))", 45},
+                                                       {"floor(2.7) + ceil(2.2)", 5},
+                                                       {"time + frame", 50},
+                                                       {".5e1", 5},
+                                                       {"reflect(vec2(1, -1), vec2(0, 1)).y", 1},
+                                                       {"vec2(1, 2) == vec2(1, 2)", 1},
+                                                       {"normalize(vec3(0)).x", 0},
+                                                       {"round(2.5)", 3},
+                                                       {"exp2(3)", 8}};
         for (const auto& [text, expected] : rows) QTest::newRow(text) << QString::fromLatin1(text) << expected;
     }
     void formulaArithmetic() {
@@ -82,10 +114,20 @@ private Q_SLOTS:
     void formulaErrorsNameThePlace_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("part");
-        const std::pair<const char*, const char*> rows[] = {
-            {"1 +", "formula.syntax: Formula, line 1, column 4"}, {"(1", "')' is missing"}, {"1 +\n 2 )", "line 2, column 4"}, {"foo", "formula.unknown_name"},
-            {"sinn(1)", "Did you mean sign, sin"}, {"vec3(1, 2)", "needs 3 numbers"}, {"vec2(1, 2).z", "asks for a component"}, {"vec2(1, 2) + vec3(1)", "can't join 2 components with 3"},
-            {"mix(1, 2)", "takes 3 values, not 2"}, {"", "is empty"}, {"ctl.", "name of a control"}, {"ctl.nope", "no control 'nope'"}, {"a $ b", "has no meaning"}, {"1 2", "was not expected"}};
+        const std::pair<const char*, const char*> rows[] = {{"1 +", "formula.syntax: Formula, line 1, column 4"},
+                                                            {"(1", "')' is missing"},
+                                                            {"1 +\n 2 )", "line 2, column 4"},
+                                                            {"foo", "formula.unknown_name"},
+                                                            {"sinn(1)", "Did you mean sign, sin"},
+                                                            {"vec3(1, 2)", "needs 3 numbers"},
+                                                            {"vec2(1, 2).z", "asks for a component"},
+                                                            {"vec2(1, 2) + vec3(1)", "can't join 2 components with 3"},
+                                                            {"mix(1, 2)", "takes 3 values, not 2"},
+                                                            {"", "is empty"},
+                                                            {"ctl.", "name of a control"},
+                                                            {"ctl.nope", "no control 'nope'"},
+                                                            {"a $ b", "has no meaning"},
+                                                            {"1 2", "was not expected"}};
         for (const auto& [text, part] : rows) QTest::newRow(text[0] ? text : "empty") << QString::fromLatin1(text) << QString::fromLatin1(part);
     }
     void formulaErrorsNameThePlace() {
@@ -113,7 +155,8 @@ private Q_SLOTS:
 
     /// Random texts from the language's own pieces: each gives a value or an error, never anything else.
     void formulaFuzz() {
-        const char* pieces[] = {"1", ".5", "along", "position", "(", ")", "+", "-", "*", "/", "<", "==", "?", ":", ",", ".x", ".yzw", "sin", "mix", "vec3", "noise", "random", "ctl", ".", "index", "\n", "\xff", "1e999"};
+        const char* pieces[] = {"1", ".5", "along", "position", "(",   ")",    "+",     "-",      "*",   "/", "<",     "==", "?",    ":",
+                                ",", ".x", ".yzw",  "sin",      "mix", "vec3", "noise", "random", "ctl", ".", "index", "\n", "\xff", "1e999"};
         std::mt19937 random(20261123);
         const Geometry g = pointsAlongX(300);
         for (int i = 0; i < 4000; ++i) {
@@ -137,8 +180,7 @@ private Q_SLOTS:
         QVERIFY(!one.uniform);
         QVERIFY(one.columns[0] == many.columns[0]);
         const Numbers plain = evaluate(FormulaSource{"position.x * 3 + index"}, on(g));
-        for (std::size_t i : {std::size_t(0), std::size_t(257), std::size_t(49999)})
-            QCOMPARE(plain.columns[0][i], g.positions()[i].x * 3 + float(i));
+        for (std::size_t i : {std::size_t(0), std::size_t(257), std::size_t(49999)}) QCOMPARE(plain.columns[0][i], g.positions()[i].x * 3 + float(i));
         QCOMPARE(evaluate(FormulaSource{"count"}, on(g)).value[0], 50000.0);
     }
 
@@ -185,7 +227,8 @@ private Q_SLOTS:
         constexpr std::size_t n = 20000;
         std::vector<float> x(n), y(n), z(n), out(n), moved(n), other(n);
         std::mt19937 random(1);
-        for (std::size_t i = 0; i < n; ++i) x[i] = float(random() % 10000) * 0.01f - 50, y[i] = float(random() % 10000) * 0.01f, z[i] = float(random() % 10000) * 0.01f;
+        for (std::size_t i = 0; i < n; ++i)
+            x[i] = float(random() % 10000) * 0.01f - 50, y[i] = float(random() % 10000) * 0.01f, z[i] = float(random() % 10000) * 0.01f;
         NoiseOptions options;
         options.kind = static_cast<NoiseKind>(kind);
         options.octaves = 3;
@@ -240,11 +283,12 @@ private Q_SLOTS:
 
     void sourcesRoundTripThroughJson_data() {
         QTest::addColumn<QString>("text");
-        for (const char* text : {"0.5", "[1,2,3]", "true", "\"open curve\"", R"({"control":"height"})", R"({"formula":"ctl.x * 2"})", R"({"attribute":"mask","scale":2.0,"add":1.0})",
-                                 R"({"ramp":{"over":"along","range":"auto","knots":[[0.0,0.0],[0.2,0.0,"smooth"],[1.0,0.05]]}})",
-                                 R"({"ramp":{"over":"along","range":[0.0,2.0],"knots":[[0.0,0.0,"step"],[1.0,1.0]]}})",
-                                 R"({"noise":{"size":0.3,"octaves":2,"roughness":0.5,"seed":7,"range":[0.0,1.0],"offset":[0.0,1.0,0.0],"kind":"cells"}})",
-                                 R"({"random":{"range":[0.5,1.5],"seed":4.0,"by":"piece"}})"})
+        for (const char* text :
+             {"0.5", "[1,2,3]", "true", "\"open curve\"", R"({"control":"height"})", R"({"formula":"ctl.x * 2"})",
+              R"({"attribute":"mask","scale":2.0,"add":1.0})", R"({"ramp":{"over":"along","range":"auto","knots":[[0.0,0.0],[0.2,0.0,"smooth"],[1.0,0.05]]}})",
+              R"({"ramp":{"over":"along","range":[0.0,2.0],"knots":[[0.0,0.0,"step"],[1.0,1.0]]}})",
+              R"({"noise":{"size":0.3,"octaves":2,"roughness":0.5,"seed":7,"range":[0.0,1.0],"offset":[0.0,1.0,0.0],"kind":"cells"}})",
+              R"({"random":{"range":[0.5,1.5],"seed":4.0,"by":"piece"}})"})
             QTest::newRow(text) << QString::fromLatin1(text);
     }
     void sourcesRoundTripThroughJson() {
@@ -257,8 +301,9 @@ private Q_SLOTS:
 
     void badSourcesSayWhy_data() {
         QTest::addColumn<QString>("text");
-        for (const char* text : {"{}", R"({"control":1})", R"({"control":"a","formula":"b"})", R"({"ramp":{"over":"x"}})", R"({"ramp":{"knots":[[0]]}})", R"({"ramp":{"knots":[[0,0,"wavy"]]}})",
-                                 R"({"noise":{"size":"big"}})", R"({"noise":{"kind":"foam"}})", R"({"random":{"range":[1]}})", R"({"noise":5})", R"({"attribute":["a"]})"})
+        for (const char* text : {"{}", R"({"control":1})", R"({"control":"a","formula":"b"})", R"({"ramp":{"over":"x"}})", R"({"ramp":{"knots":[[0]]}})",
+                                 R"({"ramp":{"knots":[[0,0,"wavy"]]}})", R"({"noise":{"size":"big"}})", R"({"noise":{"kind":"foam"}})",
+                                 R"({"random":{"range":[1]}})", R"({"noise":5})", R"({"attribute":["a"]})"})
             QTest::newRow(text) << QString::fromLatin1(text);
     }
     void badSourcesSayWhy() {

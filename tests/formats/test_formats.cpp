@@ -1,9 +1,9 @@
 // Loom documents and mesh files: round trips, damaged input, atomic writing.
-#include "meshes/FileIo.h"
 #include "formats/Journal.h"
 #include "formats/LoomFile.h"
-#include "meshes/MeshFile.h"
 #include "geometry/Digest.h"
+#include "meshes/FileIo.h"
+#include "meshes/MeshFile.h"
 #include "support/Run.h"
 
 #include <set>
@@ -23,7 +23,8 @@ constexpr const char* kFull = R"({
   "name": "Mooring bollard",
   "author": "Gull Rock harbour",
   "controls": [
-    {"id": "height", "label": "Height", "type": "number", "default": 0.9, "min": 0.3, "max": 2.0, "unit": "m", "section": "Body", "help": "From the quay.", "tint": 3}
+    {"id": "height", "label": "Height", "type": "number", "default": 0.9, "min": 0.3, "max": 2.0, "unit": "m", "section": "Body", "help": "From the quay.",
+"tint": 3}
   ],
   "presets": [{"name": "Stout", "values": {"height": 0.6}, "starred": true}],
   "nodes": [
@@ -155,7 +156,8 @@ private Q_SLOTS:
         loom.presets[0].values["height"] = 99;
         codes.clear();
         for (const LoomProblem& p : loomProblems(loom)) codes.insert(p.code);
-        for (const char* code : {"setting.unknown", "setting.unknown_control", "formula.syntax", "link.nowhere", "graph.cycle", "control.range"}) QVERIFY2(codes.count(code), code);
+        for (const char* code : {"setting.unknown", "setting.unknown_control", "formula.syntax", "link.nowhere", "graph.cycle", "control.range"})
+            QVERIFY2(codes.count(code), code);
     }
 
     void savingIsAtomicAndKeepsTheLastCopy() {
@@ -221,7 +223,8 @@ private Q_SLOTS:
     }
 
     void objTakesWhatOthersWrite() {
-        const auto g = objFromBytes("# x\r\nv 0 0 0\r\nv +1 0 0 1.0\nv 1 1 \\\n 0\nvt 0 0\nvn 0 0 1\ng part\nusemtl red\nf 1/1/1 2/1/1 -1/1/1\nf 1//1 2//1 3//1\nl 1 2 3 1\ns off\n");
+        const auto g = objFromBytes(
+            "# x\r\nv 0 0 0\r\nv +1 0 0 1.0\nv 1 1 \\\n 0\nvt 0 0\nvn 0 0 1\ng part\nusemtl red\nf 1/1/1 2/1/1 -1/1/1\nf 1//1 2//1 3//1\nl 1 2 3 1\ns off\n");
         QVERIFY2(bool(g), g ? "" : g.error().text.c_str());
         QCOMPARE(g->faceCount(), 2u);
         QCOMPARE(g->curveCount(), 1u);
@@ -270,8 +273,10 @@ private Q_SLOTS:
     }
 
     void plyTextBigEndianAndLies() {
-        const char* text = "ply\nformat ascii 1.0\nelement vertex 3\nproperty double x\nproperty double y\nproperty double z\nproperty uchar red\nproperty uchar green\nproperty uchar blue\n"
-                           "element face 1\nproperty list uchar int vertex_index\nend_header\n0 0 0 255 0 0\n1 0 0 0 255 0\n0 1 0 0 0 255\n3 0 1 2\n";
+        const char* text =
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty double x\nproperty double y\nproperty double z\nproperty uchar red\nproperty uchar "
+            "green\nproperty uchar blue\n"
+            "element face 1\nproperty list uchar int vertex_index\nend_header\n0 0 0 255 0 0\n1 0 0 0 255 0\n0 1 0 0 0 255\n3 0 1 2\n";
         const auto g = plyFromBytes(text);
         QVERIFY2(bool(g), g ? "" : g.error().text.c_str());
         QCOMPARE(g->values<Vec3>(Element::point, "color")->at(0), (Vec3{1, 0, 0}));
@@ -279,7 +284,8 @@ private Q_SLOTS:
         big += std::string("\x3f\x80\0\0\x40\0\0\0\x40\x40\0\0", 12);
         QCOMPARE(plyFromBytes(big)->positions()[0], (Vec3{1, 2, 3}));
         QCOMPARE(formatError(plyFromBytes("ply\nformat ascii 1.0\nelement vertex 99999999999\nproperty float x\nend_header\n1\n")), std::string("mesh.format"));
-        QCOMPARE(formatError(plyFromBytes("ply\nformat ascii 1.0\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n3 0 1 2\n")), std::string("mesh.format"));
+        QCOMPARE(formatError(plyFromBytes("ply\nformat ascii 1.0\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n3 0 1 2\n")),
+                 std::string("mesh.format"));
     }
 
     /// Good files with bytes changed and cut: a geometry that holds together or an error, for every reader.
@@ -319,7 +325,9 @@ private Q_SLOTS:
     }
 
     void tintsAndNotesAreKept() {
-        const char* text = R"({"seedloom": 1, "nodes": [{"id": "a", "op": "box", "tint": 4}, {"id": "b", "op": "box", "tint": 99}], "notes": [{"id": "n", "text": "Mind the tide", "cell": [1, 2], "columns": 3}]})";
+        const char* text =
+            R"({"seedloom": 1, "nodes": [{"id": "a", "op": "box", "tint": 4},
+{"id": "b", "op": "box", "tint": 99}], "notes": [{"id": "n", "text": "Mind the tide", "cell": [1, 2], "columns": 3}]})";
         const auto loom = loomFromText(text);
         QVERIFY(loom);
         QCOMPARE(loom->nodes[0].tint, 4);

@@ -162,7 +162,8 @@ private Q_SLOTS:
             mask = clamp(a, 0.0, 1.0);
             position += up * mask;
             v.xz = vec2(7.0, index);
-            v.y *= 2.0;)", g);
+            v.y *= 2.0;)",
+                                 g);
         const auto& v = *out.values<Vec3>(Element::point, "v");
         const auto& before = *g.values<Vec3>(Element::point, "v");
         for (std::size_t i = 0; i < 10; ++i) {
@@ -187,10 +188,29 @@ private Q_SLOTS:
     void newAttributesTakeTheirTypeFromTheValue_data() {
         QTest::addColumn<QString>("value");
         QTest::addColumn<QString>("type");
-        const std::pair<const char*, const char*> rows[] = {{"1", "float"}, {"1 + 2", "float"}, {"index", "int"}, {"index + 1", "int"}, {"index * 0.5", "float"}, {"index / 2", "float"},
-                                                            {"int(a)", "int"}, {"a > 0", "bool"}, {"!b", "bool"}, {"b ? 1 : 2", "float"}, {"b ? index : 2", "int"}, {"v", "vec3"},
-                                                            {"v.xy", "vec2"}, {"vec4(v, 1)", "vec4"}, {"\"post\"", "text"}, {"b ? word : \"none\"", "text"}, {"count", "int"}, {"n % 2", "int"},
-                                                            {"min(n, 2)", "int"}, {"bool(n)", "bool"}, {"float(n)", "float"}, {"noise(position)", "float"}, {"random(id, 3)", "float"}};
+        const std::pair<const char*, const char*> rows[] = {{"1", "float"},
+                                                            {"1 + 2", "float"},
+                                                            {"index", "int"},
+                                                            {"index + 1", "int"},
+                                                            {"index * 0.5", "float"},
+                                                            {"index / 2", "float"},
+                                                            {"int(a)", "int"},
+                                                            {"a > 0", "bool"},
+                                                            {"!b", "bool"},
+                                                            {"b ? 1 : 2", "float"},
+                                                            {"b ? index : 2", "int"},
+                                                            {"v", "vec3"},
+                                                            {"v.xy", "vec2"},
+                                                            {"vec4(v, 1)", "vec4"},
+                                                            {"\"post\"", "text"},
+                                                            {"b ? word : \"none\"", "text"},
+                                                            {"count", "int"},
+                                                            {"n % 2", "int"},
+                                                            {"min(n, 2)", "int"},
+                                                            {"bool(n)", "bool"},
+                                                            {"float(n)", "float"},
+                                                            {"noise(position)", "float"},
+                                                            {"random(id, 3)", "float"}};
         for (const auto& [value, type] : rows) QTest::newRow(value) << QString::fromLatin1(value) << QString::fromLatin1(type);
     }
     void newAttributesTakeTheirTypeFromTheValue() {
@@ -232,7 +252,8 @@ private Q_SLOTS:
     void dialsTakeControlsAndStayWithTheNode() {
         Loom loom;
         loom.controls = {heightControl(0.2, 3.0)};
-        loom.nodes = {node("plate", "grid", {0, 0}), node("lift", "formula", {1, 0}, {{"text", "dial up = 0.1; position.y += up;"}, {"up", {{"control", "height"}}}})};
+        loom.nodes = {node("plate", "grid", {0, 0}),
+                      node("lift", "formula", {1, 0}, {{"text", "dial up = 0.1; position.y += up;"}, {"up", {{"control", "height"}}}})};
         loom.links = {linked("plate", "lift")};
         Memo memo;
         RebuildRequest request;
@@ -250,8 +271,12 @@ private Q_SLOTS:
         const OperatorSpec* spec = findOperator("formula");
         const Geometry box = made("box", {{"size", {2, 2, 2}}, {"cells", {1, 1, 1}}, {"anchor", "middle"}});
         Geometry points(std::vector<Vec3>{{3, 0, 0}, {0.9f, 5, 0.9f}, {0, 0, -4}});
-        OperatorInput input = inputFor(*spec, {{"text", R"(on = surface(B, position); corner = nearest(B, position); place = at(B, corner, "position"); far = distance(on, position); none = at(B, -1, "position");)"}},
-                                       {points});
+        OperatorInput input =
+            inputFor(*spec,
+                     {{"text",
+                       R"(on = surface(B, position); corner = nearest(B, position); place = at(B, corner, "position"); far = distance(on, position);
+none = at(B, -1, "position");)"}},
+                     {points});
         input.ports[1] = {box};
         const OperatorOutcome out = runOperator(*spec, input, RunContext());
         QVERIFY2(!out.failed, out.failed ? out.notices.back().text.c_str() : "");
@@ -263,7 +288,8 @@ private Q_SLOTS:
         const auto& corner = *out.geometry.values<std::int32_t>(Element::point, "corner");
         for (std::size_t i = 0; i < 3; ++i) {
             QCOMPARE((*out.geometry.values<Vec3>(Element::point, "place"))[i], box.positions()[std::size_t(corner[i])]);
-            for (Vec3 p : box.positions()) QVERIFY(distance(p, points.positions()[i]) >= distance(box.positions()[std::size_t(corner[i])], points.positions()[i]) - 1e-6f);
+            for (Vec3 p : box.positions())
+                QVERIFY(distance(p, points.positions()[i]) >= distance(box.positions()[std::size_t(corner[i])], points.positions()[i]) - 1e-6f);
         }
         QCOMPARE((*out.geometry.values<Vec3>(Element::point, "none"))[0], Vec3{});
     }
@@ -307,39 +333,38 @@ private Q_SLOTS:
     void errorsNameThePlace_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("part");
-        const std::pair<const char*, const char*> rows[] = {
-            {"mask = alph;", "line 1, column 8: there is no attribute 'alph'"},
-            {"a = 1;\n  v.q = 2;", "line 2, column 3"},
-            {"mask 1;", "'=' was expected"},
-            {"let = 2;", "name for the value"},
-            {"index = 2;", "formula.assign"},
-            {"time = 2;", "can't be given a value"},
-            {"dial a = b;", "plain number"},
-            {"dial a = 1 in 2..1;", "smaller to a larger"},
-            {"dial a = 1; dial a = 2;", "already"},
-            {"dial blend = 1; x = blend;", "a setting of every formula"},
-            {"dial k = 1; k = 2;", "can't be given a value"},
-            {"n = 0.5;", "whole number"},
-            {"b = 0.5;", "true or false"},
-            {"word = 2;", "holds texts"},
-            {"a = word;", "this is a text"},
-            {"made = word + 1;", "only be compared"},
-            {"made = sin(\"x\");", "texts"},
-            {"fresh.x = 1;", "give it a value with = first"},
-            {"fresh += 1;", "give it a value with = first"},
-            {"v = vec2(1, 2);", "takes 3 components"},
-            {"a = vec3(1);", "takes 1 components"},
-            {"made = at(position, 1, \"a\");", "letter of an input"},
-            {"made = nearest(B, position);", "nothing is plugged into input B"},
-            {"made = at(A, 1, \"aa\");", "Did you mean a"},
-            {"made = stat(\"a\", \"most\");", "no statistic"},
-            {"made = \"open", "has no end"},
-            {"/* open", "no end"},
-            {"made = ramp(1);", "name of a ramp"},
-            {"made = surface(A, 1);", "takes 3 numbers"},
-            {"made = word ? 1 : 2;", "condition of '?'"},
-            {"made = b ? 1 : \"x\";", "both sides"},
-            {"position = vec3(1) / (a - a);", "no finite number"}};
+        const std::pair<const char*, const char*> rows[] = {{"mask = alph;", "line 1, column 8: there is no attribute 'alph'"},
+                                                            {"a = 1;\n  v.q = 2;", "line 2, column 3"},
+                                                            {"mask 1;", "'=' was expected"},
+                                                            {"let = 2;", "name for the value"},
+                                                            {"index = 2;", "formula.assign"},
+                                                            {"time = 2;", "can't be given a value"},
+                                                            {"dial a = b;", "plain number"},
+                                                            {"dial a = 1 in 2..1;", "smaller to a larger"},
+                                                            {"dial a = 1; dial a = 2;", "already"},
+                                                            {"dial blend = 1; x = blend;", "a setting of every formula"},
+                                                            {"dial k = 1; k = 2;", "can't be given a value"},
+                                                            {"n = 0.5;", "whole number"},
+                                                            {"b = 0.5;", "true or false"},
+                                                            {"word = 2;", "holds texts"},
+                                                            {"a = word;", "this is a text"},
+                                                            {"made = word + 1;", "only be compared"},
+                                                            {"made = sin(\"x\");", "texts"},
+                                                            {"fresh.x = 1;", "give it a value with = first"},
+                                                            {"fresh += 1;", "give it a value with = first"},
+                                                            {"v = vec2(1, 2);", "takes 3 components"},
+                                                            {"a = vec3(1);", "takes 1 components"},
+                                                            {"made = at(position, 1, \"a\");", "letter of an input"},
+                                                            {"made = nearest(B, position);", "nothing is plugged into input B"},
+                                                            {"made = at(A, 1, \"aa\");", "Did you mean a"},
+                                                            {"made = stat(\"a\", \"most\");", "no statistic"},
+                                                            {"made = \"open", "has no end"},
+                                                            {"/* open", "no end"},
+                                                            {"made = ramp(1);", "name of a ramp"},
+                                                            {"made = surface(A, 1);", "takes 3 numbers"},
+                                                            {"made = word ? 1 : 2;", "condition of '?'"},
+                                                            {"made = b ? 1 : \"x\";", "both sides"},
+                                                            {"position = vec3(1) / (a - a);", "no finite number"}};
         for (const auto& [text, part] : rows) QTest::newRow(text) << QString::fromLatin1(text) << QString::fromLatin1(part);
     }
     void errorsNameThePlace() {
@@ -403,8 +428,10 @@ private Q_SLOTS:
 
     /// Random statements from the language's own pieces: a value or an error with a place, never anything else.
     void fuzz() {
-        const char* pieces[] = {"1", ".5", "a", "v", "n", "b", "word", "position", "(", ")", "+", "-", "*", "/", "<", "==", "?", ":", ",", ".x", ".yz", "sin", "vec3", "noise", "random",
-                                "stat", "at", "surface", "A", "\"a\"", "\"max\"", "let q", "dial k", "=", "+=", ";", ";", "in", "..", "0..2", "q", "k", "index", "true", "\n", "//", "/*", "\"", "\xff", "1e999"};
+        const char* pieces[] = {"1",    ".5",      "a",  "v",     "n",       "b",     "word",   "position", "(",   ")",    "+",     "-",      "*",
+                                "/",    "<",       "==", "?",     ":",       ",",     ".x",     ".yz",      "sin", "vec3", "noise", "random", "stat",
+                                "at",   "surface", "A",  "\"a\"", "\"max\"", "let q", "dial k", "=",        "+=",  ";",    ";",     "in",     "..",
+                                "0..2", "q",       "k",  "index", "true",    "\n",    "//",     "/*",       "\"",  "\xff", "1e999"};
         std::mt19937 random(4);
         const Geometry g = sample(40);
         int ran = 0;
@@ -415,7 +442,9 @@ private Q_SLOTS:
             const OperatorOutcome out = runOp("formula", {{"text", text}}, {g});
             ran += !out.failed;
             QCOMPARE(out.geometry.pointCount(), 40u);
-            if (out.failed) QVERIFY2(out.notices.back().text.size() > 10 && out.notices.back().code != "operator.internal", (text + " → " + out.notices.back().text).c_str());
+            if (out.failed)
+                QVERIFY2(out.notices.back().text.size() > 10 && out.notices.back().code != "operator.internal",
+                         (text + " → " + out.notices.back().text).c_str());
         }
         QVERIFY(ran > 100);
     }

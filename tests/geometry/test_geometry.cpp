@@ -6,8 +6,8 @@
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/SelfIntersections.h"
-#include "geometry/Triangulate.h"
 #include "geometry/Statistics.h"
+#include "geometry/Triangulate.h"
 #include "geometry/WallThickness.h"
 #include "geometry/Weld.h"
 
@@ -282,8 +282,8 @@ private Q_SLOTS:
         g.setColumn(Element::point, "height", Column(height));
         const auto onFaces = columnFor(g, "height", Element::face);
         QCOMPARE(onFaces->as<float>()->size(), 6u);
-        QCOMPARE((*onFaces->as<float>())[3], 1.0f);   // the top
-        QCOMPARE((*onFaces->as<float>())[0], 0.5f);   // a side
+        QCOMPARE((*onFaces->as<float>())[3], 1.0f);  // the top
+        QCOMPARE((*onFaces->as<float>())[0], 0.5f);  // a side
         QCOMPARE((*columnFor(g, "height", Element::model)->as<float>())[0], 0.5f);
         QCOMPARE((*columnFor(g, "height", Element::corner)->as<float>()).size(), 24u);
         QCOMPARE((*columnFor(g, "position", Element::face)->as<Vec3>())[3], (Vec3{0.5f, 1, 0.5f}));

@@ -182,7 +182,8 @@ private Q_SLOTS:
             Loom now = sample();
             std::vector<Edit> done;
             for (int i = 0; i < 40; ++i) {
-                const std::string some = now.nodes.empty() ? "" : now.nodes[random() % now.nodes.size()].id, other = now.nodes.empty() ? "" : now.nodes[random() % now.nodes.size()].id;
+                const std::string some = now.nodes.empty() ? "" : now.nodes[random() % now.nodes.size()].id,
+                                  other = now.nodes.empty() ? "" : now.nodes[random() % now.nodes.size()].id;
                 Edit edit;
                 switch (random() % 8) {
                     case 0: edit = addNodeAfter(now, ops[random() % 7], some, nullptr); break;
@@ -284,16 +285,23 @@ private Q_SLOTS:
 
     void originsOfElementsAreFollowedUpstream() {
         Loom loom;
-        loom.nodes = {node("plate", "grid", {0, 0}, {{"cells", {4, 4}}}), node("lift", "transform", {1, 0}, {{"move", {0, 1, 0}}}), node("mask", "set_attribute", {2, 0}), node("block", "box", {0, 1}),
-                      node("both", "merge", {3, 0}), node("bump", "move_points", {4, 0}, {{"by", {0, 0.5, 0}}, {"where", {{"formula", "index == 0 ? 1.0 : 0.0"}}}}), node("cut", "triangulate", {5, 0}, {{"where", {{"formula", "index == 3 ? 1.0 : 0.0"}}}})};
-        loom.links = {linked("plate", "lift"), linked("lift", "mask"), linked("mask", "both"), linked("block", "both"), linked("both", "bump"), linked("bump", "cut")};
+        loom.nodes = {node("plate", "grid", {0, 0}, {{"cells", {4, 4}}}),
+                      node("lift", "transform", {1, 0}, {{"move", {0, 1, 0}}}),
+                      node("mask", "set_attribute", {2, 0}),
+                      node("block", "box", {0, 1}),
+                      node("both", "merge", {3, 0}),
+                      node("bump", "move_points", {4, 0}, {{"by", {0, 0.5, 0}}, {"where", {{"formula", "index == 0 ? 1.0 : 0.0"}}}}),
+                      node("cut", "triangulate", {5, 0}, {{"where", {{"formula", "index == 3 ? 1.0 : 0.0"}}}})};
+        loom.links = {linked("plate", "lift"), linked("lift", "mask"), linked("mask", "both"),
+                      linked("block", "both"), linked("both", "bump"), linked("bump", "cut")};
         Memo memo;
         const RebuildResult result = run(loom, memo);
         QVERIFY(!result.failed());
         const auto outcomeOf = [&](const std::string& id) { return result.nodes.at(id).outcome; };
         const auto of = [&](const char* at, Element element, Index row) { return elementOriginsOf(loom, at, element, row, outcomeOf); };
         // A point of the plate: made there, lifted, and the first one bumped; the mask did not move it.
-        QCOMPARE(of("cut", Element::point, 0), (std::vector<Origin>{{"plate", OriginKind::made}, {"lift", OriginKind::changed}, {"bump", OriginKind::changed}}));
+        QCOMPARE(of("cut", Element::point, 0),
+                 (std::vector<Origin>{{"plate", OriginKind::made}, {"lift", OriginKind::changed}, {"bump", OriginKind::changed}}));
         QCOMPARE(of("cut", Element::point, 7), (std::vector<Origin>{{"plate", OriginKind::made}, {"lift", OriginKind::changed}}));
         // A point of the block came in at the second port.
         QCOMPARE(of("cut", Element::point, 26), (std::vector<Origin>{{"block", OriginKind::made}}));
@@ -306,16 +314,24 @@ private Q_SLOTS:
 
     void originsTellWhoMadeAndChangedAnAttribute() {
         Loom loom;
-        loom.nodes = {node("plate", "grid", {0, 0}, {{"cells", {4, 4}}}), node("mask", "set_attribute", {1, 0}, {{"value", {{"formula", "position.x"}}}}), node("move", "transform", {2, 0}, {{"move", {1, 0, 0}}}),
-                      node("soft", "blur_attribute", {3, 0}), node("fine", "subdivide", {4, 0}), node("end", "output", {5, 0}), node("other", "box", {0, 1}), node("both", "merge", {6, 0})};
+        loom.nodes = {node("plate", "grid", {0, 0}, {{"cells", {4, 4}}}),
+                      node("mask", "set_attribute", {1, 0}, {{"value", {{"formula", "position.x"}}}}),
+                      node("move", "transform", {2, 0}, {{"move", {1, 0, 0}}}),
+                      node("soft", "blur_attribute", {3, 0}),
+                      node("fine", "subdivide", {4, 0}),
+                      node("end", "output", {5, 0}),
+                      node("other", "box", {0, 1}),
+                      node("both", "merge", {6, 0})};
         loom.links = {linked("plate", "mask"), linked("mask", "move"), linked("move", "soft"), linked("soft", "fine"), linked("fine", "end")};
         Memo memo;
         const RebuildResult result = run(loom, memo);
         QVERIFY(!result.failed() || codeAt(result, "both") == "input.missing");
         const auto outcomeOf = [&](const std::string& id) { return result.nodes.at(id).outcome; };
-        QCOMPARE(originsOf(loom, "end", "mask", outcomeOf), (std::vector<Origin>{{"mask", OriginKind::made}, {"soft", OriginKind::changed}, {"fine", OriginKind::spread}}));
+        QCOMPARE(originsOf(loom, "end", "mask", outcomeOf),
+                 (std::vector<Origin>{{"mask", OriginKind::made}, {"soft", OriginKind::changed}, {"fine", OriginKind::spread}}));
         QCOMPARE(originsOf(loom, "move", "mask", outcomeOf), (std::vector<Origin>{{"mask", OriginKind::made}}));
-        QCOMPARE(originsOf(loom, "end", "position", outcomeOf), (std::vector<Origin>{{"plate", OriginKind::made}, {"move", OriginKind::changed}, {"fine", OriginKind::spread}}));
+        QCOMPARE(originsOf(loom, "end", "position", outcomeOf),
+                 (std::vector<Origin>{{"plate", OriginKind::made}, {"move", OriginKind::changed}, {"fine", OriginKind::spread}}));
         QVERIFY(originsOf(loom, "plate", "mask", outcomeOf).empty());
         QVERIFY(originsOf(loom, "nowhere", "mask", [](const std::string&) { return std::shared_ptr<const NodeOutcome>(); }).empty());
     }
@@ -468,7 +484,7 @@ private Q_SLOTS:
             memo.store({i, i}, outcome);
             QVERIFY(memo.bytes() <= 100000);
         }
-        QVERIFY(memo.find({3, 3}));   // dear to compute: kept the longest
+        QVERIFY(memo.find({3, 3}));  // dear to compute: kept the longest
         QVERIFY(!memo.find({4, 4}));
         QVERIFY(memo.find({49, 49}));
         auto huge = std::make_shared<NodeOutcome>();
@@ -520,8 +536,9 @@ private Q_SLOTS:
 
     void everyOutputFlowsWhereItIsLinked() {
         Loom loom;
-        loom.nodes = {node("box", "box", {0, 0}, {{"cells", {2, 2, 2}}}), node("parts", "split", {1, 0}, {{"where", {{"formula", "position.y < 0"}}}}), node("a", "transform", {2, 0}, Json::object()),
-                      node("b", "transform", {2, 1}, Json::object()), node("c", "transform", {2, 2}, Json::object())};
+        loom.nodes = {node("box", "box", {0, 0}, {{"cells", {2, 2, 2}}}), node("parts", "split", {1, 0}, {{"where", {{"formula", "position.y < 0"}}}}),
+                      node("a", "transform", {2, 0}, Json::object()), node("b", "transform", {2, 1}, Json::object()),
+                      node("c", "transform", {2, 2}, Json::object())};
         loom.links = {linked("box", "parts"), linked("parts", "a"), {"parts", "rest", "b", "", Json::object()}, {"parts", "crumbs", "c", "", Json::object()}};
         Memo memo;
         const RebuildResult result = run(loom, memo);

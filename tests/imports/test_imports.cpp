@@ -1,9 +1,9 @@
 // import_mesh, and the formats that come from others: what a file holds, where its data lies, and what is said of a bad one.
+#include "geometry/Digest.h"
 #include "imports/StoredZip.h"
 #include "meshes/Base64.h"
 #include "meshes/FileIo.h"
 #include "meshes/MeshFile.h"
-#include "geometry/Digest.h"
 #include "support/Sound.h"
 
 #include <fmt/format.h>
@@ -22,9 +22,14 @@ template <class T> std::string errorText(const Result<T>& r) { return r ? std::s
 
 /// A glTF of one triangle whose data lies at `uri`.
 Json triangleGltf(const std::string& uri) {
-    return {{"asset", {{"version", "2.0"}}}, {"scene", 0}, {"scenes", {{{"nodes", {0}}}}}, {"nodes", {{{"mesh", 0}, {"translation", {0, 5, 0}}}}},
-            {"meshes", {{{"primitives", {{{"attributes", {{"POSITION", 0}}}}}}}}}, {"buffers", {{{"byteLength", 36}, {"uri", uri}}}},
-            {"bufferViews", {{{"buffer", 0}, {"byteLength", 36}}}}, {"accessors", {{{"bufferView", 0}, {"componentType", 5126}, {"count", 3}, {"type", "VEC3"}}}}};
+    return {{"asset", {{"version", "2.0"}}},
+            {"scene", 0},
+            {"scenes", {{{"nodes", {0}}}}},
+            {"nodes", {{{"mesh", 0}, {"translation", {0, 5, 0}}}}},
+            {"meshes", {{{"primitives", {{{"attributes", {{"POSITION", 0}}}}}}}}},
+            {"buffers", {{{"byteLength", 36}, {"uri", uri}}}},
+            {"bufferViews", {{{"buffer", 0}, {"byteLength", 36}}}},
+            {"accessors", {{{"bufferView", 0}, {"componentType", 5126}, {"count", 3}, {"type", "VEC3"}}}}};
 }
 std::string triangleData() {
     const std::array<float, 9> numbers{0, 0, 0, 1, 0, 0, 0, 1, 0};
@@ -33,16 +38,24 @@ std::string triangleData() {
 
 /// A 3MF with the given model part.
 std::string threeMf(const std::string& model) {
-    return storedZip({{"[Content_Types].xml", R"(<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)"},
-                      {"_rels/.rels", R"(<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)"},
+    return storedZip({{"[Content_Types].xml",
+                       R"(<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">
+<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>
+<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)"},
+                      {"_rels/.rels",
+                       R"(<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">
+<Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)"},
                       {"3D/3dmodel.model", model}});
 }
 /// A brick of 20 × 10 × 40 units standing on z = 0, placed by `build`.
 std::string brick(const std::string& unit, const std::string& resources, const std::string& build) {
-    std::string out = R"(<?xml version="1.0" encoding="UTF-8"?><model unit=")" + unit + R"(" xml:lang="en-US" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="model"><mesh><vertices>)";
+    std::string out =
+        R"(<?xml version="1.0" encoding="UTF-8"?><model unit=")" + unit +
+        R"(" xml:lang="en-US" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="model"><mesh><vertices>)";
     for (int i = 0; i < 8; ++i) out += fmt::format(R"(<vertex x="{}" y="{}" z="{}"/>)", i & 1 ? 20 : 0, i & 2 ? 10 : 0, i & 4 ? 40 : 0);
     out += "</vertices><triangles>";
-    for (const auto& t : {std::array{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4}, {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}})
+    for (const auto& t :
+         {std::array{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4}, {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}})
         out += fmt::format(R"(<triangle v1="{}" v2="{}" v3="{}"/>)", t[0], t[1], t[2]);
     return out + "</triangles></mesh></object>" + resources + "</resources><build>" + build + "</build></model>";
 }
@@ -71,7 +84,8 @@ class TestImports : public QObject {
 private Q_SLOTS:
     void base64IsThatOfTheStandard() {
         // The test vectors of RFC 4648, section 10.
-        const std::vector<std::pair<std::string, std::string>> vectors{{"", ""}, {"f", "Zg=="}, {"fo", "Zm8="}, {"foo", "Zm9v"}, {"foob", "Zm9vYg=="}, {"fooba", "Zm9vYmE="}, {"foobar", "Zm9vYmFy"}};
+        const std::vector<std::pair<std::string, std::string>> vectors{
+            {"", ""}, {"f", "Zg=="}, {"fo", "Zm8="}, {"foo", "Zm9v"}, {"foob", "Zm9vYg=="}, {"fooba", "Zm9vYmE="}, {"foobar", "Zm9vYmFy"}};
         for (const auto& [plain, coded] : vectors) {
             QCOMPARE(base64Encoded(plain), coded);
             QCOMPARE(*base64Decoded(coded), plain);
@@ -138,13 +152,17 @@ private Q_SLOTS:
         QVERIFY(near(checkupOf(*g).volume / (8000 * metres * metres * metres), 1, 1e-4));
         const Bounds b = boundsOf(*g);
         // Its z is our y, its y our −z.
-        QVERIFY(near(b.min.y, 0, 1e-9) && near(b.max.y / (40 * metres), 1, 1e-5) && near(b.min.z / (-10 * metres), 1, 1e-5) && near(b.max.x / (20 * metres), 1, 1e-5));
+        QVERIFY(near(b.min.y, 0, 1e-9) && near(b.max.y / (40 * metres), 1, 1e-5) && near(b.min.z / (-10 * metres), 1, 1e-5) &&
+                near(b.max.x / (20 * metres), 1, 1e-5));
     }
 
     void threeMfPlacesItemsAndComponents() {
         // Two bricks side by side in an object of components, one of them mirrored; the whole once more, moved up by 100.
-        const std::string parts = R"(<object id="2" type="model"><components><component objectid="1"/><component objectid="1" transform="-1 0 0 0 1 0 0 0 1 -5 0 0"/></components></object>)";
-        const auto g = threeMfFromBytes(threeMf(brick("millimeter", parts, R"(<item objectid="2"/><item objectid="2" transform="1 0 0 0 1 0 0 0 1 0 0 100"/>)")));
+        const std::string parts =
+            R"(<object id="2" type="model"><components><component objectid="1"/><component objectid="1" transform="-1 0 0 0 1 0 0 0 1 -5 0 0"/></components>
+</object>)";
+        const auto g =
+            threeMfFromBytes(threeMf(brick("millimeter", parts, R"(<item objectid="2"/><item objectid="2" transform="1 0 0 0 1 0 0 0 1 0 0 100"/>)")));
         QVERIFY2(bool(g), errorText(g).c_str());
         QCOMPARE(g->faceCount(), 48u);
         verifySolid(*g);
@@ -193,9 +211,7 @@ private Q_SLOTS:
         QCOMPARE(stlFromBytes("solid nothing\nendsolid nothing\n")->faceCount(), 0u);
     }
 
-    void anEmptyFileIsToldOf() {
-        QVERIFY(said(imported(written("nothing.stl", "solid nothing\nendsolid nothing\n")), "import.empty"));
-    }
+    void anEmptyFileIsToldOf() { QVERIFY(said(imported(written("nothing.stl", "solid nothing\nendsolid nothing\n")), "import.empty")); }
 
     void axesKeepHandednessAndTurnUp_data() {
         QTest::addColumn<QString>("up");
@@ -228,10 +244,10 @@ private Q_SLOTS:
         std::vector<std::uint8_t> turn(ball.faceCount(), 0);
         for (std::size_t f = 0; f < turn.size(); f += 3) turn[f] = 1;
         Geometry mixed = made("flip", {{"where", {{"attribute", "turned"}}}}, {[&] {
-            Geometry g = ball;
-            g.setColumn(Element::face, "turned", Column(std::vector<std::uint8_t>(turn)));
-            return g;
-        }()});
+                                  Geometry g = ball;
+                                  g.setColumn(Element::face, "turned", Column(std::vector<std::uint8_t>(turn)));
+                                  return g;
+                              }()});
         QVERIFY(!checkupOf(mixed).consistentWinding);
         QVERIFY(!writeMesh(mixed, file("mixed.ply")));
         QVERIFY(!checkupOf(imported(file("mixed.ply"), {{"winding", "keep"}}).geometry).consistentWinding);
@@ -275,7 +291,8 @@ private Q_SLOTS:
 
     void theTreatmentOfAScanEndsInASolid() {
         // A ball with a hole, its faces unjoined and some turned over, in millimetres with z up, as STL: then consistent, voxel remesh, even remesh.
-        Geometry ball = made("delete", {{"of", "faces"}, {"where", {{"formula", "position.y > 45.0"}}}}, {made("sphere", {{"radius", 50}, {"sides", 48}, {"rings", 32}})});
+        Geometry ball =
+            made("delete", {{"of", "faces"}, {"where", {{"formula", "position.y > 45.0"}}}}, {made("sphere", {{"radius", 50}, {"sides", 48}, {"rings", 32}})});
         QVERIFY(!checkupOf(ball).closed);
         QVERIFY(!writeMesh(made("flip", {{"where", {{"formula", "float(index % 5 == 0)"}}}}, {ball}), file("scan.stl")));
         const auto in = imported(file("scan.stl"), {{"up", "z"}, {"scale", 0.001}, {"winding", "make consistent"}});

@@ -105,7 +105,8 @@ private Q_SLOTS:
                 for (int i = 0; i <= 12; ++i)
                     for (int k = 0; k + i <= 12; ++k) {
                         const auto p = t.face(f);
-                        samples.push_back(g.positions()[p[0]] * (float(12 - i - k) / 12) + g.positions()[p[1]] * (float(i) / 12) + g.positions()[p[2]] * (float(k) / 12));
+                        samples.push_back(g.positions()[p[0]] * (float(12 - i - k) / 12) + g.positions()[p[1]] * (float(i) / 12) +
+                                          g.positions()[p[2]] * (float(k) / 12));
                     }
         Chance chance(11);
         Index start = 0;
@@ -169,7 +170,8 @@ private Q_SLOTS:
         std::vector<int> degree(90, 0);
         for (const auto& s : stretches) wanted.insert(std::minmax(s[0], s[1])), ++degree[s[0]], ++degree[s[1]];
         for (const Chain& chain : chainsOf(stretches, 90)) {
-            for (std::size_t i = 0; i + 1 < chain.points.size() + chain.closed; ++i) found.insert(std::minmax(chain.points[i], chain.points[(i + 1) % chain.points.size()]));
+            for (std::size_t i = 0; i + 1 < chain.points.size() + chain.closed; ++i)
+                found.insert(std::minmax(chain.points[i], chain.points[(i + 1) % chain.points.size()]));
             for (std::size_t i = 1; i + 1 < chain.points.size(); ++i) QCOMPARE(degree[chain.points[i]], 2);  // else it would have ended there
             if (!chain.closed) QVERIFY(degree[chain.points.front()] != 2 && degree[chain.points.back()] != 2);
         }
@@ -182,7 +184,8 @@ private Q_SLOTS:
         std::vector<std::vector<Index>> rings;
         const auto square = [&](float x, float half) {
             rings.emplace_back();
-            for (Vec3 corner : {Vec3{-1, 0, 1}, Vec3{1, 0, 1}, Vec3{1, 0, -1}, Vec3{-1, 0, -1}}) rings.back().push_back(Index(at.size())), at.push_back(Vec3{x, 0, 0} + corner * half);
+            for (Vec3 corner : {Vec3{-1, 0, 1}, Vec3{1, 0, 1}, Vec3{1, 0, -1}, Vec3{-1, 0, -1}})
+                rings.back().push_back(Index(at.size())), at.push_back(Vec3{x, 0, 0} + corner * half);
         };
         for (int i = 0; i < 7; ++i) square(0, float(7 - i));
         for (int i = 0; i < 4; ++i) square(20.0f + float(i) * 3, 1);
@@ -277,10 +280,14 @@ private Q_SLOTS:
     void framesAreUprightAndMeetAtTheSeam_data() {
         QTest::addColumn<QString>("op");
         QTest::addColumn<QString>("settings");
-        QTest::newRow("spiral") << "spiral" << R"({"turns": 6})";
-        QTest::newRow("ring") << "polygon" << R"({"sides": 64})";
-        QTest::newRow("knot") << "point_list" << R"({"join": "closed curve", "points": [[1,0,0],[0.3,0.6,0.4],[-0.9,0.1,0.3],[-0.2,-0.7,-0.4],[0.6,0.5,-0.6],[-0.5,0.4,0.8]]})";
-        QTest::newRow("straight") << "line" << R"({"points": 9})";
+        QTest::newRow("spiral") << "spiral"
+                                << R"({"turns": 6})";
+        QTest::newRow("ring") << "polygon"
+                              << R"({"sides": 64})";
+        QTest::newRow("knot") << "point_list"
+                              << R"({"join": "closed curve", "points": [[1,0,0],[0.3,0.6,0.4],[-0.9,0.1,0.3],[-0.2,-0.7,-0.4],[0.6,0.5,-0.6],[-0.5,0.4,0.8]]})";
+        QTest::newRow("straight") << "line"
+                                  << R"({"points": 9})";
     }
     void framesAreUprightAndMeetAtTheSeam() {
         QFETCH(QString, op);

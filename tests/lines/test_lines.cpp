@@ -286,7 +286,8 @@ private Q_SLOTS:
         QCOMPARE(ribbon.faceCount(), 9u);
         QVERIFY(near(surfaceArea(ribbon), 1.5, 1e-4));
         // A width that follows the way: a cone.
-        const Geometry cone = made("sweep", {{"form", "tube"}, {"columns", 64}, {"width", {{"formula", "2.0 * (1.0 - along) + 0.001"}}}}, {made("line", {{"length", 3}, {"points", 40}})});
+        const Geometry cone = made("sweep", {{"form", "tube"}, {"columns", 64}, {"width", {{"formula", "2.0 * (1.0 - along) + 0.001"}}}},
+                                   {made("line", {{"length", 3}, {"points", 40}})});
         QVERIFY(near(checkupOf(cone).volume, M_PI, 0.02));
     }
 
@@ -309,8 +310,11 @@ private Q_SLOTS:
     }
 
     void boldIsHeavierThanRegularAndMonoIsEven() {
-        const auto inked = [](const char* font, const char* word) { return surfaceArea(made("fill_curve", Json::object(), {made("text", {{"text", word}, {"font", font}})})); };
-        QVERIFY(inked("regular", "Hull") < inked("medium", "Hull") && inked("medium", "Hull") < inked("semibold", "Hull") && inked("semibold", "Hull") < inked("bold", "Hull"));
+        const auto inked = [](const char* font, const char* word) {
+            return surfaceArea(made("fill_curve", Json::object(), {made("text", {{"text", word}, {"font", font}})}));
+        };
+        QVERIFY(inked("regular", "Hull") < inked("medium", "Hull") && inked("medium", "Hull") < inked("semibold", "Hull") &&
+                inked("semibold", "Hull") < inked("bold", "Hull"));
         const auto widthOf = [](const char* word) { return boundsOf(made("text", {{"text", word}, {"font", "mono"}})).size().x; };
         QVERIFY(near(double(widthOf("HHHH") - widthOf("HHH")), double(widthOf("HiiHH") - widthOf("HiiH")), 1e-4));
     }
@@ -353,7 +357,8 @@ private Q_SLOTS:
         QCOMPARE(at(drawn, 1, drawn.topology().curve(1).size() - 1), (Vec3{0, 0, 2}));
         QVERIFY(made("drawn_curve", {{"strokes", strokes}, {"close", true}}).topology().curveClosed(0));
         QCOMPARE(runOp("drawn_curve").geometry.pointCount(), 0u);
-        for (const Json& odd : {Json::parse("[[]]"), Json::parse("[[[0,0,0]]]"), Json::parse("[[[0,0,0],[0,0,0]]]")}) QVERIFY(!runOp("drawn_curve", {{"strokes", odd}}).failed);
+        for (const Json& odd : {Json::parse("[[]]"), Json::parse("[[[0,0,0]]]"), Json::parse("[[[0,0,0],[0,0,0]]]")})
+            QVERIFY(!runOp("drawn_curve", {{"strokes", odd}}).failed);
         for (const Json& wrong : {Json(7), Json::parse("[7]"), Json::parse("[[[0,\"a\",0],[1,1,1]]]")}) {
             const OperatorOutcome out = runOp("drawn_curve", {{"strokes", wrong}});
             QVERIFY(out.failed || out.geometry.pointCount() == 0);
@@ -371,7 +376,8 @@ private Q_SLOTS:
     // ---- fill
 
     void filledCurvesKnowTheirOwnAttributes() {
-        Geometry three = made("merge", Json::object(), {circle(1, 24), made("transform", {{"move", {5, 0, 0}}}, {circle(0.5, 12)}), made("polygon", {{"sides", 8}, {"radius", 0.4}})});
+        Geometry three = made("merge", Json::object(),
+                              {circle(1, 24), made("transform", {{"move", {5, 0, 0}}}, {circle(0.5, 12)}), made("polygon", {{"sides", 8}, {"radius", 0.4}})});
         three.setColumn(Element::curve, "name", Column(std::vector<std::string>{"large", "small", "hole"}));
         const Geometry out = made("fill_curve", Json::object(), {three});
         const auto& names = *out.values<std::string>(Element::face, "name");
@@ -379,7 +385,8 @@ private Q_SLOTS:
         for (Index f = 0; f < out.faceCount(); ++f) {
             const auto face = out.topology().face(f);
             for (std::size_t i = 1; i + 1 < face.size(); ++i)
-                area[names[f]] += double(length(cross(out.positions()[face[i]] - out.positions()[face[0]], out.positions()[face[i + 1]] - out.positions()[face[0]]))) / 2;
+                area[names[f]] +=
+                    double(length(cross(out.positions()[face[i]] - out.positions()[face[0]], out.positions()[face[i + 1]] - out.positions()[face[0]]))) / 2;
         }
         const auto polygon = [](double r, int n) { return n * r * r * std::sin(2 * M_PI / n) / 2; };
         QCOMPARE(area.size(), 2u);

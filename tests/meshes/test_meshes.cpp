@@ -111,7 +111,8 @@ private Q_SLOTS:
         // Two tetrahedra that share one corner.
         const Geometry one = made("solid", {{"kind", "tetrahedron"}});
         const Vec3 top = one.positions()[0];
-        const Geometry both = weld(combine({one, transformed(one, Affine{{-1, 0, 0}, {0, -1, 0}, {0, 0, 1}, {top.x + top.x, top.y + top.y, 0}})}), 1e-5).geometry;
+        const Geometry both =
+            weld(combine({one, transformed(one, Affine{{-1, 0, 0}, {0, -1, 0}, {0, 0, 1}, {top.x + top.x, top.y + top.y, 0}})}), 1e-5).geometry;
         QCOMPARE(both.pointCount(), 7u);
         const TriangleMesh mesh(both);
         QCOMPARE(mesh.points(), 8u);
@@ -125,7 +126,8 @@ private Q_SLOTS:
 
     void onlyBallsAreLaidOnASphere() {
         QVERIFY(std::abs(signedVolume(geodesicBall(3))) > 0);
-        for (const Geometry& not_one : {made("torus"), made("triangulate", Json::object(), {made("grid")}), combine({geodesicBall(2), transformed(geodesicBall(2), Affine{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {5, 0, 0}})})}) {
+        for (const Geometry& not_one : {made("torus"), made("triangulate", Json::object(), {made("grid")}),
+                                        combine({geodesicBall(2), transformed(geodesicBall(2), Affine{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {5, 0, 0}})})}) {
             const auto out = runOp("morph_to_sphere", {{"amount", 1}}, {not_one});
             // It still gives something without falling over: what is no ball is only drawn together.
             QCOMPARE(out.geometry.pointCount(), not_one.pointCount());

@@ -86,7 +86,9 @@ private Q_SLOTS:
         for (Vec3 p : screw.positions()) QVERIFY(near(std::hypot(double(p.x), double(p.z)), 0.5, 1e-5));
         // Each turn of a whelk is as much wider as the one before.
         const Geometry whelk = made("spiral", {{"turns", 3}, {"radius", 0.1}, {"growth", 2}, {"points_per_turn", 20}});
-        for (int turn = 0; turn <= 3; ++turn) QVERIFY(near(double(length(Vec3{whelk.positions()[std::size_t(turn) * 20].x, 0, whelk.positions()[std::size_t(turn) * 20].z})), 0.1 * std::pow(2, turn), 1e-5));
+        for (int turn = 0; turn <= 3; ++turn)
+            QVERIFY(near(double(length(Vec3{whelk.positions()[std::size_t(turn) * 20].x, 0, whelk.positions()[std::size_t(turn) * 20].z})),
+                         0.1 * std::pow(2, turn), 1e-5));
         // A radius that follows along; a spiral that ends at the axis.
         const Geometry flat = made("spiral", {{"turns", 2}, {"rise", 0}, {"radius", {{"formula", "1 - along"}}}});
         QVERIFY(length(flat.positions().back()) < 1e-6f);
@@ -183,7 +185,7 @@ private Q_SLOTS:
             const Vec3 a = bar().positions()[i], b = g.positions()[i];
             QCOMPARE(a.x, b.x);
             QVERIFY(near(std::hypot(double(a.y), double(a.z)), std::hypot(double(b.y), double(b.z)), 1e-6));
-            if (a.x == 1) QVERIFY(distance(a, b) < 1e-5f);  // once around
+            if (a.x == 1) QVERIFY(distance(a, b) < 1e-5f);                    // once around
             if (a.x == 0) QVERIFY(distance(a, Vec3{0, -b.y, -b.z}) < 1e-5f);  // half around
         }
         // Stored normals turn along.
@@ -228,7 +230,8 @@ private Q_SLOTS:
 
     void movingPoints() {
         const Geometry by = made("move_points", {{"by", {{"formula", "vec3(0.0, position.x * 2.0, 0.0)"}}}}, {bar()});
-        for (std::size_t i = 0; i < by.pointCount(); ++i) QVERIFY(near(double(by.positions()[i].y), double(bar().positions()[i].y) + 2 * double(bar().positions()[i].x), 1e-5));
+        for (std::size_t i = 0; i < by.pointCount(); ++i)
+            QVERIFY(near(double(by.positions()[i].y), double(bar().positions()[i].y) + 2 * double(bar().positions()[i].x), 1e-5));
         const Geometry to = made("move_points", {{"mode", "to"}, {"to", {1, 2, 3}}, {"blend", 0.5}}, {bar()});
         QVERIFY(distance(to.positions()[0], (bar().positions()[0] + Vec3{1, 2, 3}) * 0.5f) < 1e-6f);
     }
@@ -247,7 +250,10 @@ private Q_SLOTS:
         QCOMPARE(lid.values<Vec2>(Element::corner, "uv")->size(), std::size_t(36));
         // One point takes its faces, one edge both of its own.
         QCOMPARE(made("delete", {{"of", "points"}, {"where", {{"formula", "index == 0 ? 1.0 : 0.0"}}}}, {made("box")}).faceCount(), std::size_t(3));
-        QCOMPARE(made("delete", {{"of", "edges"}, {"where", {{"formula", "position.x > 0.0 && position.y > 0.0 ? 1.0 : 0.0"}}}}, {made("box", {{"anchor", "middle"}})}).faceCount(), std::size_t(4));
+        QCOMPARE(made("delete", {{"of", "edges"}, {"where", {{"formula", "position.x > 0.0 && position.y > 0.0 ? 1.0 : 0.0"}}}},
+                      {made("box", {{"anchor", "middle"}})})
+                     .faceCount(),
+                 std::size_t(4));
         // A curve closes up without its point; pieces go whole.
         const Geometry ring = made("delete", {{"of", "points"}, {"where", {{"formula", "index == 2 ? 1.0 : 0.0"}}}}, {made("polygon", {{"sides", 8}})});
         QCOMPARE(ring.pointCount(), std::size_t(7));
@@ -278,7 +284,9 @@ private Q_SLOTS:
         constexpr Index n = 12;
         for (Index i = 0; i < n; ++i) {
             const double a = 2 * kPi * i / n;
-            for (double side : {-0.2, 0.2}) p.push_back({float((1 + side * std::cos(a / 2)) * std::cos(a)), float(side * std::sin(a / 2)), float((1 + side * std::cos(a / 2)) * std::sin(a))});
+            for (double side : {-0.2, 0.2})
+                p.push_back(
+                    {float((1 + side * std::cos(a / 2)) * std::cos(a)), float(side * std::sin(a / 2)), float((1 + side * std::cos(a / 2)) * std::sin(a))});
         }
         for (Index i = 0; i < n; ++i) {
             const bool last = i + 1 == n;
@@ -378,7 +386,10 @@ private Q_SLOTS:
         QCOMPARE(lastCode(left), std::string("fill_holes.left"));
         QCOMPARE(left.geometry.faceCount(), open.faceCount());
         // Two holes that touch at one point are two holes; the rim of the sheet is a ring as well.
-        QCOMPARE(tagged(made("fill_holes", {}, {made("delete", {{"where", {{"formula", "index == 6 || index == 12 ? 1.0 : 0.0"}}}}, {made("grid", {{"cells", {5, 5}}})})}), "filled"), std::size_t(3));
+        QCOMPARE(tagged(made("fill_holes", {},
+                             {made("delete", {{"where", {{"formula", "index == 6 || index == 12 ? 1.0 : 0.0"}}}}, {made("grid", {{"cells", {5, 5}}})})}),
+                        "filled"),
+                 std::size_t(3));
     }
 
     void planeCutsKeepVolumes_data() {
@@ -387,12 +398,14 @@ private Q_SLOTS:
     }
     void planeCutsKeepVolumes() {
         QFETCH(QString, shape);
-        const Geometry solid = shape == "box"     ? made("box", {{"cells", {4, 4, 4}}, {"anchor", "middle"}})
-                               : shape == "ball"  ? made("geodesic_sphere", {{"frequency", 9}})
-                               : shape == "torus" ? made("torus", {{"sides", 40}, {"tube_sides", 13}})
-                               : shape == "tube"  ? made("thicken", {{"thickness", 0.1}}, {made("cylinder", {{"bottom", false}, {"top", false}, {"anchor", "middle"}})})
-                               : shape == "star"  ? made("thicken", {{"thickness", 0.5}, {"side", "both"}}, {made("point_list", {{"join", "filled"}, {"points", {{0, 0, 0}, {2, 0, 0}, {2, 0, -2}, {1, 0, -0.5}, {0, 0, -2}}}})})
-                                                  : made("solid", {{"kind", "truncated icosahedron"}});
+        const Geometry solid =
+            shape == "box"     ? made("box", {{"cells", {4, 4, 4}}, {"anchor", "middle"}})
+            : shape == "ball"  ? made("geodesic_sphere", {{"frequency", 9}})
+            : shape == "torus" ? made("torus", {{"sides", 40}, {"tube_sides", 13}})
+            : shape == "tube"  ? made("thicken", {{"thickness", 0.1}}, {made("cylinder", {{"bottom", false}, {"top", false}, {"anchor", "middle"}})})
+            : shape == "star"  ? made("thicken", {{"thickness", 0.5}, {"side", "both"}},
+                                      {made("point_list", {{"join", "filled"}, {"points", {{0, 0, 0}, {2, 0, 0}, {2, 0, -2}, {1, 0, -0.5}, {0, 0, -2}}}})})
+                               : made("solid", {{"kind", "truncated icosahedron"}});
         const double whole = signedVolume(solid);
         const Vec3 middle = boundsOf(solid.positions()).centre();
         const std::vector<Json> normals{{0, 1, 0}, {1, 0, 0}, {0.3, 1, 0.2}, {-1, 0.1, 2}, {0, 0, 1}};
@@ -407,9 +420,11 @@ private Q_SLOTS:
                     QVERIFY2(c.closed && c.consistentWinding, qPrintable(QString::fromStdString(settings.dump())));
                     QVERIFY(tagged(*part, "cut") >= 1);
                 }
-                QVERIFY2(near(signedVolume(above) + signedVolume(below), whole, 1e-5 * std::max(whole, 1.0)), qPrintable(QString::fromStdString(settings.dump())));
+                QVERIFY2(near(signedVolume(above) + signedVolume(below), whole, 1e-5 * std::max(whole, 1.0)),
+                         qPrintable(QString::fromStdString(settings.dump())));
                 // Every point lies on its side, and those of the cut exactly on the plane.
-                const Vec3 n = normalized({normal[0].get<float>(), normal[1].get<float>(), normal[2].get<float>()}), at = middle + Vec3{float(shift), float(shift), float(shift)};
+                const Vec3 n = normalized({normal[0].get<float>(), normal[1].get<float>(), normal[2].get<float>()}),
+                           at = middle + Vec3{float(shift), float(shift), float(shift)};
                 for (Vec3 p : above.positions()) QVERIFY(dot(p - at, n) > -2e-6f);
                 for (Vec3 p : below.positions()) QVERIFY(dot(p - at, n) < 2e-6f);
                 settings["keep"] = "both";
@@ -428,7 +443,8 @@ private Q_SLOTS:
         QCOMPARE(top.pointCount(), std::size_t(8));
         QCOMPARE(tagged(top, "top"), std::size_t(1));
         QCOMPARE(boundsOf(top.positions()).min.y, 0.25f);
-        for (std::size_t p = 0; p < top.pointCount(); ++p) QVERIFY(near(double((*top.values<float>(Element::point, "height"))[p]), double(top.positions()[p].y) * 3, 1e-5));
+        for (std::size_t p = 0; p < top.pointCount(); ++p)
+            QVERIFY(near(double((*top.values<float>(Element::point, "height"))[p]), double(top.positions()[p].y) * 3, 1e-5));
         // uv on the sides runs on; what was not cut is there bit for bit.
         const auto& uv = *top.values<Vec2>(Element::corner, "uv");
         for (std::size_t f = 0; f < top.faceCount(); ++f)
@@ -450,16 +466,21 @@ private Q_SLOTS:
         const Geometry half = made("plane_cut", {{"normal", {1, 0, 0}}, {"origin", {0.01, 0, 0}}}, {ring});
         QCOMPARE(half.curveCount(), std::size_t(1));
         QVERIFY(!half.topology().curveClosed(0));
-        QVERIFY(near(curveLength(half, 0) + curveLength(made("plane_cut", {{"normal", {-1, 0, 0}}, {"origin", {0.01, 0, 0}}}, {ring}), 0), curveLength(ring, 0), 1e-4));
+        QVERIFY(near(curveLength(half, 0) + curveLength(made("plane_cut", {{"normal", {-1, 0, 0}}, {"origin", {0.01, 0, 0}}}, {ring}), 0), curveLength(ring, 0),
+                     1e-4));
         // A wave that is cut along its middle falls into pieces.
-        const Geometry wave = made("move_points", {{"by", {{"formula", "vec3(0.0, sin(position.x * 20.0 + 0.3), 0.0)"}}}}, {made("line", {{"direction", {1, 0, 0}}, {"length", 2}, {"points", 400}})});
+        const Geometry wave = made("move_points", {{"by", {{"formula", "vec3(0.0, sin(position.x * 20.0 + 0.3), 0.0)"}}}},
+                                   {made("line", {{"direction", {1, 0, 0}}, {"length", 2}, {"points", 400}})});
         const std::size_t up = made("plane_cut", {}, {wave}).curveCount(), down = made("plane_cut", {{"keep", "below"}}, {wave}).curveCount();
         QVERIFY(up >= 6 && down >= 6 && std::max(up, down) - std::min(up, down) <= 1);
     }
 
     void cutsThroughNestedRingsAreFilled() {
         // A tube in a tube: rings in rings, each with a hole; nothing is filled between them.
-        const auto tube = [](double radius) { return made("thicken", {{"thickness", 0.1}}, {made("cylinder", {{"bottom", false}, {"top", false}, {"radius_bottom", radius}, {"radius_top", radius}, {"sides", 24}})}); };
+        const auto tube = [](double radius) {
+            return made("thicken", {{"thickness", 0.1}},
+                        {made("cylinder", {{"bottom", false}, {"top", false}, {"radius_bottom", radius}, {"radius_top", radius}, {"sides", 24}})});
+        };
         const Geometry nested = combine({tube(1), tube(0.5)});
         const Geometry cut = made("plane_cut", {{"origin", {0, 0.5, 0}}}, {nested});
         const Checkup c = checkupOf(cut);

@@ -96,7 +96,8 @@ private Q_SLOTS:
         QVERIFY(near(signedVolume(g), 6, 1e-5));
         QCOMPARE(g.faceCount(), std::size_t(2 * (6 + 12 + 8)));
         const auto normals = faceNormals(g);
-        const std::pair<const char*, Vec3> sides[] = {{"right", {1, 0, 0}}, {"left", {-1, 0, 0}}, {"top", {0, 1, 0}}, {"bottom", {0, -1, 0}}, {"front", {0, 0, 1}}, {"back", {0, 0, -1}}};
+        const std::pair<const char*, Vec3> sides[] = {{"right", {1, 0, 0}},   {"left", {-1, 0, 0}}, {"top", {0, 1, 0}},
+                                                      {"bottom", {0, -1, 0}}, {"front", {0, 0, 1}}, {"back", {0, 0, -1}}};
         for (const auto& [tag, direction] : sides) {
             const auto* tagged = g.values<std::uint8_t>(Element::face, tag);
             for (std::size_t f = 0; f < normals.size(); ++f) QCOMPARE((*tagged)[f] != 0, dot(normals[f], direction) > 0.9f);
@@ -330,7 +331,8 @@ private Q_SLOTS:
     }
 
     void subdivideSaysWhatItCannot() {
-        const Geometry fin = made("weld", Json::object(), {made("merge", Json::object(), {made("box"), made("transform", {{"move", {1, 1, 0}}}, {made("box")})})});
+        const Geometry fin =
+            made("weld", Json::object(), {made("merge", Json::object(), {made("box"), made("transform", {{"move", {1, 1, 0}}}, {made("box")})})});
         QCOMPARE(lastCode(runOp("subdivide", {}, {fin})), std::string("mesh.non_manifold_edge"));
         QCOMPARE(lastCode(runOp("subdivide", {{"levels", 8}}, {made("grid", {{"cells", {200, 200}}})})), std::string("limit.elements"));
         const Geometry open = made("subdivide", {{"levels", 2}}, {made("grid", {{"size", {2, 2}}, {"cells", {2, 2}}})});
@@ -349,8 +351,7 @@ private Q_SLOTS:
     void normalsOnPointsAndCorners() {
         const Geometry box = made("box");
         const Geometry points = made("normals", {{"on", "points"}}, {box});
-        for (std::size_t p = 0; p < 8; ++p)
-            QVERIFY(distance((*points.values<Vec3>(Element::point, "normal"))[p], normalized(box.positions()[p])) < 1e-5f);
+        for (std::size_t p = 0; p < 8; ++p) QVERIFY(distance((*points.values<Vec3>(Element::point, "normal"))[p], normalized(box.positions()[p])) < 1e-5f);
         const Geometry corners = made("normals", {{"on", "corners"}, {"angle", 30}}, {points});
         QVERIFY(!corners.column(Element::point, "normal"));
         const auto faces = faceNormals(box);
@@ -404,7 +405,8 @@ private Q_SLOTS:
         const Geometry moved = made("set_attribute", {{"name", "position"}, {"type", "vec3"}, {"value", {{"formula", "position * 2"}}}}, {even});
         QCOMPARE(boundsOf(moved).size().y, 2.0f);
         for (const char* type : {"float", "int", "bool", "vec2", "vec3", "vec4", "text"})
-            QCOMPARE(std::string(typeName(made("set_attribute", {{"name", "a"}, {"type", type}}, {even}).column(Element::point, "a")->type())), std::string(type));
+            QCOMPARE(std::string(typeName(made("set_attribute", {{"name", "a"}, {"type", type}}, {even}).column(Element::point, "a")->type())),
+                     std::string(type));
         for (Element element : {Element::point, Element::curve, Element::model})
             QVERIFY(made("set_attribute", {{"name", "a"}, {"element", elementName(element)}}, {even}).column(element, "a"));
         QCOMPARE(lastCode(runOp("set_attribute", {{"name", "position"}}, {even})), std::string("attribute.position"));

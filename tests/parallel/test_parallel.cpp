@@ -1,7 +1,7 @@
 #include "parallel/Loops.h"
 
-#include <QtTest/QtTest>
 #include <tbb/task_arena.h>
+#include <QtTest/QtTest>
 
 #include <cmath>
 #include <numeric>

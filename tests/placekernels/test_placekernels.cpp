@@ -36,7 +36,9 @@ Affine chanceTurn(Chance& chance) {
     return turnedBy(q);
 }
 
-double farthest(const Affine& a, const Affine& b) { return double(std::max({length(a.x - b.x), length(a.y - b.y), length(a.z - b.z), length(a.move - b.move)})); }
+double farthest(const Affine& a, const Affine& b) {
+    return double(std::max({length(a.x - b.x), length(a.y - b.y), length(a.z - b.z), length(a.move - b.move)}));
+}
 
 Geometry withCopies(const Geometry& shape, std::vector<Affine> places) {
     auto copies = std::make_shared<Copies>();
@@ -162,10 +164,12 @@ private Q_SLOTS:
         const ScatterGround ground(triangle, ScatterGround::On::faces, {0, 0, 1}, 4);  // rises from 0 to 1 towards (1, 0, 0)
         std::array<int, 4> found{};
         const int count = 20000;
-        for (const Arrival& arrival : ground.arrivals().first(count, RunContext())) ++found[std::min(std::size_t(ground.at(arrival).place.position.x * 4), std::size_t(3))];
+        for (const Arrival& arrival : ground.arrivals().first(count, RunContext()))
+            ++found[std::min(std::size_t(ground.at(arrival).place.position.x * 4), std::size_t(3))];
         // ∫ x (1 − x) over each quarter, of 1/6.
         const auto share = [](double a, double b) { return 6 * ((b * b / 2 - b * b * b / 3) - (a * a / 2 - a * a * a / 3)); };
-        for (int q = 0; q < 4; ++q) QVERIFY2(std::abs(found[std::size_t(q)] - count * share(q / 4.0, (q + 1) / 4.0)) < 250, qPrintable(QString::number(found[std::size_t(q)])));
+        for (int q = 0; q < 4; ++q)
+            QVERIFY2(std::abs(found[std::size_t(q)] - count * share(q / 4.0, (q + 1) / 4.0)) < 250, qPrintable(QString::number(found[std::size_t(q)])));
     }
     void curvesAreGroundToo() {
         const Geometry square = made("polygon", {{"sides", 4}, {"radius", 1}});
@@ -185,7 +189,8 @@ private Q_SLOTS:
 
     void insideAgreesWithTheShape() {
         Chance chance(21);
-        const InsideTest box(made("box", {{"size", {2, 1, 3}}, {"anchor", "middle"}})), ring(made("torus", {{"radius", 1}, {"tube", 0.3}, {"sides", 160}, {"tube_sides", 80}}));
+        const InsideTest box(made("box", {{"size", {2, 1, 3}}, {"anchor", "middle"}})),
+            ring(made("torus", {{"radius", 1}, {"tube", 0.3}, {"sides", 160}, {"tube_sides", 80}}));
         for (int i = 0; i < 3000; ++i) {
             const Vec3 p = chance.place(1.8f);
             const bool inBox = std::abs(p.x) < 1 && std::abs(p.y) < 0.5f && std::abs(p.z) < 1.5f;
@@ -196,7 +201,8 @@ private Q_SLOTS:
     }
     /// Cubes that are not asked point by point give the same as those that are.
     void volumesAreFilledEvenly() {
-        const Geometry shell = combine({made("box", {{"size", {4, 4, 4}}, {"anchor", "middle"}}), made("flip", {}, {made("box", {{"size", {2, 2, 2}}, {"anchor", "middle"}})})});
+        const Geometry shell =
+            combine({made("box", {{"size", {4, 4, 4}}, {"anchor", "middle"}}), made("flip", {}, {made("box", {{"size", {2, 2, 2}}, {"anchor", "middle"}})})});
         const VolumeGround ground(shell, 3);
         QVERIFY(near(ground.size(), 64 - 8, 1e-3));
         const auto candidates = ground.until(200, RunContext());
@@ -252,7 +258,8 @@ private Q_SLOTS:
                 QVERIFY(near(frame.determinant(), 1, 1e-4));
                 QVERIFY(std::abs(dot(frame.x, frame.y)) < 1e-4f && std::abs(dot(frame.y, frame.z)) < 1e-4f && std::abs(dot(frame.z, frame.x)) < 1e-4f);
             }
-            QVERIFY(length(standingOn(up).y - up) < 1e-5f && length(standingTowards(up, along).y - up) < 1e-5f && length(runningAlong(along, up).x - along) < 1e-5f);
+            QVERIFY(length(standingOn(up).y - up) < 1e-5f && length(standingTowards(up, along).y - up) < 1e-5f &&
+                    length(runningAlong(along, up).x - along) < 1e-5f);
             // As near to the second direction as the first allows.
             QVERIFY(dot(standingTowards(up, along).x, along) > -1e-4f && std::abs(dot(standingTowards(up, along).z, along)) < 1e-4f);
             QVERIFY(dot(runningAlong(along, up).y, up) > -1e-4f && std::abs(dot(runningAlong(along, up).z, up)) < 1e-4f);
@@ -345,11 +352,13 @@ private Q_SLOTS:
         QVERIFY(materialsOf(g) == list);
         setMaterials(g, {});
         QVERIFY(!g.column(Element::model, "materials"));
-        for (const char* wrong : {"", "{", "[1, null, \"x\"]", "{\"a\": 1}", "[{\"name\": 3, \"color\": [1], \"roughness\": \"x\"}]", "[{\"color\": [9, -9, 1e99], \"metalness\": 7}]"}) {
+        for (const char* wrong : {"", "{", "[1, null, \"x\"]", "{\"a\": 1}", "[{\"name\": 3, \"color\": [1], \"roughness\": \"x\"}]",
+                                  "[{\"color\": [9, -9, 1e99], \"metalness\": 7}]"}) {
             g.setColumn(Element::model, "materials", Column(std::vector<std::string>{wrong}));
             for (const Material& m : materialsOf(g)) {
                 QVERIFY(!m.name.empty());
-                QVERIFY(std::min({m.color.x, m.color.y, m.color.z, m.roughness, m.metalness}) >= 0 && std::max({m.color.x, m.color.y, m.color.z, m.roughness, m.metalness}) <= 1);
+                QVERIFY(std::min({m.color.x, m.color.y, m.color.z, m.roughness, m.metalness}) >= 0 &&
+                        std::max({m.color.x, m.color.y, m.color.z, m.roughness, m.metalness}) <= 1);
             }
         }
         g.setColumn(Element::model, "materials", Column(std::vector<std::string>{"[1, null, \"x\"]"}));
@@ -414,7 +423,8 @@ private Q_SLOTS:
     }
     void takenCopiesKeepTheirShapes() {
         auto copies = std::make_shared<Copies>();
-        copies->shapes = {std::make_shared<const Geometry>(made("box")), std::make_shared<const Geometry>(made("sphere")), std::make_shared<const Geometry>(made("torus"))};
+        copies->shapes = {std::make_shared<const Geometry>(made("box")), std::make_shared<const Geometry>(made("sphere")),
+                          std::make_shared<const Geometry>(made("torus"))};
         copies->shapeOf = {0, 1, 2, 1, 0};
         for (int i = 0; i < 5; ++i) copies->place.push_back(at({float(i), 0, 0}));
         Geometry g = made("grid");
@@ -429,7 +439,8 @@ private Q_SLOTS:
         QVERIFY(!takeCopies(g, {}).copies());
     }
     void movablesAreCopiesPiecesOrPoints() {
-        const Geometry pieces = combine({made("box"), made("transform", {{"move", {5, 0, 0}}}, {made("box")}), made("transform", {{"move", {9, 0, 0}}}, {made("polygon")})});
+        const Geometry pieces =
+            combine({made("box"), made("transform", {{"move", {5, 0, 0}}}, {made("box")}), made("transform", {{"move", {9, 0, 0}}}, {made("polygon")})});
         const Movables things(pieces);
         QVERIFY(things.kind() == Movables::Kind::pieces);
         QCOMPARE(things.count(), std::size_t(3));

@@ -1,8 +1,8 @@
 // The project's own rules: layers, generated documents, demo files.
 #include "cli/Reference.h"
-#include "meshes/FileIo.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
+#include "meshes/FileIo.h"
 #include "operators/Catalogue.h"
 #include "render/OperatorSample.h"
 
@@ -18,7 +18,8 @@ namespace fs = std::filesystem;
 namespace {
 
 const fs::path kSource = SEEDLOOM_SOURCE;
-const std::vector<std::string> kLayers{"geometry", "parallel", "surface", "fields", "scatter", "meshes", "operators", "graph", "formats", "render", "cli", "app"};
+const std::vector<std::string> kLayers{"geometry",  "parallel", "surface", "fields", "scatter", "meshes",
+                                       "operators", "graph",    "formats", "render", "cli",     "app"};
 
 void noteOperators(const Loom& loom, std::set<std::string>& used) {
     for (const Node& node : loom.nodes) {
@@ -48,8 +49,7 @@ private Q_SLOTS:
             for (std::sregex_iterator it(text.begin(), text.end(), include), end; it != end; ++it) {
                 const std::string target = (*it)[1];
                 ++checked;
-                if (rankOf(target) < int(kLayers.size()))
-                    QVERIFY2(rankOf(target) <= rankOf(layer), (entry.path().string() + " includes " + target).c_str());
+                if (rankOf(target) < int(kLayers.size())) QVERIFY2(rankOf(target) <= rankOf(layer), (entry.path().string() + " includes " + target).c_str());
                 if (target.rfind("Qt", 0) == 0 || (target.size() > 1 && target[0] == 'Q' && std::isupper(target[1])))
                     QVERIFY2(layer == "app", (entry.path().string() + " includes Qt").c_str());
             }
@@ -86,7 +86,8 @@ private Q_SLOTS:
     /// A picture of every operator that can show something by itself stands in the reference.
     void everyOperatorHasAPicture() {
         for (const OperatorSpec& spec : catalogue())
-            if (!operatorSample(spec.id).empty()) QVERIFY2(fs::exists(kSource / "docs" / "operators" / (spec.id + ".png")), (spec.id + ": run scripts/update-reference").c_str());
+            if (!operatorSample(spec.id).empty())
+                QVERIFY2(fs::exists(kSource / "docs" / "operators" / (spec.id + ".png")), (spec.id + ": run scripts/update-reference").c_str());
     }
 
     void everyPackageIsListedOnce() {

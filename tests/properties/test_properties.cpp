@@ -27,20 +27,56 @@ struct Use {
 };
 
 const std::vector<Use>& uses() {
-    static const std::vector<Use> all{
-        {"extrude", {{"distance", 0.1}, {"inset", 0.02}}}, {"extrude", {{"of", "region"}, {"distance", 0.1}, {"where", {{"attribute", "marked"}}}}, "box"}, {"bevel", {{"width", 0.04}, {"angle_over", 10}}, "box"},
-        {"bevel", {{"of", "points"}, {"width", 0.1}}, "box"}, {"thicken", {{"thickness", 0.08}}, "sheet"}, {"thicken", {{"thickness", 0.05}, {"side", "both"}}, "ball"}, {"subdivide", {{"levels", 1}}, "box"},
-        {"subdivide", {{"form", "loop"}}, "ball"}, {"weld", {{"distance", 0.001}}, "apart"}, {"flip", Json::object(), "box"}, {"orient", Json::object(), "ball"}, {"delete", {{"where", {{"attribute", "marked"}}}}, "box"},
-        {"separate", {{"by", "each face"}}, "box"}, {"plane_cut", {{"normal", {1, 0.5, 0.25}}, {"origin", {0.05, 0.5, 0}}}, "box"}, {"mirror", {{"plane", "x"}}, "ball"}, {"fill_holes", Json::object(), "holed"},
-        {"triangulate", Json::object(), "box"}, {"dual", {{"form", "faces"}}, "ball"}, {"simplify", {{"target", 60}}, "ball"}, {"remesh", {{"edge_length", 0.2}}, "ball"}, {"smooth", {{"iterations", 3}}, "box"},
-        {"voxel_remesh", {{"voxel", 0.07}}, "ball"}, {"uv_unwrap", Json::object(), "box"}, {"normals", Json::object(), "box"}, {"edge_rods", {{"radius", 0.02}}, "box"}, {"feature_curves", {{"angle", 20}}, "box"},
-        {"transform", {{"rotate", {10, 20, 30}}, {"scale", {1, 2, 1}}, {"move", {0.1, 0, 0}}}, "box"}, {"bend", {{"angle", 50}}, "box"}, {"twist", {{"angle", 40}}, "box"}, {"taper", {{"scale_end", 0.4}}, "box"},
-        {"fit", {{"size", {2, 1, 3}}}, "ball"}, {"profile_scale", Json::object(), "box"}, {"spread_points", {{"distance", 0.3}, {"rounds", 5}}, "ball"}, {"morph_to_sphere", {{"amount", 0.7}}, "ball"},
-        {"cage", {{"offsets", {{0.1, 0.2, 0}}}}, "box"}, {"resample", {{"mode", "spacing"}, {"spacing", 0.05}}, "lines"}, {"smooth_curve", {{"iterations", 4}}, "lines"}, {"round_corners", {{"radius", 0.05}}, "lines"},
-        {"offset_curve", {{"distance", 0.05}}, "lines"}, {"cut_curve", {{"mode", "length"}, {"length", 0.3}}, "lines"}, {"join_curves", {{"distance", 0.6}}, "lines"}, {"fill_curve", Json::object(), "rings"},
-        {"sweep", {{"form", "tube"}, {"width", 0.1}}, "lines"}, {"revolve", {{"sides", 12}}, "lines"}, {"curve_directions", Json::object(), "lines"},
-        {"scatter", {{"in", "along curves"}, {"count", 300}, {"relax", 4}}, "lines"}, {"scatter", {{"in", "along curves"}, {"mode", "spacing"}, {"spacing", 0.05}}, "lines"}, {"points_from", {{"of", "edges"}}, "lines"},
-        {"thin_out", {{"distance", 0.3}}, "lines"}, {"random_transform", {{"move", {0.1, 0.2, 0}}, {"turn", {10, 20, 30}}, {"size", {0.9, 1.1}}}, "box"}};
+    static const std::vector<Use> all{{"extrude", {{"distance", 0.1}, {"inset", 0.02}}},
+                                      {"extrude", {{"of", "region"}, {"distance", 0.1}, {"where", {{"attribute", "marked"}}}}, "box"},
+                                      {"bevel", {{"width", 0.04}, {"angle_over", 10}}, "box"},
+                                      {"bevel", {{"of", "points"}, {"width", 0.1}}, "box"},
+                                      {"thicken", {{"thickness", 0.08}}, "sheet"},
+                                      {"thicken", {{"thickness", 0.05}, {"side", "both"}}, "ball"},
+                                      {"subdivide", {{"levels", 1}}, "box"},
+                                      {"subdivide", {{"form", "loop"}}, "ball"},
+                                      {"weld", {{"distance", 0.001}}, "apart"},
+                                      {"flip", Json::object(), "box"},
+                                      {"orient", Json::object(), "ball"},
+                                      {"delete", {{"where", {{"attribute", "marked"}}}}, "box"},
+                                      {"separate", {{"by", "each face"}}, "box"},
+                                      {"plane_cut", {{"normal", {1, 0.5, 0.25}}, {"origin", {0.05, 0.5, 0}}}, "box"},
+                                      {"mirror", {{"plane", "x"}}, "ball"},
+                                      {"fill_holes", Json::object(), "holed"},
+                                      {"triangulate", Json::object(), "box"},
+                                      {"dual", {{"form", "faces"}}, "ball"},
+                                      {"simplify", {{"target", 60}}, "ball"},
+                                      {"remesh", {{"edge_length", 0.2}}, "ball"},
+                                      {"smooth", {{"iterations", 3}}, "box"},
+                                      {"voxel_remesh", {{"voxel", 0.07}}, "ball"},
+                                      {"uv_unwrap", Json::object(), "box"},
+                                      {"normals", Json::object(), "box"},
+                                      {"edge_rods", {{"radius", 0.02}}, "box"},
+                                      {"feature_curves", {{"angle", 20}}, "box"},
+                                      {"transform", {{"rotate", {10, 20, 30}}, {"scale", {1, 2, 1}}, {"move", {0.1, 0, 0}}}, "box"},
+                                      {"bend", {{"angle", 50}}, "box"},
+                                      {"twist", {{"angle", 40}}, "box"},
+                                      {"taper", {{"scale_end", 0.4}}, "box"},
+                                      {"fit", {{"size", {2, 1, 3}}}, "ball"},
+                                      {"profile_scale", Json::object(), "box"},
+                                      {"spread_points", {{"distance", 0.3}, {"rounds", 5}}, "ball"},
+                                      {"morph_to_sphere", {{"amount", 0.7}}, "ball"},
+                                      {"cage", {{"offsets", {{0.1, 0.2, 0}}}}, "box"},
+                                      {"resample", {{"mode", "spacing"}, {"spacing", 0.05}}, "lines"},
+                                      {"smooth_curve", {{"iterations", 4}}, "lines"},
+                                      {"round_corners", {{"radius", 0.05}}, "lines"},
+                                      {"offset_curve", {{"distance", 0.05}}, "lines"},
+                                      {"cut_curve", {{"mode", "length"}, {"length", 0.3}}, "lines"},
+                                      {"join_curves", {{"distance", 0.6}}, "lines"},
+                                      {"fill_curve", Json::object(), "rings"},
+                                      {"sweep", {{"form", "tube"}, {"width", 0.1}}, "lines"},
+                                      {"revolve", {{"sides", 12}}, "lines"},
+                                      {"curve_directions", Json::object(), "lines"},
+                                      {"scatter", {{"in", "along curves"}, {"count", 300}, {"relax", 4}}, "lines"},
+                                      {"scatter", {{"in", "along curves"}, {"mode", "spacing"}, {"spacing", 0.05}}, "lines"},
+                                      {"points_from", {{"of", "edges"}}, "lines"},
+                                      {"thin_out", {{"distance", 0.3}}, "lines"},
+                                      {"random_transform", {{"move", {0.1, 0.2, 0}}, {"turn", {10, 20, 30}}, {"size", {0.9, 1.1}}}, "box"}};
     return all;
 }
 
@@ -61,7 +97,11 @@ Geometry inputNamed(const std::string& name) {
     if (name == "sheet") return marked(made("noise_displace", {{"amount", 0.1}}, {made("grid", {{"cells", {5, 4}}})}));
     if (name == "apart") return marked(made("separate", {{"by", "each face"}}, {made("box", {{"cells", {2, 2, 2}}})}));
     if (name == "holed") return marked(made("delete", {{"where", {{"formula", "index % 9 == 0"}}}}, {geodesicBall(4)}));
-    if (name == "lines") return made("noise_displace", {{"amount", 0.2}, {"along", "axis mask"}}, {made("merge", Json::object(), {made("line", {{"points", 9}, {"length", 2}, {"direction", {1, 0, 0.25}}}), made("transform", {{"move", {0.25, 0, 1}}}, {made("spiral", {{"turns", 1}, {"radius", 0.5}})})})});
+    if (name == "lines")
+        return made("noise_displace", {{"amount", 0.2}, {"along", "axis mask"}},
+                    {made("merge", Json::object(),
+                          {made("line", {{"points", 9}, {"length", 2}, {"direction", {1, 0, 0.25}}}),
+                           made("transform", {{"move", {0.25, 0, 1}}}, {made("spiral", {{"turns", 1}, {"radius", 0.5}})})})});
     if (name == "rings") return made("merge", Json::object(), {made("polygon", {{"sides", 9}}), made("polygon", {{"sides", 5}, {"radius", 0.2}})});
     return marked(made("noise_displace", {{"amount", 0.15}, {"size", 0.5}}, {geodesicBall(5)}));
 }
@@ -156,7 +196,8 @@ private Q_SLOTS:
     void attributesComeFromWhatWasThere_data() {
         QTest::addColumn<int>("which");
         for (std::size_t i = 0; i < uses().size(); ++i)
-            if (uses()[i].input != "lines" && uses()[i].input != "rings" && uses()[i].op != "edge_rods" && uses()[i].op != "feature_curves") QTest::addRow("%s %d", uses()[i].op.c_str(), int(i)) << int(i);
+            if (uses()[i].input != "lines" && uses()[i].input != "rings" && uses()[i].op != "edge_rods" && uses()[i].op != "feature_curves")
+                QTest::addRow("%s %d", uses()[i].op.c_str(), int(i)) << int(i);
     }
     void attributesComeFromWhatWasThere() {
         QFETCH(int, which);
@@ -174,14 +215,16 @@ private Q_SLOTS:
         const auto [low, high] = std::minmax_element(before.begin(), before.end());
         const double slack = use.op == "subdivide" ? 0.2 : 1e-4;
         for (std::size_t p = 0; p < warmth->size(); ++p)
-            QVERIFY2(warmth->component(p, 0) == 0 || (warmth->component(p, 0) > *low - slack && warmth->component(p, 0) < *high + slack), fmt::format("point {} has {}", p, warmth->component(p, 0)).c_str());
+            QVERIFY2(warmth->component(p, 0) == 0 || (warmth->component(p, 0) > *low - slack && warmth->component(p, 0) < *high + slack),
+                     fmt::format("point {} has {}", p, warmth->component(p, 0)).c_str());
     }
 
     /// Faces over the very same points as before have the very same uv and tags.
     void untouchedFacesKeepTheirTexture_data() {
         QTest::addColumn<int>("which");
         for (std::size_t i = 0; i < uses().size(); ++i)
-            if (uses()[i].input == "box" && uses()[i].op != "uv_unwrap" && uses()[i].op != "subdivide") QTest::addRow("%s %d", uses()[i].op.c_str(), int(i)) << int(i);
+            if (uses()[i].input == "box" && uses()[i].op != "uv_unwrap" && uses()[i].op != "subdivide")
+                QTest::addRow("%s %d", uses()[i].op.c_str(), int(i)) << int(i);
     }
     void untouchedFacesKeepTheirTexture() {
         QFETCH(int, which);
@@ -225,7 +268,8 @@ private Q_SLOTS:
         settings["where"] = 0;
         const auto spec = operatorFor(op.toStdString(), settings);
         OperatorInput input = inputFor(*spec, settings, {in});
-        for (std::size_t p = 1; p < input.ports.size(); ++p) input.ports[p] = {spec->inputs[p].id == "curve" ? made("line") : made("uv_project", {{"form", "plane"}}, {made("grid", {{"size", {4, 4}}})})};
+        for (std::size_t p = 1; p < input.ports.size(); ++p)
+            input.ports[p] = {spec->inputs[p].id == "curve" ? made("line") : made("uv_project", {{"form", "plane"}}, {made("grid", {{"size", {4, 4}}})})};
         const OperatorOutcome out = runOperator(*spec, input, RunContext());
         QVERIFY2(!out.failed, out.notices.empty() ? "" : out.notices.back().text.c_str());
         QCOMPARE(out.geometry.positions(), in.positions());
@@ -235,14 +279,22 @@ private Q_SLOTS:
     void workIsGivenUpInTheMiddle_data() {
         QTest::addColumn<QString>("op");
         QTest::addColumn<QString>("settings");
-        QTest::newRow("remesh") << "remesh" << R"({"edge_length": 0.004, "iterations": 10})";
-        QTest::newRow("voxel_remesh") << "voxel_remesh" << R"({"voxel": 0.008})";
-        QTest::newRow("spread_points") << "spread_points" << R"({"distance": 0.1, "rounds": 5000})";
-        QTest::newRow("morph_to_sphere") << "morph_to_sphere" << R"({"amount": 1})";
-        QTest::newRow("bevel") << "bevel" << R"({"width": 0.0001, "angle_over": 0})";
-        QTest::newRow("scatter") << "scatter" << R"({"count": 200000, "relax": 1000})";
-        QTest::newRow("scatter inside") << "scatter" << R"({"count": 4000000, "in": "volume"})";
-        QTest::newRow("smooth") << "smooth" << R"({"iterations": 5000})";
+        QTest::newRow("remesh") << "remesh"
+                                << R"({"edge_length": 0.004, "iterations": 10})";
+        QTest::newRow("voxel_remesh") << "voxel_remesh"
+                                      << R"({"voxel": 0.008})";
+        QTest::newRow("spread_points") << "spread_points"
+                                       << R"({"distance": 0.1, "rounds": 5000})";
+        QTest::newRow("morph_to_sphere") << "morph_to_sphere"
+                                         << R"({"amount": 1})";
+        QTest::newRow("bevel") << "bevel"
+                               << R"({"width": 0.0001, "angle_over": 0})";
+        QTest::newRow("scatter") << "scatter"
+                                 << R"({"count": 200000, "relax": 1000})";
+        QTest::newRow("scatter inside") << "scatter"
+                                        << R"({"count": 4000000, "in": "volume"})";
+        QTest::newRow("smooth") << "smooth"
+                                << R"({"iterations": 5000})";
     }
     void workIsGivenUpInTheMiddle() {
         QFETCH(QString, op);

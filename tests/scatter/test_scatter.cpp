@@ -112,7 +112,8 @@ private Q_SLOTS:
         // Twice the area, twice the points.
         const Geometry large = made("transform", {{"scale", {2, 1, 1}}}, {flat(20)});
         QVERIFY(std::abs(double(made("scatter", {{"mode", "density"}, {"density", 40}}, {large}).pointCount()) - 8000) < 80);
-        const Geometry ball = made("scatter", {{"mode", "density"}, {"density", 900}, {"in", "volume"}}, {made("sphere", {{"radius", 1}, {"sides", 64}, {"rings", 48}})});
+        const Geometry ball =
+            made("scatter", {{"mode", "density"}, {"density", 900}, {"in", "volume"}}, {made("sphere", {{"radius", 1}, {"sides", 64}, {"rings", 48}})});
         QVERIFY2(std::abs(double(ball.pointCount()) - 900 * 4.18) < 60, qPrintable(QString::number(ball.pointCount())));
         const Geometry line = made("scatter", {{"mode", "density"}, {"density", 50}, {"in", "along curves"}}, {made("line", {{"length", 6}, {"points", 200}})});
         QVERIFY(std::abs(double(line.pointCount()) - 300) < 12);
@@ -148,7 +149,8 @@ private Q_SLOTS:
     void volumePointsLieInside() {
         const Geometry torus = made("torus", {{"radius", 1}, {"tube", 0.3}});
         for (const char* mode : {"count", "density", "spacing"}) {
-            const Geometry out = made("scatter", {{"mode", mode}, {"count", 500}, {"density", 200}, {"spacing", 0.15}, {"in", "volume"}, {"relax", 3}}, {torus});
+            const Geometry out =
+                made("scatter", {{"mode", mode}, {"count", 500}, {"density", 200}, {"spacing", 0.15}, {"in", "volume"}, {"relax", 3}}, {torus});
             QVERIFY(out.pointCount() > 100);
             for (Vec3 p : out.positions()) {
                 const float ring = std::sqrt(p.x * p.x + p.z * p.z) - 1;
@@ -165,7 +167,9 @@ private Q_SLOTS:
             for (Vec3 p : out.positions()) QVERIFY(p.x >= 0);
         }
         // Half a mask is half the points of a density, and of those that found room.
-        const auto number = [&](const char* mode, double where) { return double(made("scatter", {{"mode", mode}, {"density", 40}, {"spacing", 0.2}, {"where", where}}, {flat(10)}).pointCount()); };
+        const auto number = [&](const char* mode, double where) {
+            return double(made("scatter", {{"mode", mode}, {"density", 40}, {"spacing", 0.2}, {"where", where}}, {flat(10)}).pointCount());
+        };
         QVERIFY(std::abs(number("density", 0.5) / number("density", 1) - 0.5) < 0.03);
         QVERIFY(std::abs(number("spacing", 0.5) / number("spacing", 1) - 0.5) < 0.06);
         for (const char* in : {"surface", "volume"}) {
@@ -173,7 +177,8 @@ private Q_SLOTS:
             QVERIFY(!none.failed && none.geometry.pointCount() == 0);
         }
         // In a volume a count is exact, too, where only a corner of it may have points.
-        const Geometry corner = made("scatter", {{"in", "volume"}, {"count", 700}, {"where", {{"formula", "position.x > 0.3 && position.y > 0.3"}}}}, {made("sphere")});
+        const Geometry corner =
+            made("scatter", {{"in", "volume"}, {"count", 700}, {"where", {{"formula", "position.x > 0.3 && position.y > 0.3"}}}}, {made("sphere")});
         QCOMPARE(corner.pointCount(), std::size_t(700));
         for (Vec3 p : corner.positions()) QVERIFY(p.x > 0.3f && p.y > 0.3f);
     }
@@ -196,7 +201,8 @@ private Q_SLOTS:
     }
     void spacingIsKept() {
         QFETCH(QString, in);
-        const Geometry ground = in == "along curves" ? made("spiral", {{"turns", 6}, {"radius", 1}, {"rise", 0.5}}) : made("sphere", {{"sides", 64}, {"rings", 40}});
+        const Geometry ground =
+            in == "along curves" ? made("spiral", {{"turns", 6}, {"radius", 1}, {"rise", 0.5}}) : made("sphere", {{"sides", 64}, {"rings", 40}});
         const double spacing = in == "volume" ? 0.12 : 0.05;
         const Geometry out = made("scatter", {{"mode", "spacing"}, {"spacing", spacing}, {"in", qPrintable(in)}}, {ground});
         QVERIFY(out.pointCount() > 50);
@@ -238,7 +244,8 @@ private Q_SLOTS:
             const double mean = sum / double(at.size());
             return std::array{mean, std::sqrt(std::max(squares / double(at.size()) - mean * mean, 0.0))};
         };
-        const auto plain = nearestMean(made("scatter", {{"count", 600}}, {flat(20)})), even = nearestMean(made("scatter", {{"count", 600}, {"relax", 30}}, {flat(20)}));
+        const auto plain = nearestMean(made("scatter", {{"count", 600}}, {flat(20)})),
+                   even = nearestMean(made("scatter", {{"count", 600}, {"relax", 30}}, {flat(20)}));
         const double square = std::sqrt(100.0 / 600);
         QVERIFY2(even[0] > 0.80 * square && even[0] > 1.3 * plain[0], qPrintable(QStringLiteral("%1 %2").arg(even[0] / square).arg(plain[0] / square)));
         QVERIFY(even[1] / even[0] < 0.5 * plain[1] / plain[0]);
@@ -247,10 +254,12 @@ private Q_SLOTS:
 
     void moreLeaveWhatIsThere() {
         for (const char* in : {"surface", "volume"}) {
-            const Geometry few = made("scatter", {{"count", 200}, {"in", in}}, {made("sphere")}), many = made("scatter", {{"count", 900}, {"in", in}}, {made("sphere")});
+            const Geometry few = made("scatter", {{"count", 200}, {"in", in}}, {made("sphere")}),
+                           many = made("scatter", {{"count", 900}, {"in", in}}, {made("sphere")});
             for (std::size_t i = 0; i < few.pointCount(); ++i) QVERIFY(few.positions()[i] == many.positions()[i] && idsOn(few)[i] == idsOn(many)[i]);
         }
-        const Geometry thin = made("scatter", {{"mode", "density"}, {"density", 3}}, {flat(12)}), dense = made("scatter", {{"mode", "density"}, {"density", 50}}, {flat(12)});
+        const Geometry thin = made("scatter", {{"mode", "density"}, {"density", 3}}, {flat(12)}),
+                       dense = made("scatter", {{"mode", "density"}, {"density", 50}}, {flat(12)});
         for (std::size_t i = 0; i < thin.pointCount(); ++i) QVERIFY(thin.positions()[i] == dense.positions()[i]);
     }
     /// Raising one corner of the ground moves only the points there; in count mode a few at the end of the order come or go.
@@ -290,13 +299,15 @@ private Q_SLOTS:
         const Geometry out = made("scatter", {{"count", 50}}, {g});
         QVERIFY(out.values<Vec2>(Element::point, "uv"));
         QCOMPARE(out.values<std::int32_t>(Element::point, "plank")->at(3), 7);
-        for (std::size_t i = 0; i < out.pointCount(); ++i) QVERIFY(near(double(out.values<float>(Element::point, "height")->at(i)), double(out.positions()[i].x) * 2, 1e-4));
+        for (std::size_t i = 0; i < out.pointCount(); ++i)
+            QVERIFY(near(double(out.values<float>(Element::point, "height")->at(i)), double(out.positions()[i].x) * 2, 1e-4));
     }
     void pointsKnowWhereAlongTheirCurveTheyAre() {
         const Geometry ring = made("polygon", {{"sides", 4}, {"radius", 1}}), line = made("line", {{"direction", {1, 0, 0}}, {"length", 4}, {"points", 5}});
         const Geometry onLine = made("scatter", {{"in", "along curves"}, {"count", 200}, {"relax", 2}}, {line});
         for (std::size_t i = 0; i < onLine.pointCount(); ++i) {
-            QVERIFY(near(double(onLine.values<float>(Element::point, "along")->at(i)), (double(onLine.positions()[i].x) - double(line.positions()[0].x)) / 4, 1e-5));
+            QVERIFY(near(double(onLine.values<float>(Element::point, "along")->at(i)), (double(onLine.positions()[i].x) - double(line.positions()[0].x)) / 4,
+                         1e-5));
             QVERIFY(length(onLine.values<Vec3>(Element::point, "tangent")->at(i) - Vec3{1, 0, 0}) < 1e-5f);
         }
         // Even over the closed curve, its last stretch included.
@@ -306,7 +317,8 @@ private Q_SLOTS:
         for (int n : quarters) QVERIFY2(std::abs(n - 100) <= 2, qPrintable(QString::number(n)));
     }
     void insideTheNearestFaceCounts() {
-        const Geometry g = made("tag", {{"name", "high"}, {"element", "face"}, {"where", {{"formula", "position.y > 0.75"}}}}, {made("box", {{"size", {1, 1, 1}}, {"anchor", "bottom"}, {"cells", {1, 2, 1}}})});
+        const Geometry g = made("tag", {{"name", "high"}, {"element", "face"}, {"where", {{"formula", "position.y > 0.75"}}}},
+                                {made("box", {{"size", {1, 1, 1}}, {"anchor", "bottom"}, {"cells", {1, 2, 1}}})});
         for (int relax : {0, 5}) {
             const Geometry out = made("scatter", {{"in", "volume"}, {"count", 400}, {"relax", relax}}, {g});
             QVERIFY(!out.column(Element::point, "uv"));
@@ -363,7 +375,10 @@ private Q_SLOTS:
         Chance chance(5);
         std::vector<Vec3> at;
         std::vector<float> apart;
-        for (int i = 0; i < 600; ++i) at.push_back({chance.number(-1, 1), chance.number(-1, 1), chance.number(-0.2, 0.2)}), apart.push_back(i % 7 == 0 ? 0.3f : i % 3 == 0 ? 0.0f : 0.01f * float(i % 11));
+        for (int i = 0; i < 600; ++i)
+            at.push_back({chance.number(-1, 1), chance.number(-1, 1), chance.number(-0.2, 0.2)}), apart.push_back(i % 7 == 0   ? 0.3f
+                                                                                                                  : i % 3 == 0 ? 0.0f
+                                                                                                                               : 0.01f * float(i % 11));
         std::vector<Index> order;
         for (Index i = 0; i < at.size(); ++i) order.push_back(Index((i * 7) % at.size()));
         const auto found = keptApart(at, apart, order, RunContext());

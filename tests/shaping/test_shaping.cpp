@@ -71,9 +71,11 @@ private Q_SLOTS:
     }
     void facesAloneAndTogether() {
         const Geometry plate = made("grid", {{"size", {3, 1}}, {"cells", {3, 1}}});
-        const Geometry together = made("extrude", {{"distance", 0.5}, {"keep_back", true}}, {plate}), alone = made("extrude", {{"of", "each face"}, {"distance", 0.5}, {"keep_back", true}}, {plate});
+        const Geometry together = made("extrude", {{"distance", 0.5}, {"keep_back", true}}, {plate}),
+                       alone = made("extrude", {{"of", "each face"}, {"distance", 0.5}, {"keep_back", true}}, {plate});
         verifySolid(together);
-        QVERIFY2(near(signedVolume(together), 1.5, 1e-5) && near(signedVolume(alone), 1.5, 1e-5), qPrintable(QStringLiteral("%1 %2").arg(signedVolume(together)).arg(signedVolume(alone))));
+        QVERIFY2(near(signedVolume(together), 1.5, 1e-5) && near(signedVolume(alone), 1.5, 1e-5),
+                 qPrintable(QStringLiteral("%1 %2").arg(signedVolume(together)).arg(signedVolume(alone))));
         QCOMPARE(tagged(together, "side"), std::size_t(8));
         QCOMPARE(tagged(alone, "side"), std::size_t(12));
         // Each has walls of its own; the back stays one sheet.
@@ -82,7 +84,8 @@ private Q_SLOTS:
     }
     /// The distance holds for each face of a region, also where they lean against each other.
     void aFoldedRegionKeepsItsDistance() {
-        const Geometry ridge = made("move_points", {{"by", {{"formula", "vec3(0, abs(position.x) < 0.01 ? 0.5 : 0.0, 0)"}}}}, {made("grid", {{"size", {2, 1}}, {"cells", {2, 1}}})});
+        const Geometry ridge = made("move_points", {{"by", {{"formula", "vec3(0, abs(position.x) < 0.01 ? 0.5 : 0.0, 0)"}}}},
+                                    {made("grid", {{"size", {2, 1}}, {"cells", {2, 1}}})});
         const Geometry g = made("extrude", {{"distance", 0.2}}, {ridge});
         const NearestPlace below(ridge, NearestPlace::On::faces);
         const auto& front = *g.values<std::uint8_t>(Element::face, "front");
@@ -91,14 +94,16 @@ private Q_SLOTS:
             if (!front[f]) continue;
             for (Index p : g.topology().face(f)) {
                 float nearest = 9;
-                for (Index k = 0; k < ridge.faceCount(); ++k) nearest = std::min(nearest, std::abs(dot(g.positions()[p] - ridge.positions()[ridge.topology().face(k)[0]], normals[k]) - 0.2f));
+                for (Index k = 0; k < ridge.faceCount(); ++k)
+                    nearest = std::min(nearest, std::abs(dot(g.positions()[p] - ridge.positions()[ridge.topology().face(k)[0]], normals[k]) - 0.2f));
                 QVERIFY2(nearest < 1e-5f, qPrintable(QString::number(double(nearest))));
             }
         }
         QVERIFY(boundsOf(g.positions()).max.y > 0.7f);
     }
     void distancesMayDifferAndDirectionsBeFixed() {
-        const Geometry steps = made("extrude", {{"of", "each face"}, {"distance", {{"formula", "0.1 + 0.2 * float(index)"}}}}, {made("grid", {{"size", {3, 1}}, {"cells", {3, 1}}})});
+        const Geometry steps = made("extrude", {{"of", "each face"}, {"distance", {{"formula", "0.1 + 0.2 * float(index)"}}}},
+                                    {made("grid", {{"size", {3, 1}}, {"cells", {3, 1}}})});
         const auto& front = *steps.values<std::uint8_t>(Element::face, "front");
         std::vector<double> heights;
         for (Index f = 0; f < steps.faceCount(); ++f)
@@ -175,7 +180,9 @@ private Q_SLOTS:
     }
     void everySolidCanBeBevelled_data() {
         QTest::addColumn<QString>("kind");
-        for (const char* kind : {"tetrahedron", "cube", "octahedron", "dodecahedron", "icosahedron", "truncated icosahedron", "cuboctahedron", "truncated octahedron", "icosidodecahedron", "rhombicuboctahedron"}) QTest::newRow(kind) << kind;
+        for (const char* kind : {"tetrahedron", "cube", "octahedron", "dodecahedron", "icosahedron", "truncated icosahedron", "cuboctahedron",
+                                 "truncated octahedron", "icosidodecahedron", "rhombicuboctahedron"})
+            QTest::newRow(kind) << kind;
     }
     void everySolidCanBeBevelled() {
         QFETCH(QString, kind);
@@ -244,7 +251,10 @@ private Q_SLOTS:
     }
     void scalesAndTwistsFollowThePath() {
         const Geometry line = made("line", {{"direction", {0, 1, 0}}, {"length", 2}, {"points", 41}});
-        const Geometry cone = made("sweep", {{"form", "tube"}, {"width", 1}, {"columns", 64}, {"scale", {{"ramp", {{"over", "along"}, {"range", {0, 1}}, {"knots", {{0, 1}, {1, 0.5}}}}}}}}, {line});
+        const Geometry cone = made(
+            "sweep",
+            {{"form", "tube"}, {"width", 1}, {"columns", 64}, {"scale", {{"ramp", {{"over", "along"}, {"range", {0, 1}}, {"knots", {{0, 1}, {1, 0.5}}}}}}}},
+            {line});
         verifySolid(cone);
         QVERIFY(near(signedVolume(cone), kPi * 2 / 3 * (0.25 + 0.125 + 0.0625), 5e-3));
         // A twisted square keeps its volume, but for the diagonals of its twisted sides, and turns as far as asked.

@@ -72,7 +72,8 @@ private Q_SLOTS:
         for (Index i = 0; i < 4; ++i) {
             Json turn{chance.number(0, 90), chance.number(0, 90), 0};
             if (seed % 2) turn = {0, 0, 0};
-            const Vec3 at = seed % 2 ? Vec3{float(chance.below(4)) * 0.25f, float(chance.below(4)) * 0.25f, float(chance.below(4)) * 0.25f} : chance.place(0.5f);
+            const Vec3 at =
+                seed % 2 ? Vec3{float(chance.below(4)) * 0.25f, float(chance.below(4)) * 0.25f, float(chance.below(4)) * 0.25f} : chance.place(0.5f);
             solids.push_back(made("transform", {{"move", {at.x, at.y, at.z}}, {"rotate", turn}}, {made("triangulate", Json::object(), {made("box")})}));
             part.insert(part.end(), 12, i);
         }
@@ -104,7 +105,8 @@ private Q_SLOTS:
         // After it no two facets of different solids cross in their insides.
         std::vector<Index> owner;
         std::vector<std::array<Vec3, 3>> pieces;
-        for (const Facet& f : out.facets) owner.push_back(part[f.triangle]), pieces.push_back({placeOf(f.points[0]), placeOf(f.points[1]), placeOf(f.points[2])});
+        for (const Facet& f : out.facets)
+            owner.push_back(part[f.triangle]), pieces.push_back({placeOf(f.points[0]), placeOf(f.points[1]), placeOf(f.points[2])});
         for (std::size_t a = 0; a < pieces.size(); ++a)
             for (std::size_t b = 0; b < pieces.size(); ++b) {
                 if (owner[a] == owner[b]) continue;
@@ -130,10 +132,11 @@ private Q_SLOTS:
         QFETCH(unsigned, seed);
         Chance chance(seed * 77);
         const auto solid = [&] {
-            const std::array<Geometry, 4> kinds{made("box", {{"anchor", "middle"}}), made("geodesic_sphere", {{"radius", 0.6}, {"frequency", 4}}), made("torus", {{"sides", 16}, {"tube_sides", 9}}),
-                                                made("cylinder", {{"sides", 11}, {"anchor", "middle"}})};
+            const std::array<Geometry, 4> kinds{made("box", {{"anchor", "middle"}}), made("geodesic_sphere", {{"radius", 0.6}, {"frequency", 4}}),
+                                                made("torus", {{"sides", 16}, {"tube_sides", 9}}), made("cylinder", {{"sides", 11}, {"anchor", "middle"}})};
             const Vec3 at = chance.place(0.4f);
-            return made("transform", {{"move", {at.x, at.y, at.z}}, {"rotate", {chance.number(0, 360), chance.number(0, 360), chance.number(0, 360)}}}, {kinds[chance.below(4)]});
+            return made("transform", {{"move", {at.x, at.y, at.z}}, {"rotate", {chance.number(0, 360), chance.number(0, 360), chance.number(0, 360)}}},
+                        {kinds[chance.below(4)]});
         };
         const Geometry a = solid(), b = solid();
         const auto volume = [&](const char* form) {
@@ -179,7 +182,9 @@ private Q_SLOTS:
                 for (int c : kCellEdges[std::size_t(e)]) name |= 1 << (c & ~(1 << axis));
                 return name;
             };
-            const auto onSide = [&](int e) { return (kCellEdges[std::size_t(e)][0] >> axis & 1) == high && (kCellEdges[std::size_t(e)][1] >> axis & 1) == high; };
+            const auto onSide = [&](int e) {
+                return (kCellEdges[std::size_t(e)][0] >> axis & 1) == high && (kCellEdges[std::size_t(e)][1] >> axis & 1) == high;
+            };
             for (const auto& ring : faces[set])
                 for (std::size_t i = 0; i < ring.size(); ++i) {
                     const int a = ring[i], b = ring[(i + 1) % ring.size()];

@@ -148,7 +148,8 @@ private Q_SLOTS:
             // Neighbours along each axis do not go together.
             for (int step : {1, 24, 576}) {
                 double together = 0, square = 0;
-                for (std::size_t i = 0; i + std::size_t(step) < values.size(); ++i) together += double(values[i]) * double(values[i + std::size_t(step)]), square += double(values[i]) * double(values[i]);
+                for (std::size_t i = 0; i + std::size_t(step) < values.size(); ++i)
+                    together += double(values[i]) * double(values[i + std::size_t(step)]), square += double(values[i]) * double(values[i]);
                 QVERIFY2(std::abs(together / square) < 0.04, qPrintable(QString("seed %1 step %2: %3").arg(seed).arg(step).arg(together / square)));
             }
         }
@@ -174,10 +175,20 @@ private Q_SLOTS:
 
     void noiseIsWrittenAndReadAgain() {
         for (const std::string_view kind : kNoiseKinds) {
-            const Json json{{"noise", {{"size", 0.2}, {"octaves", 2}, {"roughness", 0.4}, {"seed", 5}, {"range", {0.0, 2.0}}, {"offset", {1.0, 2.0, 3.0}}, {"stretch", {1.0, 2.0, 1.0}}, {"kind", kind}, {"ridged", true}}}};
+            const Json json{{"noise",
+                             {{"size", 0.2},
+                              {"octaves", 2},
+                              {"roughness", 0.4},
+                              {"seed", 5},
+                              {"range", {0.0, 2.0}},
+                              {"offset", {1.0, 2.0, 3.0}},
+                              {"stretch", {1.0, 2.0, 1.0}},
+                              {"kind", kind},
+                              {"ridged", true}}}};
             QCOMPARE(sourceToJson(*sourceFromJson(json)), json);
         }
-        for (const char* wrong : {R"({"noise":{"kind":"bubbles"}})", R"({"noise":{"stretch":[1,2]}})", R"({"noise":{"ridged":1}})"}) QVERIFY2(!sourceFromJson(Json::parse(wrong)), wrong);
+        for (const char* wrong : {R"({"noise":{"kind":"bubbles"}})", R"({"noise":{"stretch":[1,2]}})", R"({"noise":{"ridged":1}})"})
+            QVERIFY2(!sourceFromJson(Json::parse(wrong)), wrong);
     }
 
     // Turning into another kind
@@ -201,12 +212,14 @@ private Q_SLOTS:
 
     void rampsAndAttributesKeepTheValues() {
         const Geometry g = slope();
-        for (const char* text : {"0.35", R"({"control":"height"})", R"({"attribute":"mask","scale":3,"add":1})", R"({"formula":"along * along + 1"})", R"({"random":{"range":[2,5],"seed":7}})"}) {
+        for (const char* text : {"0.35", R"({"control":"height"})", R"({"attribute":"mask","scale":3,"add":1})", R"({"formula":"along * along + 1"})",
+                                 R"({"random":{"range":[2,5],"seed":7}})"}) {
             const Json from = Json::parse(text), to = changed(from, "ramp", g);
             QVERIFY(to.contains("ramp"));
             QVERIFY2(farthest(valuesOf(from, g), valuesOf(to, g)) < 1e-4f, to.dump().c_str());
         }
-        for (const char* text : {R"({"ramp":{"over":"along","range":"auto","knots":[[0,0.2],[1,0.9]]}})", R"({"ramp":{"over":"mask","range":[0,2],"knots":[[0,3],[1,-1]]}})", R"({"formula":"mask"})"}) {
+        for (const char* text : {R"({"ramp":{"over":"along","range":"auto","knots":[[0,0.2],[1,0.9]]}})",
+                                 R"({"ramp":{"over":"mask","range":[0,2],"knots":[[0,3],[1,-1]]}})", R"({"formula":"mask"})"}) {
             const Json from = Json::parse(text), to = changed(from, "attribute", g);
             QVERIFY(to.contains("attribute"));
             QVERIFY2(farthest(valuesOf(from, g), valuesOf(to, g)) < 1e-5f, to.dump().c_str());

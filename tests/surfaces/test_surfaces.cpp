@@ -1,8 +1,8 @@
 // What bevel, booleans, remeshing and the other surface tools promise.
-#include "surface/SoundSimplify.h"
 #include "geometry/Rows.h"
 #include "support/Run.h"
 #include "support/Sound.h"
+#include "surface/SoundSimplify.h"
 
 #include <random>
 
@@ -70,7 +70,8 @@ private Q_SLOTS:
         QCOMPARE(tagged(g, "bevel"), std::size_t(2 * 32 * 4));
         // One edge alone runs out into the faces at its ends.
         for (int segments : {1, 2, 5}) {
-            const Geometry one = made("bevel", {{"width", 0.1}, {"segments", segments}, {"where", {{"formula", "position.x > 0 && position.y > 0.5"}}}}, {made("box", {{"size", {1, 1, 1}}, {"anchor", "bottom"}})});
+            const Geometry one = made("bevel", {{"width", 0.1}, {"segments", segments}, {"where", {{"formula", "position.x > 0 && position.y > 0.5"}}}},
+                                      {made("box", {{"size", {1, 1, 1}}, {"anchor", "bottom"}})});
             verifySolid(one);
             QCOMPARE(tagged(one, "bevel"), std::size_t(segments));
         }
@@ -82,7 +83,8 @@ private Q_SLOTS:
             verifySolid(made("bevel", {{"width", 0.04}, {"segments", segments}}, {tray}));
             verifySolid(made("bevel", {{"width", 0.05}, {"segments", segments}}, {made("solid", {{"kind", "icosahedron"}, {"radius", 1}})}));
             verifySolid(made("bevel", {{"width", 0.05}, {"segments", segments}}, {made("solid", {{"kind", "octahedron"}, {"radius", 1}})}));
-            verifySolid(made("bevel", {{"width", 0.03}, {"segments", segments}, {"angle_over", 0}}, {made("geodesic_sphere", {{"form", "panels"}, {"frequency", 2}})}));
+            verifySolid(
+                made("bevel", {{"width", 0.03}, {"segments", segments}, {"angle_over", 0}}, {made("geodesic_sphere", {{"form", "panels"}, {"frequency", 2}})}));
         }
         // An open sheet: the fold is bevelled, the border stays open.
         const Geometry fold = made("extrude", {{"of", "curves"}, {"distance", 1}}, {made("point_list", {{"points", {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}}}})});
@@ -102,7 +104,8 @@ private Q_SLOTS:
                 const Vec2 a = before[4 * f + k], opposite = before[4 * f + (k + 2) % 4];
                 const Vec2 expected = a * 0.9f + opposite * 0.1f;
                 const Vec2 got = after[4 * f + k];
-                QVERIFY2(near(double(got.x), double(expected.x), 1e-5) && near(double(got.y), double(expected.y), 1e-5), qPrintable(QString("%1 %2").arg(got.x).arg(got.y)));
+                QVERIFY2(near(double(got.x), double(expected.x), 1e-5) && near(double(got.y), double(expected.y), 1e-5),
+                         qPrintable(QString("%1 %2").arg(got.x).arg(got.y)));
             }
         // Too wide: held, told, and still a solid.
         const OperatorOutcome wide = runOp("bevel", {{"width", 3}, {"segments", 3}}, {box});
@@ -172,7 +175,8 @@ private Q_SLOTS:
         verifySolid(onTop);
         QVERIFY(near(signedVolume(onTop), 1.064, 1e-5));
         // Many faces in one plane on each side.
-        const Geometry fine = made("box", {{"size", {1, 1, 1}}, {"cells", {7, 7, 7}}, {"anchor", "middle"}}), other = made("transform", {{"move", {0.31, 1, 0.17}}}, {made("box", {{"size", {1, 1, 1}}, {"cells", {5, 5, 5}}, {"anchor", "middle"}})});
+        const Geometry fine = made("box", {{"size", {1, 1, 1}}, {"cells", {7, 7, 7}}, {"anchor", "middle"}}),
+                       other = made("transform", {{"move", {0.31, 1, 0.17}}}, {made("box", {{"size", {1, 1, 1}}, {"cells", {5, 5, 5}}, {"anchor", "middle"}})});
         const Geometry both = combinedBy("unite", fine, {other});
         verifySolid(both);
         QVERIFY(near(signedVolume(both), 2, 1e-5));
@@ -182,7 +186,8 @@ private Q_SLOTS:
         const Geometry slab = boxAt({4, 0.4f, 4}, {0, 0, 0});
         std::vector<Geometry> drills;
         for (int i = 0; i < 16; ++i)
-            drills.push_back(made("transform", {{"move", {-1.5 + i % 4, -0.5, -1.5 + i / 4}}}, {made("cylinder", {{"radius_bottom", 0.2}, {"radius_top", 0.2}, {"height", 1}, {"sides", 24}})}));
+            drills.push_back(made("transform", {{"move", {-1.5 + i % 4, -0.5, -1.5 + i / 4}}},
+                                  {made("cylinder", {{"radius_bottom", 0.2}, {"radius_top", 0.2}, {"height", 1}, {"sides", 24}})}));
         const Geometry g = combinedBy("subtract", slab, drills);
         verifySolid(g);
         QCOMPARE(euler(g), 2l - 2 * 16);
@@ -204,7 +209,8 @@ private Q_SLOTS:
     }
 
     void ballsAndTwistedThings() {
-        const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 16}}), other = made("transform", {{"move", {0.7, 0.2, 0.1}}, {"rotate", {10, 20, 30}}}, {ball});
+        const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 16}}),
+                       other = made("transform", {{"move", {0.7, 0.2, 0.1}}, {"rotate", {10, 20, 30}}}, {ball});
         const double a = signedVolume(ball), both = signedVolume(combinedBy("intersect", ball, {other}));
         verifySolid(combinedBy("unite", ball, {other}));
         verifySolid(combinedBy("subtract", ball, {other}));
@@ -214,7 +220,8 @@ private Q_SLOTS:
         std::mt19937 random(5);
         for (int round = 0; round < 40; ++round) {
             const auto coarse = [&] { return float(int(random() % 9)) * 0.25f; };
-            const Geometry x = boxAt({0.25f + coarse(), 0.25f + coarse(), 0.25f + coarse()}, {coarse(), coarse(), coarse()}), y = boxAt({0.25f + coarse(), 0.25f + coarse(), 0.25f + coarse()}, {coarse(), coarse(), coarse()});
+            const Geometry x = boxAt({0.25f + coarse(), 0.25f + coarse(), 0.25f + coarse()}, {coarse(), coarse(), coarse()}),
+                           y = boxAt({0.25f + coarse(), 0.25f + coarse(), 0.25f + coarse()}, {coarse(), coarse(), coarse()});
             const Geometry turned = round % 2 ? made("transform", {{"rotate", {0, 45, 0}}}, {y}) : y;
             const Geometry joined = combinedBy("unite", x, {turned}), cut = combinedBy("subtract", x, {turned}), common = combinedBy("intersect", x, {turned});
             const double vx = signedVolume(x), vy = signedVolume(turned), vc = signedVolume(common);
@@ -282,7 +289,8 @@ private Q_SLOTS:
     void simplifyingTearsNothing() {
         // Thin plates with a bump: quadrics draw them together to edges of four faces unless that is watched.
         std::vector<Geometry> parts;
-        const Geometry plate = made("formula", {{"text", "position.y += position.y > 0 ? 0.05 * noise(position * 3) : 0.0;"}}, {made("subdivide", {{"levels", 4}, {"form", "flat"}}, {made("box", {{"size", {2, 0.02, 2}}})})});
+        const Geometry plate = made("formula", {{"text", "position.y += position.y > 0 ? 0.05 * noise(position * 3) : 0.0;"}},
+                                    {made("subdivide", {{"levels", 4}, {"form", "flat"}}, {made("box", {{"size", {2, 0.02, 2}}})})});
         for (int target : {40, 150, 400, 1000}) {
             const Geometry g = made("simplify", {{"target", target}}, {plate});
             verifySolid(g);
@@ -324,7 +332,9 @@ private Q_SLOTS:
     void voxelsLeaveNoDust() {
         // A grain of less than a cell beside a box is nothing that cells can tell; one of several cells is.
         const auto pieces = [](double grain) {
-            const Geometry g = made("merge", {}, {made("box", {{"size", {1, 1, 1}}}), made("transform", {{"move", {1, 0, 0}}}, {made("box", {{"size", {grain, grain, grain}}})})});
+            const Geometry g =
+                made("merge", {},
+                     {made("box", {{"size", {1, 1, 1}}}), made("transform", {{"move", {1, 0, 0}}}, {made("box", {{"size", {grain, grain, grain}}})})});
             return made("voxel_remesh", {{"voxel", 0.05}}, {g}).topology().connection().pieces;
         };
         QCOMPARE(pieces(0.03), 1u);
@@ -410,18 +420,21 @@ private Q_SLOTS:
         const Geometry ring = made("remesh", {{"edge_length", 0.08}}, {made("torus", {{"radius", 1}, {"tube", 0.3}})});
         verifySolid(ring);
         QCOMPARE(euler(ring), 0l);
-        const Geometry sheet = made("remesh", {{"edge_length", {{"formula", "position.x > 0 ? 0.05 : 0.2"}}}, {"iterations", 5}}, {made("grid", {{"size", {2, 2}}, {"cells", {8, 8}}})});
+        const Geometry sheet = made("remesh", {{"edge_length", {{"formula", "position.x > 0 ? 0.05 : 0.2"}}}, {"iterations", 5}},
+                                    {made("grid", {{"size", {2, 2}}, {"cells", {8, 8}}})});
         QVERIFY(checkupOf(sheet).manifold && checkupOf(sheet).consistentWinding);
         QVERIFY(near(surfaceArea(sheet), 4, 1e-3));
         std::size_t left = 0, right = 0;
         for (Vec3 p : sheet.positions()) ++(p.x > 0 ? right : left);
         QVERIFY(right > left * 5);
         // Coarser than it was, with its attributes.
-        const Geometry tagged = made("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {made("geodesic_sphere", {{"radius", 1}, {"frequency", 24}})});
+        const Geometry tagged =
+            made("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {made("geodesic_sphere", {{"radius", 1}, {"frequency", 24}})});
         const Geometry coarse = made("remesh", {{"edge_length", 0.25}, {"iterations", 5}}, {tagged});
         verifySolid(coarse);
         QVERIFY(coarse.faceCount() < tagged.faceCount() / 6);
-        for (std::size_t p = 0; p < coarse.pointCount(); ++p) QVERIFY(near(double((*coarse.values<float>(Element::point, "height"))[p]), double(coarse.positions()[p].y), 0.02));
+        for (std::size_t p = 0; p < coarse.pointCount(); ++p)
+            QVERIFY(near(double((*coarse.values<float>(Element::point, "height"))[p]), double(coarse.positions()[p].y), 0.02));
         QVERIFY(runOp("remesh", {{"edge_length", 1e-6}}, {ball}).failed);
     }
 
@@ -438,14 +451,17 @@ private Q_SLOTS:
         verifySolid(closed);
         QVERIFY(near(signedVolume(closed), signedVolume(ball), 0.05 * signedVolume(ball)));
         QCOMPARE(lastCode(runOp("voxel_remesh", {{"voxel", 0.06}}, {open})), std::string("voxel.nothing"));  // the outside gets in
-        const Geometry crossing = made("merge", Json::object(), {boxAt({1, 0.4f, 0.4f}, {0, 0, 0}), made("flip", Json::object(), {boxAt({0.4f, 1, 0.4f}, {0, 0, 0})})});
+        const Geometry crossing =
+            made("merge", Json::object(), {boxAt({1, 0.4f, 0.4f}, {0, 0, 0}), made("flip", Json::object(), {boxAt({0.4f, 1, 0.4f}, {0, 0, 0})})});
         const Geometry united = made("voxel_remesh", {{"voxel", 0.02}}, {crossing});
         verifySolid(united);
         QCOMPARE(euler(united), 2l);
         QVERIFY(near(signedVolume(united), 2 * 0.16 - 0.064, 0.01));
         // Attributes come from the nearest place; far too fine a voxel is an error.
-        const Geometry high = made("voxel_remesh", {{"voxel", 0.1}}, {made("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {ball})});
-        for (std::size_t p = 0; p < high.pointCount(); ++p) QVERIFY(near(double((*high.values<float>(Element::point, "height"))[p]), double(high.positions()[p].y), 0.05));
+        const Geometry high =
+            made("voxel_remesh", {{"voxel", 0.1}}, {made("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {ball})});
+        for (std::size_t p = 0; p < high.pointCount(); ++p)
+            QVERIFY(near(double((*high.values<float>(Element::point, "height"))[p]), double(high.positions()[p].y), 0.05));
         QCOMPARE(lastCode(runOp("voxel_remesh", {{"voxel", 1e-5}}, {ball})), std::string("limit.elements"));
     }
 
@@ -462,7 +478,8 @@ private Q_SLOTS:
         };
         const Geometry bar = made("box", {{"size", {2, 0.1, 0.2}}, {"cells", {80, 1, 1}}, {"anchor", "middle"}});
         // Along a straight line of the same length: the same bar. Along a circle: a ring of about the same volume, outwards.
-        const Geometry straight = along(bar, made("point_list", {{"points", {{-1, 0, 0}, {1, 0, 0}}}, {"join", "open curve"}}), "stretch_to_curve", Json::object());
+        const Geometry straight =
+            along(bar, made("point_list", {{"points", {{-1, 0, 0}, {1, 0, 0}}}, {"join", "open curve"}}), "stretch_to_curve", Json::object());
         for (std::size_t p = 0; p < bar.pointCount(); ++p) QVERIFY(distance(straight.positions()[p], bar.positions()[p]) < 1e-5f);
         const Geometry ring = along(bar, made("polygon", {{"sides", 256}, {"radius", 1}}), "stretch_to_curve", Json::object());
         QVERIFY(near(signedVolume(ring), 2 * kPi * 0.02, 2e-3));

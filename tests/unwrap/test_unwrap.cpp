@@ -76,10 +76,14 @@ private Q_SLOTS:
     void everySurfaceIsCutToADisk_data() {
         QTest::addColumn<QString>("op");
         QTest::addColumn<QString>("settings");
-        QTest::newRow("grid") << "grid" << R"({"cells": [7, 4]})";
-        QTest::newRow("tube") << "cylinder" << R"({"top": false, "bottom": false, "rings": 3})";
-        QTest::newRow("torus") << "torus" << "{}";
-        QTest::newRow("open box") << "cylinder" << R"({"top": false})";
+        QTest::newRow("grid") << "grid"
+                              << R"({"cells": [7, 4]})";
+        QTest::newRow("tube") << "cylinder"
+                              << R"({"top": false, "bottom": false, "rings": 3})";
+        QTest::newRow("torus") << "torus"
+                               << "{}";
+        QTest::newRow("open box") << "cylinder"
+                                  << R"({"top": false})";
     }
     void everySurfaceIsCutToADisk() {
         QFETCH(QString, op);
@@ -128,7 +132,9 @@ private Q_SLOTS:
     }
 
     void aTubeRollsOffWithoutStretch() {
-        const Geometry g = unwrapped(made("cylinder", {{"radius_bottom", 0.5}, {"radius_top", 0.5}, {"height", 2}, {"sides", 64}, {"top", false}, {"bottom", false}}), {{"size", "metres"}, {"margin", 0}});
+        const Geometry g =
+            unwrapped(made("cylinder", {{"radius_bottom", 0.5}, {"radius_top", 0.5}, {"height", 2}, {"sides", 64}, {"top", false}, {"bottom", false}}),
+                      {{"size", "metres"}, {"margin", 0}});
         QCOMPARE(chartCount(g), 1);
         Vec2 low = uvOf(g)[0], high = low;
         for (Vec2 p : uvOf(g)) low = {std::min(low.x, p.x), std::min(low.y, p.y)}, high = {std::max(high.x, p.x), std::max(high.y, p.y)};
@@ -169,14 +175,22 @@ private Q_SLOTS:
     void nothingIsMirroredOrOverlapsOrLeavesTheSquare_data() {
         QTest::addColumn<QString>("op");
         QTest::addColumn<QString>("settings");
-        QTest::newRow("box") << "box" << R"({"size": [1, 0.3, 2], "cells": [3, 2, 4]})";
-        QTest::newRow("ball") << "sphere" << R"({"sides": 40, "rings": 20})";
-        QTest::newRow("geodesic") << "geodesic_sphere" << R"({"frequency": 8})";
-        QTest::newRow("panels") << "geodesic_sphere" << R"({"frequency": 5, "form": "panels"})";
-        QTest::newRow("ring") << "torus" << "{}";
-        QTest::newRow("cone") << "cylinder" << R"({"radius_top": 0, "sides": 40})";
-        QTest::newRow("letters") << "text" << R"({"text": "Quay 8"})";
-        QTest::newRow("solid") << "solid" << R"({"kind": "truncated icosahedron"})";
+        QTest::newRow("box") << "box"
+                             << R"({"size": [1, 0.3, 2], "cells": [3, 2, 4]})";
+        QTest::newRow("ball") << "sphere"
+                              << R"({"sides": 40, "rings": 20})";
+        QTest::newRow("geodesic") << "geodesic_sphere"
+                                  << R"({"frequency": 8})";
+        QTest::newRow("panels") << "geodesic_sphere"
+                                << R"({"frequency": 5, "form": "panels"})";
+        QTest::newRow("ring") << "torus"
+                              << "{}";
+        QTest::newRow("cone") << "cylinder"
+                              << R"({"radius_top": 0, "sides": 40})";
+        QTest::newRow("letters") << "text"
+                                 << R"({"text": "Quay 8"})";
+        QTest::newRow("solid") << "solid"
+                               << R"({"kind": "truncated icosahedron"})";
     }
     void nothingIsMirroredOrOverlapsOrLeavesTheSquare() {
         QFETCH(QString, op);
@@ -223,7 +237,8 @@ private Q_SLOTS:
 
     /// A flat ramp that winds up several turns lies over itself when it is laid flat in one: it must not stay one chart.
     void whatWouldLieOverItselfIsSplit() {
-        const Geometry ramp = made("sweep", {{"form", "ribbon"}, {"width", 0.3}, {"columns", 2}}, {made("spiral", {{"turns", 3}, {"radius", 1}, {"rise", 0.5}})});
+        const Geometry ramp =
+            made("sweep", {{"form", "ribbon"}, {"width", 0.3}, {"columns", 2}}, {made("spiral", {{"turns", 3}, {"radius", 1}, {"rise", 0.5}})});
         const Geometry g = unwrapped(ramp, {{"most_stretch", 50}, {"angle", 180}});
         QVERIFY(chartCount(g) >= 2);
         QVERIFY(!coveredTwice(g, 20000));
@@ -232,7 +247,9 @@ private Q_SLOTS:
         QVERIFY(borderCrosses(two, {{0, 0}, {4, 0}, {2, 1}, {1, -1}, {3, -1}, {2, 0.5}}));
         QVERIFY(!borderCrosses(two, {{0, 0}, {4, 0}, {2, 1}, {5, 0}, {6, 0}, {5, 1}}));
         QVERIFY(!borderCrosses(two, {{0, 0}, {4, 0}, {2, 1}, {4, 0}, {0, 0}, {2, -1}}));  // back to back
-        const Geometry washer = unwrapped(made("fill_curve", Json::object(), {made("merge", Json::object(), {made("polygon", {{"sides", 40}}), made("polygon", {{"sides", 30}, {"radius", 0.2}})})}));
+        const Geometry washer =
+            unwrapped(made("fill_curve", Json::object(),
+                           {made("merge", Json::object(), {made("polygon", {{"sides", 40}}), made("polygon", {{"sides", 30}, {"radius", 0.2}})})}));
         QCOMPARE(chartCount(washer), 1);
     }
 
@@ -253,8 +270,7 @@ private Q_SLOTS:
         std::vector<std::array<float, 4>> boxes;
         for (Index f = 0; f < g.faceCount(); ++f) {
             std::array<float, 4> b{9, 9, -9, -9};
-            for (Index c = f * 4; c < f * 4 + 4; ++c)
-                b = {std::min(b[0], uv[c].x), std::min(b[1], uv[c].y), std::max(b[2], uv[c].x), std::max(b[3], uv[c].y)};
+            for (Index c = f * 4; c < f * 4 + 4; ++c) b = {std::min(b[0], uv[c].x), std::min(b[1], uv[c].y), std::max(b[2], uv[c].x), std::max(b[3], uv[c].y)};
             boxes.push_back(b);
             QVERIFY(b[0] >= margin * 0.999 && b[1] >= margin * 0.999 && b[2] <= 1 - margin * 0.999 && b[3] <= 1 - margin * 0.999);
         }

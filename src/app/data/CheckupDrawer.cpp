@@ -5,8 +5,8 @@
 #include "app/shell/Theme.h"
 #include "geometry/Bake.h"
 #include "geometry/Measures.h"
-#include "scatter/CopyCheckup.h"
 #include "operators/Catalogue.h"
+#include "scatter/CopyCheckup.h"
 
 #include <QtWidgets/QGridLayout>
 #include <QtWidgets/QLabel>
@@ -120,7 +120,10 @@ void CheckupDrawer::fill() {
     if (!outcome_) line(tr("Choose a node to have its result looked at."), colours().faint);
     else if (busy_) line(tr("Looking …"), colours().faint);
     else if (!faces) line(tr("There are no faces here, so there is nothing that could be unsound."), colours().faint);
-    else if (sound) line(report_.intersectionsChecked ? tr("Sound: closed, even winding, nothing doubled, nothing cut through.") : tr("Sound as far as looked: closed, even winding, nothing doubled."), colours().fresh);
+    else if (sound)
+        line(report_.intersectionsChecked ? tr("Sound: closed, even winding, nothing doubled, nothing cut through.")
+                                          : tr("Sound as far as looked: closed, even winding, nothing doubled."),
+             colours().fresh);
     for (const Finding& finding : report_.findings) {
         auto* row = new QHBoxLayout;
         row->setSpacing(8);

@@ -25,8 +25,9 @@ constexpr std::size_t kMostMarked = 20000;  // more marks than that are no longe
 }
 
 DataDrawer::DataDrawer(QWidget* parent)
-    : QWidget(parent), model_(new GeometryModel(this)), table_(new QTableView(this)), title_(new QLabel(this)), empty_(new QLabel(this)), problem_(new QLabel(this)), kinds_(new QButtonGroup(this)),
-      filter_(new QLineEdit(this)), columns_(new QToolButton(this)), freeze_(new QToolButton(this)), pin_(new QToolButton(this)), strip_(new StatisticsStrip(this)) {
+    : QWidget(parent), model_(new GeometryModel(this)), table_(new QTableView(this)), title_(new QLabel(this)), empty_(new QLabel(this)),
+      problem_(new QLabel(this)), kinds_(new QButtonGroup(this)), filter_(new QLineEdit(this)), columns_(new QToolButton(this)), freeze_(new QToolButton(this)),
+      pin_(new QToolButton(this)), strip_(new StatisticsStrip(this)) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
@@ -37,7 +38,7 @@ DataDrawer::DataDrawer(QWidget* parent)
     head->addWidget(title_);
     head->addSpacing(8);
     const std::pair<Element, QString> kinds[] = {{Element::point, tr("Points")}, {Element::corner, tr("Corners")}, {Element::face, tr("Faces")},
-                                                 {Element::curve, tr("Curves")}, {Element::copy, tr("Copies")}, {Element::model, tr("Model")}};
+                                                 {Element::curve, tr("Curves")}, {Element::copy, tr("Copies")},    {Element::model, tr("Model")}};
     for (const auto& [element, text] : kinds) {
         auto* button = new QToolButton(this);
         button->setText(text);
@@ -150,9 +151,7 @@ void DataDrawer::leaveEmptyKind() {
         if (outcome_->geometry.count(element) > 0) return setElement(element);
 }
 
-void DataDrawer::setElement(Element element) {
-    kinds_->button(int(element))->click();
-}
+void DataDrawer::setElement(Element element) { kinds_->button(int(element))->click(); }
 
 void DataDrawer::sortBy(int column, bool descending) {
     const auto& shown = model_->shown();
@@ -204,7 +203,9 @@ void DataDrawer::arrange() {
     table_->setVisible(!nothing);
     strip_->setVisible(!nothing);
     empty_->setVisible(nothing);
-    empty_->setText(!outcome_ ? tr("Choose a node to see its numbers.") : model_->elementCount() == 0 ? tr("There are none of these here.") : tr("These carry no attributes yet."));
+    empty_->setText(!outcome_                     ? tr("Choose a node to see its numbers.")
+                    : model_->elementCount() == 0 ? tr("There are none of these here.")
+                                                  : tr("These carry no attributes yet."));
     problem_->clear();
     busy_ = false;
     if (choice_.plain() || !outcome_) {
@@ -225,10 +226,12 @@ void DataDrawer::takeArranged(int generation, ChosenRows rows) {
     problem_->setProperty("role", rows.problem.isEmpty() ? "faint" : "warning");
     problem_->style()->unpolish(problem_);
     problem_->style()->polish(problem_);
-    if (!choice_.filter.empty() && rows.problem.isEmpty()) problem_->setText(tr("%1 of %2").arg(countText(rows.rows.size()), countText(model_->elementCount())));
+    if (!choice_.filter.empty() && rows.problem.isEmpty())
+        problem_->setText(tr("%1 of %2").arg(countText(rows.rows.size()), countText(model_->elementCount())));
     const bool filtered = !choice_.filter.empty() && rows.problem.isEmpty();
     // What a filter finds is marked on the stage.
-    if (filtered) Q_EMIT rowsChosen(element_, rows.rows.size() > kMostMarked ? std::vector<Index>(rows.rows.begin(), rows.rows.begin() + kMostMarked) : rows.rows);
+    if (filtered)
+        Q_EMIT rowsChosen(element_, rows.rows.size() > kMostMarked ? std::vector<Index>(rows.rows.begin(), rows.rows.begin() + kMostMarked) : rows.rows);
     model_->setOrder(std::move(rows.rows), false);
 }
 

@@ -137,7 +137,8 @@ ChosenRows chooseRows(const Geometry& geometry, Element element, const RowChoice
     const Column* column = computed ? &*computed : choice.attribute.empty() ? nullptr : geometry.column(element, choice.attribute);
     if (!column) return out;
     if (const auto* texts = column->as<std::string>()) {
-        std::stable_sort(out.rows.begin(), out.rows.end(), [&](Index a, Index b) { return choice.descending ? (*texts)[b] < (*texts)[a] : (*texts)[a] < (*texts)[b]; });
+        std::stable_sort(out.rows.begin(), out.rows.end(),
+                         [&](Index a, Index b) { return choice.descending ? (*texts)[b] < (*texts)[a] : (*texts)[a] < (*texts)[b]; });
         return out;
     }
     // Keys first: a comparison then costs no look into the column. Values that are no numbers go to the end.

@@ -63,8 +63,8 @@ private:
 
 /// What the table should show of a geometry: rows where a formula holds, sorted by a column.
 struct RowChoice {
-    std::string filter;         ///< a formula such as "mask > 0.5"; empty: all
-    std::string attribute;      ///< sorted by it; empty: in their own order
+    std::string filter;     ///< a formula such as "mask > 0.5"; empty: all
+    std::string attribute;  ///< sorted by it; empty: in their own order
     int component = 0;
     bool descending = false;
     bool plain() const { return filter.empty() && attribute.empty(); }

@@ -18,7 +18,8 @@ QSize StatisticsStrip::sizeHint() const { return {px(420), px(40)}; }
 void StatisticsStrip::show(const QString& name, const Statistics& statistics) {
     name_ = name;
     statistics_ = statistics;
-    setAccessibleDescription(tr("%1: %2 values from %3 to %4, mean %5").arg(name, countText(statistics.count)).arg(statistics.least).arg(statistics.most).arg(statistics.mean));
+    setAccessibleDescription(
+        tr("%1: %2 values from %3 to %4, mean %5").arg(name, countText(statistics.count)).arg(statistics.least).arg(statistics.most).arg(statistics.mean));
     update();
 }
 

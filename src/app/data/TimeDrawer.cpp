@@ -12,7 +12,8 @@
 namespace seedloom::app {
 
 TimeDrawer::TimeDrawer(QWidget* parent)
-    : QWidget(parent), play_(new QToolButton(this)), loop_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)), from_(new NumberField(this)), to_(new NumberField(this)), seconds_(new QLabel(this)) {
+    : QWidget(parent), play_(new QToolButton(this)), loop_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)),
+      from_(new NumberField(this)), to_(new NumberField(this)), seconds_(new QLabel(this)) {
     setAccessibleName(tr("Time"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 10, 16, 10);

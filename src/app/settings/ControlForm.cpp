@@ -14,10 +14,12 @@
 namespace seedloom::app {
 
 ControlForm::ControlForm(const Control& control, const QStringList& sections, const QString& button, QWidget* parent)
-    : QFrame(parent), start_(control), name_(new QLineEdit(QString::fromStdString(control.label), this)), section_(new QLineEdit(QString::fromStdString(control.section), this)),
-      unit_(new QLineEdit(QString::fromStdString(control.unit), this)), help_(new QLineEdit(QString::fromStdString(control.help), this)) {
+    : QFrame(parent), start_(control), name_(new QLineEdit(QString::fromStdString(control.label), this)),
+      section_(new QLineEdit(QString::fromStdString(control.section), this)), unit_(new QLineEdit(QString::fromStdString(control.unit), this)),
+      help_(new QLineEdit(QString::fromStdString(control.help), this)) {
     setObjectName(QStringLiteral("controlForm"));
-    setStyleSheet(QStringLiteral("#controlForm { background: %1; border: 1px solid %2; border-radius: 4px; }").arg(colours().paper.name(), colours().chosen.name()));
+    setStyleSheet(
+        QStringLiteral("#controlForm { background: %1; border: 1px solid %2; border-radius: 4px; }").arg(colours().paper.name(), colours().chosen.name()));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 8, 10, 8);
     auto* form = new QFormLayout;

@@ -47,7 +47,8 @@ int ControlsPanel::wantedHeight() const { return widget() ? widget()->sizeHint()
 std::string ControlsPanel::shape() const {
     std::string out;
     for (const Control& c : document_.loom().controls) {
-        out += c.id + "|" + c.label + "|" + c.unit + "|" + c.help + "|" + c.type + "|" + c.section + "|" + std::to_string(c.min.value_or(0)) + "|" + std::to_string(c.max.value_or(0)) + ";";
+        out += c.id + "|" + c.label + "|" + c.unit + "|" + c.help + "|" + c.type + "|" + c.section + "|" + std::to_string(c.min.value_or(0)) + "|" +
+               std::to_string(c.max.value_or(0)) + ";";
     }
     for (const Preset& p : document_.loom().presets) out += p.name + ";";
     return out;
@@ -150,14 +151,17 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
     auto* name = new DragName(QString::fromStdString(control.label), kControlMime, QByteArray::fromStdString(control.id), row);
     name->setFixedWidth(px(86));
     name->setWordWrap(true);
-    name->setToolTip(QStringLiteral("<p>%1</p><p>%2</p>").arg(QString::fromStdString(control.help).toHtmlEscaped(), tr("Click the name to go back to the default. Drag it onto a setting to drive that one, too; right click to change it.")));
+    name->setToolTip(QStringLiteral("<p>%1</p><p>%2</p>")
+                         .arg(QString::fromStdString(control.help).toHtmlEscaped(),
+                              tr("Click the name to go back to the default. Drag it onto a setting to drive that one, too; right click to change it.")));
     names_[control.id] = name;
     connect(name, &DragName::clicked, this, [this, id = control.id] {
         if (const Control* found = document_.loom().control(id)) put(id, found->fallback, false);
     });
     connect(name, &DragName::menuWanted, this, [this, id = control.id](QPoint at) { openMenu(id, at); });
     line->addWidget(name);
-    refreshers_.push_back([this, name, id = control.id] { name->setFont(bodyFont(12, document_.loom().values.contains(id) ? QFont::DemiBold : QFont::Normal)); });
+    refreshers_.push_back(
+        [this, name, id = control.id] { name->setFont(bodyFont(12, document_.loom().values.contains(id) ? QFont::DemiBold : QFont::Normal)); });
     const std::string id = control.id;
     const auto current = [this, id]() -> Json {
         const Control* now = document_.loom().control(id);

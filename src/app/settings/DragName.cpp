@@ -19,7 +19,8 @@ std::pair<std::string, std::string> draggedSetting(const QMimeData* data) {
 
 std::string draggedControl(const QMimeData* data) { return data->data(QLatin1String(kControlMime)).toStdString(); }
 
-DragName::DragName(const QString& text, const char* mime, QByteArray carried, QWidget* parent) : QLabel(text, parent), mime_(mime), carried_(std::move(carried)) {
+DragName::DragName(const QString& text, const char* mime, QByteArray carried, QWidget* parent)
+    : QLabel(text, parent), mime_(mime), carried_(std::move(carried)) {
     setCursor(Qt::PointingHandCursor);
 }
 

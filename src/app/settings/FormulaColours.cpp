@@ -12,7 +12,8 @@ namespace {
 enum BlockState { plain = 0, inComment = 1 };
 
 const QSet<QString>& statementWords() {
-    static const QSet<QString> words{QStringLiteral("let"), QStringLiteral("dial"), QStringLiteral("in"), QStringLiteral("true"), QStringLiteral("false"), QStringLiteral("ctl")};
+    static const QSet<QString> words{QStringLiteral("let"),  QStringLiteral("dial"),  QStringLiteral("in"),
+                                     QStringLiteral("true"), QStringLiteral("false"), QStringLiteral("ctl")};
     return words;
 }
 
@@ -43,16 +44,11 @@ void FormulaColours::colourWords(const QString& text, int from, int to) {
         const auto match = found.next();
         const QString word = match.captured();
         QTextCharFormat format;
-        if (statementWords().contains(word))
-            format.setForeground(colours().chosen), format.setFontWeight(QFont::DemiBold);
-        else if (functions().contains(word))
-            format.setForeground(colours().link);
-        else if (names_.contains(word))
-            format.setForeground(colours().fresh);
-        else if (word[0].isDigit() || word[0] == QLatin1Char('.'))
-            format.setForeground(colours().warning);
-        else
-            continue;
+        if (statementWords().contains(word)) format.setForeground(colours().chosen), format.setFontWeight(QFont::DemiBold);
+        else if (functions().contains(word)) format.setForeground(colours().link);
+        else if (names_.contains(word)) format.setForeground(colours().fresh);
+        else if (word[0].isDigit() || word[0] == QLatin1Char('.')) format.setForeground(colours().warning);
+        else continue;
         setFormat(from + int(match.capturedStart()), int(match.capturedLength()), format);
     }
 }

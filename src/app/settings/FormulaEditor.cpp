@@ -22,7 +22,9 @@ constexpr int kPauseMs = 350, kFewestLines = 5, kMostLines = 16, kLettersToOffer
 
 }  // namespace
 
-FormulaEditor::FormulaEditor(FormulaForm form, QWidget* parent) : QPlainTextEdit(parent), form_(form), highlighter_(new FormulaColours(document())), completer_(new QCompleter(this)), words_(new QStringListModel(this)), pause_(new QTimer(this)) {
+FormulaEditor::FormulaEditor(FormulaForm form, QWidget* parent)
+    : QPlainTextEdit(parent), form_(form), highlighter_(new FormulaColours(document())), completer_(new QCompleter(this)), words_(new QStringListModel(this)),
+      pause_(new QTimer(this)) {
     setFont(numberFont(12));
     setTabChangesFocus(true);  // Tab leaves the field, as in all others
     setPlaceholderText(form == FormulaForm::statements ? tr("mask = along * 0.5;") : tr("along * 0.5"));

@@ -6,7 +6,8 @@
 
 namespace seedloom::app {
 
-LinesField::LinesField(QWidget* parent) : QWidget(parent), draw_(new QToolButton(this)), back_(new QToolButton(this)), clear_(new QToolButton(this)), count_(new QLabel(this)) {
+LinesField::LinesField(QWidget* parent)
+    : QWidget(parent), draw_(new QToolButton(this)), back_(new QToolButton(this)), clear_(new QToolButton(this)), count_(new QLabel(this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     draw_->setText(tr("Draw"));

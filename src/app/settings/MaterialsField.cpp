@@ -19,7 +19,9 @@ constexpr int kSwatch = 16;
 
 QColor colourOf(const Json& material) {
     const Json list = material.value("color", Json::array());
-    const auto part = [&](std::size_t c) { return list.is_array() && c < list.size() && list[c].is_number() ? std::clamp(list[c].get<float>(), 0.0f, 1.0f) : Material{}.color[int(c)]; };
+    const auto part = [&](std::size_t c) {
+        return list.is_array() && c < list.size() && list[c].is_number() ? std::clamp(list[c].get<float>(), 0.0f, 1.0f) : Material{}.color[int(c)];
+    };
     return QColor::fromRgbF(part(0), part(1), part(2));
 }
 

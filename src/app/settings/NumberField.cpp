@@ -24,7 +24,9 @@ std::optional<double> numberFromText(const QString& text, const QString& unit) {
         const char* of;
     };
     // A degree, radian or metre in a field of another unit has no meaning there, so it is not read.
-    static constexpr UnitFactor units[] = {{"mm", 0.001, "m"}, {"cm", 0.01, "m"}, {"km", 1000, "m"}, {"m", 1, "m"}, {"deg", 1, "°"}, {"rad", 57.29577951308232, "°"}, {"%", 0.01, ""}};
+    static constexpr UnitFactor units[] = {{"mm", 0.001, "m"}, {"cm", 0.01, "m"}, {"km", 1000, "m"},
+                                           {"m", 1, "m"},      {"deg", 1, "°"},   {"rad", 57.29577951308232, "°"},
+                                           {"%", 0.01, ""}};
     for (const UnitFactor& u : units) {
         const QRegularExpression pattern(QStringLiteral("(?<=[0-9.])\\s*%1(?![A-Za-z])").arg(QLatin1String(u.word)));
         if (!plain.contains(pattern)) continue;

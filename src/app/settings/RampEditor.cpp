@@ -17,7 +17,8 @@ namespace {
 
 std::vector<std::vector<RampKnot>> presets() {
     constexpr auto smooth = RampShape::smooth;
-    return {{{0, 0}, {1, 1}}, {{0, 1}, {1, 0}}, {{0, 0, smooth}, {1, 1}}, {{0, 0, smooth}, {0.5, 1, smooth}, {1, 0}}, {{0, 0, RampShape::step}, {0.5, 1}, {1, 1}}};
+    return {
+        {{0, 0}, {1, 1}}, {{0, 1}, {1, 0}}, {{0, 0, smooth}, {1, 1}}, {{0, 0, smooth}, {0.5, 1, smooth}, {1, 0}}, {{0, 0, RampShape::step}, {0.5, 1}, {1, 1}}};
 }
 
 QIcon presetIcon(const Ramp& ramp) {
@@ -169,7 +170,8 @@ void RampEditor::paintCurve(QPainter& painter) const {
     painter.setBrush(c.line);
     for (std::size_t i = 0; i < histogram_.size(); ++i) {
         const double w = r.width() / double(histogram_.size());
-        painter.drawRect(QRectF(r.left() + double(i) * w + 0.5, r.bottom() - double(histogram_[i]) * r.height() * 0.6, w - 1, double(histogram_[i]) * r.height() * 0.6));
+        painter.drawRect(
+            QRectF(r.left() + double(i) * w + 0.5, r.bottom() - double(histogram_[i]) * r.height() * 0.6, w - 1, double(histogram_[i]) * r.height() * 0.6));
     }
     painter.setPen(QPen(c.line, 1, Qt::DotLine));
     painter.drawLine(place(0, 0), place(1, 0));

@@ -1,17 +1,17 @@
 // The fields of a setting's row, one builder for each kind of value.
 #include "app/settings/FieldParts.h"
 #include "app/settings/FormulaEditor.h"
+#include "app/settings/LinesField.h"
+#include "app/settings/MaterialsField.h"
 #include "app/settings/NumberField.h"
 #include "app/settings/RampEditor.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/Slider.h"
-#include "app/settings/LinesField.h"
-#include "app/settings/MaterialsField.h"
 #include "app/settings/StrokesField.h"
-#include "meshes/MeshFile.h"
 #include "app/shell/Texts.h"
 #include "app/shell/Theme.h"
 #include "fields/Evaluate.h"
+#include "meshes/MeshFile.h"
 
 #include <QtWidgets/QButtonGroup>
 #include <QtWidgets/QCheckBox>
@@ -211,7 +211,8 @@ void SettingRow::buildStatements() {
         const QStringList known = attributeNames();
         formula_->setNames(known);
         QStringList links;
-        for (const QString& name : known) links << QStringLiteral("<a href=\"%1\" style=\"color:%2; text-decoration:none\">%1</a>").arg(name.toHtmlEscaped(), colours().fresh.name());
+        for (const QString& name : known)
+            links << QStringLiteral("<a href=\"%1\" style=\"color:%2; text-decoration:none\">%1</a>").arg(name.toHtmlEscaped(), colours().fresh.name());
         names->setText(known.isEmpty() ? tr("No attributes yet: plug something in.") : tr("Attributes: %1").arg(links.join(QStringLiteral(" · "))));
     });
 }
@@ -273,7 +274,8 @@ void SettingRow::buildFile() {
     choose->setText(tr("Choose …"));
     connect(choose, &QToolButton::clicked, this, [this] {
         QStringList endings;
-        for (const std::string& ending : spec_.choices.empty() ? readableEndings() : spec_.choices) endings << QStringLiteral("*") + QString::fromStdString(ending);
+        for (const std::string& ending : spec_.choices.empty() ? readableEndings() : spec_.choices)
+            endings << QStringLiteral("*") + QString::fromStdString(ending);
         const QString folder = QString::fromStdString(document_.file().parent_path().string());
         const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), folder, tr("Fitting files (%1)").arg(endings.join(QLatin1Char(' '))));
         if (file.isEmpty()) return;

@@ -19,7 +19,8 @@
 
 namespace seedloom::app {
 
-SettingRow::SettingRow(Document& document, RebuildService& rebuilds, Background& background, std::vector<std::string> nodes, const SettingSpec& spec, QWidget* parent)
+SettingRow::SettingRow(Document& document, RebuildService& rebuilds, Background& background, std::vector<std::string> nodes, const SettingSpec& spec,
+                       QWidget* parent)
     : QWidget(parent), document_(document), rebuilds_(rebuilds), background_(background), nodes_(std::move(nodes)), node_(nodes_.back()), spec_(spec) {
     setAcceptDrops(true);
     setObjectName(QStringLiteral("setting_") + QString::fromStdString(spec.id));
@@ -60,9 +61,7 @@ Json SettingRow::value() const {
     return it == node->settings.end() ? spec_.fallback : *it;
 }
 
-void SettingRow::put(const Json& value, bool gesture) {
-    document_.applyShown(setSettings(document_.shown(), nodes_, spec_.id, value), gesture ? gesture_ : 0);
-}
+void SettingRow::put(const Json& value, bool gesture) { document_.applyShown(setSettings(document_.shown(), nodes_, spec_.id, value), gesture ? gesture_ : 0); }
 
 bool SettingRow::mixed() const {
     const auto of = [this](const std::string& id) {
@@ -82,7 +81,9 @@ QString SettingRow::tip() const {
     else if (spec_.min) facts << tr("at least %1").arg(*spec_.min);
     if (spec_.fallback.is_number()) facts << tr("default %1").arg(spec_.fallback.get<double>());
     if (spec_.perElement) facts << tr("can differ for each %1").arg(QString::fromUtf8(elementName(spec_.element).data()));
-    return QStringLiteral("<p>%1</p><p>%2</p><p>%3</p>").arg(catalogueText(spec_.help).toHtmlEscaped(), facts.join(QStringLiteral(" · ")), tr("Click the name to go back to the default; drag it onto the controls to make a control of it."));
+    return QStringLiteral("<p>%1</p><p>%2</p><p>%3</p>")
+        .arg(catalogueText(spec_.help).toHtmlEscaped(), facts.join(QStringLiteral(" · ")),
+             tr("Click the name to go back to the default; drag it onto the controls to make a control of it."));
 }
 
 QWidget* SettingRow::nameLabel() const { return name_; }
@@ -106,7 +107,9 @@ void SettingRow::build() {
     else if (kind_ == "random") buildRandom();
     else buildFixed();
     if (kind_ != "fixed" && kind_ != "control" && spec_.perElement) addPreview();
-    if (spec_.type == SettingType::formula || spec_.type == SettingType::strokes || spec_.type == SettingType::lines || spec_.type == SettingType::materials || spec_.type == SettingType::file || spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
+    if (spec_.type == SettingType::formula || spec_.type == SettingType::strokes || spec_.type == SettingType::lines || spec_.type == SettingType::materials ||
+        spec_.type == SettingType::file || spec_.type == SettingType::points || spec_.type == SettingType::ramp || spec_.type == SettingType::range)
+        return;
     sourceButton_ = new QToolButton(this);
     sourceButton_->setIcon(icon(QString::fromStdString(kind_), kind_ == "fixed" ? colours().faint : colours().chosen));
     sourceButton_->setIconSize({16, 16});
@@ -144,8 +147,9 @@ void SettingRow::openSourceMenu() {
     // Not a child, and not waited for: choosing a source replaces this row.
     auto* menu = new QMenu(window());
     menu->setAttribute(Qt::WA_DeleteOnClose);
-    const std::pair<const char*, QString> kinds[] = {{"fixed", tr("Fixed value")}, {"control", tr("Control")}, {"attribute", tr("Attribute")}, {"ramp", tr("Ramp")},
-                                                     {"noise", tr("Noise")}, {"random", tr("Random")}, {"formula", tr("Formula")}};
+    const std::pair<const char*, QString> kinds[] = {{"fixed", tr("Fixed value")}, {"control", tr("Control")}, {"attribute", tr("Attribute")},
+                                                     {"ramp", tr("Ramp")},         {"noise", tr("Noise")},     {"random", tr("Random")},
+                                                     {"formula", tr("Formula")}};
     for (const auto& [kind, text] : kinds) {
         if (!spec_.numeric() && std::string_view(kind) != "fixed" && std::string_view(kind) != "control") continue;
         QAction* action = menu->addAction(icon(QLatin1String(kind)), text);
@@ -161,7 +165,9 @@ void SettingRow::openSourceMenu() {
     menu->popup(sourceButton_->mapToGlobal(QPoint(0, sourceButton_->height())));
 }
 
-bool SettingRow::canBecomeControl() const { return kind_ == "fixed" && (spec_.numeric() || spec_.type == SettingType::choice || spec_.type == SettingType::text); }
+bool SettingRow::canBecomeControl() const {
+    return kind_ == "fixed" && (spec_.numeric() || spec_.type == SettingType::choice || spec_.type == SettingType::text);
+}
 
 Control SettingRow::proposedControl() const {
     Control control;
@@ -171,16 +177,24 @@ Control SettingRow::proposedControl() const {
     control.help = spec_.help;
     control.fallback = value();
     control.unit = unitSymbol(spec_.unit);
-    control.type = spec_.type == SettingType::integer ? "integer" : spec_.type == SettingType::choice ? "choice" : spec_.type == SettingType::text ? "text"
-                   : control.fallback.is_boolean() ? "boolean" : spec_.type == SettingType::vec2 ? "vec2" : spec_.type == SettingType::vec3 ? "vec3" : "number";
+    control.type = spec_.type == SettingType::integer ? "integer"
+                 : spec_.type == SettingType::choice  ? "choice"
+                 : spec_.type == SettingType::text    ? "text"
+                 : control.fallback.is_boolean()      ? "boolean"
+                 : spec_.type == SettingType::vec2    ? "vec2"
+                 : spec_.type == SettingType::vec3    ? "vec3"
+                                                      : "number";
     control.choices = spec_.choices;
     if (spec_.low) control.min = *spec_.low, control.max = *spec_.high;
-    if (control.type == "number" && control.max && control.fallback.is_number() && control.fallback.get<double>() > *control.max) control.max = control.fallback.get<double>();
+    if (control.type == "number" && control.max && control.fallback.is_number() && control.fallback.get<double>() > *control.max)
+        control.max = control.fallback.get<double>();
     return control;
 }
 
 void SettingRow::dragEnterEvent(QDragEnterEvent* event) {
-    if (draggedControl(event->mimeData()).empty() || spec_.type == SettingType::points || spec_.type == SettingType::materials || spec_.type == SettingType::ramp || spec_.type == SettingType::range) return;
+    if (draggedControl(event->mimeData()).empty() || spec_.type == SettingType::points || spec_.type == SettingType::materials ||
+        spec_.type == SettingType::ramp || spec_.type == SettingType::range)
+        return;
     dropping_ = true;
     update();
     event->acceptProposedAction();

@@ -122,7 +122,8 @@ private:
     Document& document_;
     RebuildService& rebuilds_;
     Background& background_;
-    Newest previewAsked_ = std::make_shared<std::atomic<int>>(0), histogramAsked_ = std::make_shared<std::atomic<int>>(0), changeAsked_ = std::make_shared<std::atomic<int>>(0);
+    Newest previewAsked_ = std::make_shared<std::atomic<int>>(0), histogramAsked_ = std::make_shared<std::atomic<int>>(0),
+           changeAsked_ = std::make_shared<std::atomic<int>>(0);
     std::vector<std::string> nodes_;
     std::string node_;  ///< the last of them
     SettingSpec spec_;

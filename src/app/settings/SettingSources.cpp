@@ -40,7 +40,8 @@ void SettingRow::buildControl() {
     refreshers_.push_back([this, box](const Json& v) {
         const QSignalBlocker blocker(box);
         box->clear();
-        for (const Control& c : document_.visibleControls()) box->addItem(icon(QStringLiteral("control"), colours().chosen), QString::fromStdString(c.label), QString::fromStdString(c.id));
+        for (const Control& c : document_.visibleControls())
+            box->addItem(icon(QStringLiteral("control"), colours().chosen), QString::fromStdString(c.label), QString::fromStdString(c.id));
         if (v.is_object() && v.contains("control")) box->setCurrentIndex(box->findData(QString::fromStdString(v["control"].get<std::string>())));
     });
     head_->addWidget(box, 1);
@@ -65,7 +66,8 @@ void SettingRow::addPart(QHBoxLayout* row, const QString& label, const char* sou
         } else {
             // Written out whole: what was not there yet stood for its default.
             const bool range = std::string_view(key) == "range";
-            if (!in.contains(key)) in[key] = range ? Json::array({std::string_view(source) == "noise" ? -1.0 : 0.0, 1.0}) : Json::array({fallback, fallback, fallback});
+            if (!in.contains(key))
+                in[key] = range ? Json::array({std::string_view(source) == "noise" ? -1.0 : 0.0, 1.0}) : Json::array({fallback, fallback, fallback});
             in[key][std::size_t(element)] = number;
         }
         put(now, gesture);

@@ -21,7 +21,8 @@ QStringList SettingRow::attributeNames() const {
     for (const Link& link : document_.shown().links)
         if (link.to == node_)
             if (const auto outcome = rebuilds_.outcome(link.from))
-                for (const std::string& name : seedloom::attributeNames(outcome->output(outputOf(document_.shown(), link)))) out << QString::fromStdString(name);
+                for (const std::string& name : seedloom::attributeNames(outcome->output(outputOf(document_.shown(), link))))
+                    out << QString::fromStdString(name);
     if (const auto words = rebuilds_.report(node_).words)
         for (const auto& [name, value] : *words) out << QString::fromStdString(name);
     out.removeDuplicates();

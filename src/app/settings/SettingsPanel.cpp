@@ -35,9 +35,9 @@ void SettingsPanel::setNodes(const std::vector<std::string>& nodes) {
     node_ = nodes.empty() ? std::string() : nodes.back();
     const Node* last = document_.shown().node(node_);
     const bool alike = last && std::all_of(nodes.begin(), nodes.end(), [&](const std::string& id) {
-        const Node* node = document_.shown().node(id);
-        return node && node->op == last->op;
-    });
+                           const Node* node = document_.shown().node(id);
+                           return node && node->op == last->op;
+                       });
     nodes_ = alike ? nodes : last ? std::vector<std::string>{node_} : std::vector<std::string>();
     if (before != node_) sought_.clear();
     build();
@@ -78,7 +78,8 @@ std::string SettingsPanel::shape() const {
         const Json& value = it == node->settings.end() ? s.fallback : *it;
         const auto source = sourceFromJson(value);
         out += "|" + s.id + ":" + (source ? std::string(sourceKind(*source)) : "?");
-        if (value.is_array() && s.type != SettingType::strokes && s.type != SettingType::lines && s.type != SettingType::materials) out += std::to_string(value.size());
+        if (value.is_array() && s.type != SettingType::strokes && s.type != SettingType::lines && s.type != SettingType::materials)
+            out += std::to_string(value.size());
         if (value.is_boolean()) out += "b";
     }
     return out;
@@ -87,7 +88,8 @@ std::string SettingsPanel::shape() const {
 void SettingsPanel::refresh() {
     if (shape() != built_) return build();
     for (SettingRow* row : rows_) row->refresh();
-    if (const Node* node = document_.shown().node(node_); node && title_) title_->setText(nodes_.size() > 1 ? tr("%n nodes together", nullptr, int(nodes_.size())) : QString::fromStdString(displayName(*node)));
+    if (const Node* node = document_.shown().node(node_); node && title_)
+        title_->setText(nodes_.size() > 1 ? tr("%n nodes together", nullptr, int(nodes_.size())) : QString::fromStdString(displayName(*node)));
 }
 
 void SettingsPanel::build() {
@@ -124,14 +126,19 @@ void SettingsPanel::build() {
         title_ = new QLabel(nodes_.size() > 1 ? tr("%n nodes together", nullptr, int(nodes_.size())) : QString::fromStdString(displayName(*node)), page);
         title_->setProperty("role", "title");
         head->addWidget(title_, 1);
-        auto* family = new QLabel(spec ? (node->label.empty() && nodes_.size() < 2 ? QString() : catalogueText(spec->label).toLower() + QStringLiteral(" · ")) + catalogueText(std::string(familyName(spec->family))) : tr("unknown"), page);
+        auto* family = new QLabel(spec ? (node->label.empty() && nodes_.size() < 2 ? QString() : catalogueText(spec->label).toLower() + QStringLiteral(" · ")) +
+                                             catalogueText(std::string(familyName(spec->family)))
+                                       : tr("unknown"),
+                                  page);
         family->setProperty("role", "faint");
         head->addWidget(family);
         column->addLayout(head);
-        sentence(spec ? catalogueText(spec->sentence) : tr("This version does not know the operator '%1'. The node and its settings are kept.").arg(QString::fromStdString(node->op)));
+        sentence(spec ? catalogueText(spec->sentence)
+                      : tr("This version does not know the operator '%1'. The node and its settings are kept.").arg(QString::fromStdString(node->op)));
         notice_ = new QLabel(page);
         notice_->setWordWrap(true);
-        notice_->setStyleSheet(QStringLiteral("color: %1; background: %2; padding: 6px; border-left: 3px solid %1;").arg(colours().chosen.name(), colours().paper.name()));
+        notice_->setStyleSheet(
+            QStringLiteral("color: %1; background: %2; padding: 6px; border-left: 3px solid %1;").arg(colours().chosen.name(), colours().paper.name()));
         column->addWidget(notice_);
     } else {
         sentence(tr("Choose a node in the weave to see its settings."));
@@ -161,7 +168,8 @@ void SettingsPanel::build() {
             sections_.push_back({heading, {}});
         }
         auto* row = new SettingRow(document_, rebuilds_, background_, nodes_, s, page);
-        connect(row, &SettingRow::controlWanted, this, [this, row](const QString& node, const QString& setting) { Q_EMIT controlWanted(node, row->proposedControl(), setting); });
+        connect(row, &SettingRow::controlWanted, this,
+                [this, row](const QString& node, const QString& setting) { Q_EMIT controlWanted(node, row->proposedControl(), setting); });
         connect(row, &SettingRow::brushChanged, this, &SettingsPanel::brushChanged);
         rows_.push_back(row);
         sections_.back().second.push_back(row);
@@ -202,7 +210,10 @@ void SettingsPanel::showFound() {
         bool any = false;
         for (SettingRow* row : rows) {
             const SettingSpec& spec = row->spec();
-            const bool fits = wanted.isEmpty() || (catalogueText(spec.label) + QLatin1Char(' ') + QString::fromStdString(spec.id) + QLatin1Char(' ') + catalogueText(spec.help)).toLower().contains(wanted);
+            const bool fits = wanted.isEmpty() ||
+                              (catalogueText(spec.label) + QLatin1Char(' ') + QString::fromStdString(spec.id) + QLatin1Char(' ') + catalogueText(spec.help))
+                                  .toLower()
+                                  .contains(wanted);
             row->setVisible(fits);
             any |= fits;
         }
@@ -227,10 +238,8 @@ void SettingsPanel::showNotices() {
     if (report.outcome)
         for (const Notice& n : report.outcome->notices) {
             const QString text = QString::fromStdString(n.text);
-            if (n.setting.empty() || !row(n.setting))
-                lines << text;
-            else if (const Notice*& told = bySetting[n.setting]; !told || n.level > told->level)
-                told = &n;
+            if (n.setting.empty() || !row(n.setting)) lines << text;
+            else if (const Notice*& told = bySetting[n.setting]; !told || n.level > told->level) told = &n;
         }
     notice_->setText(lines.join(QLatin1Char('\n')));
     notice_->setVisible(!lines.isEmpty());

@@ -44,7 +44,8 @@ StrokesField::StrokesField(QWidget* parent) : QWidget(parent) {
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
     auto* head = new QHBoxLayout;
-    paint_ = button(tr("Paint"), tr("Draw on the model with the left button; beside it the view turns. Shift and the wheel change the size, Escape ends painting."), this);
+    paint_ = button(tr("Paint"),
+                    tr("Draw on the model with the left button; beside it the view turns. Shift and the wheel change the size, Escape ends painting."), this);
     paint_->setCheckable(true);
     connect(paint_, &QToolButton::toggled, this, &StrokesField::brushChanged);
     head->addWidget(paint_);
@@ -71,7 +72,9 @@ void StrokesField::addModes() {
     line->setSpacing(4);
     line->addWidget(nameOf(tr("Does"), this));
     auto* group = new QButtonGroup(this);
-    const std::pair<QString, QString> modes[] = {{tr("Add"), tr("Raises the mask")}, {tr("Remove"), tr("Lowers the mask")}, {tr("Smooth"), tr("Evens the mask out")}};
+    const std::pair<QString, QString> modes[] = {{tr("Add"), tr("Raises the mask")},
+                                                 {tr("Remove"), tr("Lowers the mask")},
+                                                 {tr("Smooth"), tr("Evens the mask out")}};
     for (int i = 0; i < 3; ++i) {
         QToolButton* mode = button(modes[i].first, modes[i].second, this);
         mode->setCheckable(true);

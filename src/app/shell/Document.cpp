@@ -178,7 +178,8 @@ std::optional<Error> Document::open(const std::filesystem::path& file) {
 
 std::optional<Error> Document::save(const std::filesystem::path& file) {
     Loom written = loom();
-    const auto from = file_.empty() ? std::filesystem::current_path() : std::filesystem::absolute(file_).parent_path(), to = std::filesystem::absolute(file).parent_path();
+    const auto from = file_.empty() ? std::filesystem::current_path() : std::filesystem::absolute(file_).parent_path(),
+               to = std::filesystem::absolute(file).parent_path();
     const bool moves = from != to;
     if (moves) written = withPathsMoved(std::move(written), from, to);
     if (!view_.is_null()) written.extra["view"] = view_;
@@ -230,10 +231,8 @@ void Document::startJournal() {
         journalLock_->tryLock(0);
     }
     auto writer = JournalWriter::start(journalFile_, file_, loom());
-    if (writer)
-        journal_ = std::move(*writer);
-    else
-        Q_EMIT journalFailed(QString::fromStdString(writer.error().text));
+    if (writer) journal_ = std::move(*writer);
+    else Q_EMIT journalFailed(QString::fromStdString(writer.error().text));
 }
 
 void Document::dropJournal() {
@@ -255,10 +254,8 @@ std::vector<std::filesystem::path> leftJournals(const std::filesystem::path& fol
         lock.setStaleLockTime(0);
         if (!lock.tryLock(0)) continue;
         const auto content = readJournal(entry.path());
-        if (content && !content->edits.empty())
-            out.push_back(entry.path());
-        else
-            std::filesystem::remove(entry.path(), failed);
+        if (content && !content->edits.empty()) out.push_back(entry.path());
+        else std::filesystem::remove(entry.path(), failed);
     }
     std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return timeOf(a) > timeOf(b); });
     return out;

@@ -40,7 +40,8 @@ public:
         const int used = painter->fontMetrics().horizontalAdvance(title) + 12;
         painter->setFont(bodyFont(11));
         painter->setPen(c.faint);
-        painter->drawText(row.adjusted(used, 0, -keysWidth, 0), Qt::AlignLeft | Qt::AlignVCenter, painter->fontMetrics().elidedText(detail, Qt::ElideRight, row.width() - used - keysWidth));
+        painter->drawText(row.adjusted(used, 0, -keysWidth, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                          painter->fontMetrics().elidedText(detail, Qt::ElideRight, row.width() - used - keysWidth));
         painter->restore();
     }
 };

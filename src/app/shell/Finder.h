@@ -12,9 +12,9 @@ class Finder : public SearchPopup {
 public:
     struct Entry {
         QString title;
-        QString detail;   ///< said behind it, and found as well
-        QString hidden;   ///< found, not shown
-        QString keys;     ///< shortcut, at the right
+        QString detail;  ///< said behind it, and found as well
+        QString hidden;  ///< found, not shown
+        QString keys;    ///< shortcut, at the right
         std::function<void()> use;
     };
 

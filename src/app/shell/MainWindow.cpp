@@ -4,11 +4,11 @@
 #include "app/data/DataDrawer.h"
 #include "app/data/TimeDrawer.h"
 #include "app/settings/ControlsPanel.h"
-#include "app/settings/SettingsPanel.h"
 #include "app/settings/LinesField.h"
+#include "app/settings/SettingsPanel.h"
 #include "app/settings/StrokesField.h"
-#include "app/shell/OpenInput.h"
 #include "app/shell/NodeHandles.h"
+#include "app/shell/OpenInput.h"
 #include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
@@ -53,7 +53,8 @@ MainWindow::MainWindow() {
         time_->setFrame(0);
         showMessage({});
     });
-    connect(&document_, &Document::journalFailed, this, [this](const QString& reason) { showMessage(tr("Edits are not journalled any more, so save now and then. %1").arg(reason)); });
+    connect(&document_, &Document::journalFailed, this,
+            [this](const QString& reason) { showMessage(tr("Edits are not journalled any more, so save now and then. %1").arg(reason)); });
     connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
         time_->setReady(!rebuilds_.running());
         showStage();
@@ -94,7 +95,8 @@ void MainWindow::connectPanels() {
         const StrokesField* strokes = settings_->strokes();
         const Node* node = document_.shown().node(weave_->chosen());
         // Whoever begins to paint wants to see the mask.
-        if (node && strokes && strokes->painting() && !stage_->brush()) stage_->setAttribute(node->op == "scatter" ? QStringLiteral("density") : QString::fromStdString(node->settings.value("name", std::string("mask"))));
+        if (node && strokes && strokes->painting() && !stage_->brush())
+            stage_->setAttribute(node->op == "scatter" ? QStringLiteral("density") : QString::fromStdString(node->settings.value("name", std::string("mask"))));
         stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : penOf(node));
         showStage();  // what is drawn on is shown while it is drawn on
     });
@@ -143,7 +145,8 @@ void MainWindow::connectPanels() {
         document_.endGesture();
         if (!id.empty()) weave_->choose(id);
     });
-    connect(checkup_, &CheckupDrawer::verdictChanged, this, [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });
+    connect(checkup_, &CheckupDrawer::verdictChanged, this,
+            [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });
     connect(time_, &TimeDrawer::frameChanged, this, [this](double, bool gesture) {
         rebuildNow(gesture ? RebuildService::Mode::sliding : RebuildService::Mode::full);
         if (gesture) rest_.start();
@@ -305,7 +308,11 @@ void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
     const auto plain = [](double v) { return std::round(v * 1e5) / 1e5; };
     if (phase == 0) {
         constexpr std::array<const char*, 3> modes{"add", "remove", "smooth"};
-        Json stroke{{"points", Json::array()}, {"radius", plain(brush.radius)}, {"strength", plain(brush.strength)}, {"soft", plain(brush.soft)}, {"mode", modes[std::size_t(brush.mode)]}};
+        Json stroke{{"points", Json::array()},
+                    {"radius", plain(brush.radius)},
+                    {"strength", plain(brush.strength)},
+                    {"soft", plain(brush.soft)},
+                    {"mode", modes[std::size_t(brush.mode)]}};
         if (!brush.mirror.empty()) stroke["mirror"] = brush.mirror;
         strokes.push_back(std::move(stroke));
     } else if (strokes.empty()) {
@@ -318,7 +325,8 @@ void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
         const Vec3 before{last[0].get<float>(), last[1].get<float>(), last[2].get<float>()};
         if (double(distance(before, at)) < brush.radius / 5) return;
     }
-    points.push_back({plain(double(at.x)), plain(double(at.y)), plain(double(at.z)), plain(double(normal.x)), plain(double(normal.y)), plain(double(normal.z))});
+    points.push_back(
+        {plain(double(at.x)), plain(double(at.y)), plain(double(at.z)), plain(double(normal.x)), plain(double(normal.y)), plain(double(normal.z))});
     document_.applyShown(setSetting(document_.shown(), node->id, "strokes", strokes), handleGesture_);
 }
 
@@ -332,11 +340,14 @@ void MainWindow::showOrigins() {
     const bool byElement = !byAttribute && marks.edges.empty() && marks.rows.size() == 1 && (marks.element == Element::point || marks.element == Element::face);
     if (shown.empty() || (!byAttribute && !byElement)) return weave_->setOrigins({}, {});
     const Index row = byElement ? marks.rows.front() : 0;
-    const QString what = byAttribute ? QString::fromStdString(look.attribute) : marks.element == Element::point ? tr("point %1").arg(row) : tr("face %1").arg(row);
+    const QString what = byAttribute                     ? QString::fromStdString(look.attribute)
+                       : marks.element == Element::point ? tr("point %1").arg(row)
+                                                         : tr("face %1").arg(row);
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes;
     for (const Node& node : document_.shown().nodes) outcomes[node.id] = rebuilds_.outcome(node.id);
     origins_.clear();
-    origins_.start([this, wish, what, byAttribute, element = marks.element, row, loom = document_.shownSnapshot(), shown, attribute = look.attribute, outcomes = std::move(outcomes)]() -> Background::Then {
+    origins_.start([this, wish, what, byAttribute, element = marks.element, row, loom = document_.shownSnapshot(), shown, attribute = look.attribute,
+                    outcomes = std::move(outcomes)]() -> Background::Then {
         const auto outcomeOf = [&](const std::string& id) {
             const auto it = outcomes.find(id);
             return it == outcomes.end() ? nullptr : it->second;
@@ -434,7 +445,8 @@ void MainWindow::moveHandle(int index, Vec3 to, int phase) {
     if (phase != 1) return;
     const Node* node = document_.shown().node(weave_->chosen());
     if (!node) return;
-    for (const auto& [setting, value] : movedHandle(*node, inputBounds(node->id), index, to)) document_.applyShown(setSetting(document_.shown(), node->id, setting, value), handleGesture_);
+    for (const auto& [setting, value] : movedHandle(*node, inputBounds(node->id), index, to))
+        document_.applyShown(setSetting(document_.shown(), node->id, setting, value), handleGesture_);
 }
 
 void MainWindow::insertHandle(int behind, Vec3 at) {
@@ -473,9 +485,14 @@ void MainWindow::drawLine(Vec3 at, int phase) {
 Json MainWindow::viewState() const {
     const Camera& c = stage_->camera();
     const auto plain = [](double v) { return std::round(v * 1e4) / 1e4; };
-    Json out{{"camera", {{"yaw", plain(c.yaw)}, {"pitch", plain(c.pitch)}, {"distance", plain(c.distance)},
-                         {"target", {plain(double(c.target.x)), plain(double(c.target.y)), plain(double(c.target.z))}}, {"flat", c.flat}}},
-             {"chosen", document_.inside() ? document_.place().path.front() : weave_->chosen()}, {"frames", {time_->first(), time_->last()}}};
+    Json out{{"camera",
+              {{"yaw", plain(c.yaw)},
+               {"pitch", plain(c.pitch)},
+               {"distance", plain(c.distance)},
+               {"target", {plain(double(c.target.x)), plain(double(c.target.y)), plain(double(c.target.z))}},
+               {"flat", c.flat}}},
+             {"chosen", document_.inside() ? document_.place().path.front() : weave_->chosen()},
+             {"frames", {time_->first(), time_->last()}}};
     if (!weave_->pinned().empty() && !document_.inside()) out["pinned"] = weave_->pinned();
     return out;
 }
@@ -494,14 +511,16 @@ void MainWindow::takeViewState(const Json& view) {
         c.distance = std::clamp(number(*it, "distance", c.distance), 1e-4, 1e6);
         c.flat = it->contains("flat") && (*it)["flat"] == Json(true);
         Numbers target;
-        if (it->contains("target") && numbersOf((*it)["target"], target) && target.components == 3) c.target = {float(target.value[0]), float(target.value[1]), float(target.value[2])};
+        if (it->contains("target") && numbersOf((*it)["target"], target) && target.components == 3)
+            c.target = {float(target.value[0]), float(target.value[1]), float(target.value[2])};
         stage_->setCamera(c);
     }
     const auto node = [&](const char* key) { return view.contains(key) && view[key].is_string() ? view[key].get<std::string>() : std::string(); };
     if (document_.shown().node(node("chosen"))) weave_->choose(node("chosen"));
     if (document_.shown().node(node("pinned"))) weave_->pin(node("pinned"));
     Numbers frames;
-    if (view.contains("frames") && numbersOf(view["frames"], frames) && frames.components == 2 && std::abs(frames.value[0]) < 1e6 && std::abs(frames.value[1]) < 1e6)
+    if (view.contains("frames") && numbersOf(view["frames"], frames) && frames.components == 2 && std::abs(frames.value[0]) < 1e6 &&
+        std::abs(frames.value[1]) < 1e6)
         time_->setRange(int(frames.value[0]), int(frames.value[1]));
 }
 
@@ -511,7 +530,9 @@ void MainWindow::showNotices() {
     for (const Notice& notice : rebuilds_.notices()) {
         const Node* of = document_.loom().node(notice.node);
         const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
-        auto* item = new QListWidgetItem(QStringLiteral("%1  ·  %2  ·  %3").arg(level, of ? QString::fromStdString(displayName(*of)) : QString(), QString::fromStdString(notice.text)), notices_);
+        auto* item = new QListWidgetItem(
+            QStringLiteral("%1  ·  %2  ·  %3").arg(level, of ? QString::fromStdString(displayName(*of)) : QString(), QString::fromStdString(notice.text)),
+            notices_);
         item->setData(Qt::UserRole, QString::fromStdString(notice.node));
         item->setForeground(notice.level == NoticeLevel::error ? colours().chosen : notice.level == NoticeLevel::warning ? colours().warning : colours().ink);
         ++shown;

@@ -61,7 +61,9 @@ void MainWindow::makeFileActions() {
     addAction(file, "save", tr("&Save"), QKeySequence::Save, [this] { save(); });
     addAction(file, "save_as", tr("Save &as …"), QKeySequence(QStringLiteral("Ctrl+Shift+S")), [this] { saveAs(); });
     addAction(file, "rename_loom", tr("Re&name …"), {}, [this] { renameAsked(); });
-    addAction(file, "export", tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] { exportAsked(); })->setToolTip(tr("Write the output's model as .glb, .gltf, .obj, .ply or .stl (Ctrl+E)"));
+    addAction(file, "export", tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] {
+        exportAsked();
+    })->setToolTip(tr("Write the output's model as .glb, .gltf, .obj, .ply or .stl (Ctrl+E)"));
     file->addSeparator();
     addAction(file, "statistics", tr("S&tatistics"), {}, [this] { showStatistics(); });
     addAction(file, "settings", tr("Sett&ings …"), QKeySequence(QStringLiteral("Ctrl+,")), [this] { openSettings(); });
@@ -96,7 +98,9 @@ void MainWindow::makeNodeActions() {
     nodeMenu_ = menuBar()->addMenu(tr("&Node"));
     addAction(nodeMenu_, "add", tr("&Add …"), QKeySequence(QStringLiteral("/")), [this] { weave_->openQuickAdd(); });
     // These are keys of the weave alone: in a ramp or a table Delete and letters mean something else.
-    const auto here = [this](const char* id, const QString& text, const QKeySequence& keys, auto run) { weaveActions_ << addAction(nodeMenu_, id, text, keys, run); };
+    const auto here = [this](const char* id, const QString& text, const QKeySequence& keys, auto run) {
+        weaveActions_ << addAction(nodeMenu_, id, text, keys, run);
+    };
     here("rename", tr("&Rename"), QKeySequence(QStringLiteral("F2")), [this] { weave_->renameChosen(); });
     here("skip", tr("S&kip or use"), QKeySequence(QStringLiteral("K")), [this] { weave_->toggleSkip(); });
     here("pin", tr("&Pin on stage"), QKeySequence(QStringLiteral("P")), [this] { weave_->togglePin(); });
@@ -104,7 +108,8 @@ void MainWindow::makeNodeActions() {
     tintMenu_ = nodeMenu_->addMenu(tr("&Tint"));
     const QString names[] = {tr("No tint"), tr("Blue"), tr("Rose"), tr("Green"), tr("Straw"), tr("Lilac"), tr("Sea")};
     for (int i = 0; i <= kTints; ++i)
-        weaveActions_ << addAction(tintMenu_, QByteArray("tint_" + QByteArray::number(i)).constData(), names[i], QKeySequence(QStringLiteral("Ctrl+Shift+%1").arg(i)), [this, i] { weave_->tintChosen(i); });
+        weaveActions_ << addAction(tintMenu_, QByteArray("tint_" + QByteArray::number(i)).constData(), names[i],
+                                   QKeySequence(QStringLiteral("Ctrl+Shift+%1").arg(i)), [this, i] { weave_->tintChosen(i); });
     nodeMenu_->addSeparator();
     here("open_container", tr("&Open the container"), QKeySequence(QStringLiteral("Ctrl+Return")), [this] { openChosen(); });
     here("go_out", tr("&Go out of the container"), QKeySequence(QStringLiteral("Ctrl+Backspace")), [this] { goOut(); });
@@ -117,19 +122,24 @@ void MainWindow::makeNodeActions() {
 
 void MainWindow::makeViewActions() {
     QMenu* view = menuBar()->addMenu(tr("&View"));
-    const auto place = [&](QMenu* menu, const char* id, const QString& text, const QString& keys, auto run) { placeActions_ << addAction(menu, id, text, QKeySequence(keys), run); };
+    const auto place = [&](QMenu* menu, const char* id, const QString& text, const QString& keys, auto run) {
+        placeActions_ << addAction(menu, id, text, QKeySequence(keys), run);
+    };
     place(view, "frame_all", tr("&Frame all"), QStringLiteral("Home"), [this] { stage_->frameAll(); });
     place(view, "frame_marks", tr("Frame the chosen &elements"), QStringLiteral("End"), [this] { stage_->frameMarks(); });
     place(view, "whole_weave", tr("Show the whole &weave"), QStringLiteral("Shift+Home"), [this] { weave_->showAll(); });
     view->addSeparator();
-    const std::pair<const char*, QString> sides[] = {{"from_right", tr("From the &right (+X)")}, {"from_left", tr("From the &left (−X)")}, {"from_above", tr("From &above (+Y)")},
-                                                     {"from_below", tr("From &below (−Y)")}, {"from_front", tr("From the fr&ont (+Z)")}, {"from_back", tr("From the bac&k (−Z)")}};
-    for (int i = 0; i < 6; ++i) addAction(view, sides[i].first, sides[i].second, QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)), [this, i] { stage_->lookFrom(i); });
+    const std::pair<const char*, QString> sides[] = {{"from_right", tr("From the &right (+X)")}, {"from_left", tr("From the &left (−X)")},
+                                                     {"from_above", tr("From &above (+Y)")},     {"from_below", tr("From &below (−Y)")},
+                                                     {"from_front", tr("From the fr&ont (+Z)")}, {"from_back", tr("From the bac&k (−Z)")}};
+    for (int i = 0; i < 6; ++i)
+        addAction(view, sides[i].first, sides[i].second, QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)), [this, i] { stage_->lookFrom(i); });
     addAction(view, "flat", tr("&No perspective"), QKeySequence(QStringLiteral("Alt+0")), [this] { stage_->setFlat(!stage_->camera().flat); });
     view->addSeparator();
     addAction(view, "compare", tr("&Compare before and after, or two nodes"), QKeySequence(QStringLiteral("Ctrl+B")), [this] { toggleCompare(!compare_); });
     QMenu* overlays = view->addMenu(tr("On the &stage"));
-    const std::pair<const char*, QString> shown[] = {{"wire", tr("Wire")}, {"points", tr("Points")}, {"normals", tr("Normals")}, {"xray", tr("X-ray")}, {"open_edges", tr("Open edges")}, {"numbers", tr("Numbers of points or faces")}};
+    const std::pair<const char*, QString> shown[] = {{"wire", tr("Wire")},  {"points", tr("Points")},         {"normals", tr("Normals")},
+                                                     {"xray", tr("X-ray")}, {"open_edges", tr("Open edges")}, {"numbers", tr("Numbers of points or faces")}};
     for (const auto& [id, text] : shown) {
         QAction* made = addAction(overlays, id, text, {}, [] {});
         made->setCheckable(true);
@@ -177,7 +187,8 @@ void MainWindow::openCommandSearch() {
         title.remove(QLatin1Char('&'));
         const auto* menu = qobject_cast<QMenu*>(one->associatedObjects().value(0));
         QString in = menu ? menu->title() : QString();
-        entries.push_back({title, in.remove(QLatin1Char('&')), one->objectName(), one->shortcut().toString(QKeySequence::NativeText), [one] { one->trigger(); }});
+        entries.push_back(
+            {title, in.remove(QLatin1Char('&')), one->objectName(), one->shortcut().toString(QKeySequence::NativeText), [one] { one->trigger(); }});
     }
     commands_->open(tr("What do you want to do?"), std::move(entries), QPoint(width() / 2, 44));
 }
@@ -204,14 +215,18 @@ void MainWindow::showHelp() {
         for (const char* id : ids) out << action(QLatin1String(id))->shortcut().toString(QKeySequence::NativeText);
         return out.join(QStringLiteral(" · "));
     };
-    const std::pair<QString, QString> keys[] = {
-        {tr("%1, a letter, or double click a free cell").arg(keysOf({"add"})), tr("Add a node")}, {tr("Double click a thread"), tr("Insert a node there")},
-        {tr("Drag a card onto a thread"), tr("Weave it in there")}, {tr("Pull from a card's right edge"), tr("Link to another card, or add one in the open")},
-        {tr("Arrow keys, with Shift"), tr("Walk along the strands, choose several")}, {keysOf({"skip", "pin", "rename", "delete"}), tr("Skip, pin on stage, rename, delete")},
-        {keysOf({"find", "commands", "tidy", "note"}), tr("Find a node, search commands, tidy, note")},
-        {tr("Hold Space"), tr("Show what goes into the chosen node")}, {keysOf({"compare"}), tr("Compare with a divider")},
-        {tr("Drag · right drag · wheel on the stage"), tr("Orbit, pan, zoom to the pointer")}, {keysOf({"frame_all", "frame_marks", "whole_weave"}), tr("Frame the model, the chosen elements, the weave")},
-        {tr("Drag a number sideways"), tr("Change it; Shift finer, Ctrl coarser; click to type 12cm or 1/3")}};
+    const std::pair<QString, QString> keys[] = {{tr("%1, a letter, or double click a free cell").arg(keysOf({"add"})), tr("Add a node")},
+                                                {tr("Double click a thread"), tr("Insert a node there")},
+                                                {tr("Drag a card onto a thread"), tr("Weave it in there")},
+                                                {tr("Pull from a card's right edge"), tr("Link to another card, or add one in the open")},
+                                                {tr("Arrow keys, with Shift"), tr("Walk along the strands, choose several")},
+                                                {keysOf({"skip", "pin", "rename", "delete"}), tr("Skip, pin on stage, rename, delete")},
+                                                {keysOf({"find", "commands", "tidy", "note"}), tr("Find a node, search commands, tidy, note")},
+                                                {tr("Hold Space"), tr("Show what goes into the chosen node")},
+                                                {keysOf({"compare"}), tr("Compare with a divider")},
+                                                {tr("Drag · right drag · wheel on the stage"), tr("Orbit, pan, zoom to the pointer")},
+                                                {keysOf({"frame_all", "frame_marks", "whole_weave"}), tr("Frame the model, the chosen elements, the weave")},
+                                                {tr("Drag a number sideways"), tr("Change it; Shift finer, Ctrl coarser; click to type 12cm or 1/3")}};
     QString text = QStringLiteral("<table cellspacing='7'>");
     for (const auto& [key, what] : keys) text += QStringLiteral("<tr><td><b>%1</b></td><td>%2</td></tr>").arg(key.toHtmlEscaped(), what.toHtmlEscaped());
     column->addWidget(new QLabel(text + QStringLiteral("</table>"), dialog));
@@ -230,14 +245,18 @@ QString MainWindow::statistics() const {
         skipped += node.skipped;
         if (const auto outcome = rebuilds_.outcomeOf(node.id)) ms += outcome->ms, bytes += outcome->geometry.byteSize();
     }
-    QStringList lines{tr("Nodes: %1 (%2 skipped) · links: %3 · notes: %4").arg(countText(loom.nodes.size()), countText(skipped), countText(loom.links.size()), countText(loom.notes.size())),
+    QStringList lines{tr("Nodes: %1 (%2 skipped) · links: %3 · notes: %4")
+                          .arg(countText(loom.nodes.size()), countText(skipped), countText(loom.links.size()), countText(loom.notes.size())),
                       tr("Controls: %1 · presets: %2").arg(countText(loom.controls.size()), countText(loom.presets.size())),
                       tr("Steps to undo: %1").arg(document_.history().index())};
     if (const auto outcome = rebuilds_.outcomeOf(loom.output)) {
         const Geometry& g = outcome->geometry;
         lines << tr("Result: %1 points · %2 faces · %3 copies").arg(countText(g.pointCount()), countText(g.faceCount()), countText(g.copyCount()));
     }
-    lines << tr("All nodes together: %1 ms · results in memory: %2 MB · remembered: %3 MB").arg(ms, 0, 'f', 1).arg(double(bytes) / 1e6, 0, 'f', 1).arg(double(rebuilds_.memo().bytes()) / 1e6, 0, 'f', 1);
+    lines << tr("All nodes together: %1 ms · results in memory: %2 MB · remembered: %3 MB")
+                 .arg(ms, 0, 'f', 1)
+                 .arg(double(bytes) / 1e6, 0, 'f', 1)
+                 .arg(double(rebuilds_.memo().bytes()) / 1e6, 0, 'f', 1);
     if (!document_.file().empty()) lines << tr("File: %1").arg(QString::fromStdString(document_.file().string()));
     return lines.join(QLatin1Char('\n'));
 }

@@ -43,7 +43,8 @@ void MainWindow::openLastGood(const QString& file) {
     auto loom = readLoom((file + QLatin1Char('~')).toStdString());
     if (!loom) return showMessage(tr("The last good copy can't be read either. %1").arg(QString::fromStdString(loom.error().text)));
     document_.adopt(std::move(*loom));
-    showMessage(tr("This is the last good copy of %1. Save it to keep it.").arg(QFileInfo(file).fileName()), {{tr("Save over the broken file"), [this, file] { saveTo(file); }}});
+    showMessage(tr("This is the last good copy of %1. Save it to keep it.").arg(QFileInfo(file).fileName()),
+                {{tr("Save over the broken file"), [this, file] { saveTo(file); }}});
 }
 
 void MainWindow::openDemo() {
@@ -57,7 +58,8 @@ bool MainWindow::saveTo(const QString& file) {
     document_.setView(viewState());
     if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
     if (const auto error = document_.save(file.toStdString())) {
-        showMessage(tr("Not saved. %1 Your work is still here.").arg(QString::fromStdString(error->text)), {{tr("Save as …"), [this] { saveAs(); }}, {tr("Try again"), [this, file] { saveTo(file); }}});
+        showMessage(tr("Not saved. %1 Your work is still here.").arg(QString::fromStdString(error->text)),
+                    {{tr("Save as …"), [this] { saveAs(); }}, {tr("Try again"), [this, file] { saveTo(file); }}});
         watchFile();
         return false;
     }
@@ -96,8 +98,11 @@ void MainWindow::checkDisk() {
     const QString file = QString::fromStdString(document_.file().string());
     document_.acceptDisk();
     watchFile();
-    if (!QFileInfo::exists(file)) return showMessage(tr("%1 is not there any more. What you see is kept; save it to put it back.").arg(QFileInfo(file).fileName()), {{tr("Save"), [this] { save(); }}});
-    showMessage(tr("%1 was changed by another program.").arg(QFileInfo(file).fileName()), {{tr("Load it, and lose what is here"), [this, file] { openFile(file); }}, {tr("Keep mine"), [this] { showMessage({}); }}});
+    if (!QFileInfo::exists(file))
+        return showMessage(tr("%1 is not there any more. What you see is kept; save it to put it back.").arg(QFileInfo(file).fileName()),
+                           {{tr("Save"), [this] { save(); }}});
+    showMessage(tr("%1 was changed by another program.").arg(QFileInfo(file).fileName()),
+                {{tr("Load it, and lose what is here"), [this, file] { openFile(file); }}, {tr("Keep mine"), [this] { showMessage({}); }}});
 }
 
 bool MainWindow::exportTo(const QString& file, bool large) {
@@ -115,8 +120,11 @@ bool MainWindow::exportTo(const QString& file, bool large) {
     if (!large && estimate.baked && estimate.bytes >= kLargeFileBytes) {
         const QFileInfo info(file);
         const QString instead = info.path() + QLatin1Char('/') + info.completeBaseName() + QStringLiteral(".glb");
-        showMessage(tr("%1 knows no copies, so all %2 of them become faces: %3 triangles, about %4 MB.").arg(QLatin1Char('.') + info.suffix(), countText(outcome->geometry.copyCount()), countText(estimate.triangles), countText(estimate.bytes / 1'000'000)),
-                    {{tr("Write %1 instead").arg(QFileInfo(instead).fileName()), [this, instead] { exportTo(instead); }}, {tr("Write it all the same"), [this, file] { exportTo(file, true); }}});
+        showMessage(tr("%1 knows no copies, so all %2 of them become faces: %3 triangles, about %4 MB.")
+                        .arg(QLatin1Char('.') + info.suffix(), countText(outcome->geometry.copyCount()), countText(estimate.triangles),
+                             countText(estimate.bytes / 1'000'000)),
+                    {{tr("Write %1 instead").arg(QFileInfo(instead).fileName()), [this, instead] { exportTo(instead); }},
+                     {tr("Write it all the same"), [this, file] { exportTo(file, true); }}});
         return false;
     }
     exporting_ = true;
@@ -135,8 +143,9 @@ bool MainWindow::exportTo(const QString& file, bool large) {
 bool MainWindow::save() { return document_.file().empty() ? saveAs() : saveTo(QString::fromStdString(document_.file().string())); }
 
 bool MainWindow::saveAs() {
-    QString file = QFileDialog::getSaveFileName(this, tr("Save the loom"), document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".loom"),
-                                                tr("Looms (*.loom)"));
+    QString file =
+        QFileDialog::getSaveFileName(this, tr("Save the loom"),
+                                     document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".loom"), tr("Looms (*.loom)"));
     if (file.isEmpty()) return false;
     if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".loom");
     if (document_.loom().name == tr("Untitled").toStdString()) document_.apply(renameLoom(document_.loom(), QFileInfo(file).completeBaseName().toStdString()));
@@ -165,7 +174,8 @@ void MainWindow::openRecent() {
 }
 
 void MainWindow::exportAsked() {
-    QString file = QFileDialog::getSaveFileName(this, tr("Export the model"), document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".glb"),
+    QString file = QFileDialog::getSaveFileName(this, tr("Export the model"),
+                                                document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".glb"),
                                                 tr("glTF binary (*.glb);;glTF text (*.gltf);;OBJ (*.obj);;PLY (*.ply);;STL (*.stl)"));
     if (file.isEmpty()) return;
     if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".glb");
@@ -187,7 +197,8 @@ void MainWindow::offerJournals() {
     const QString name = content->base.name.empty() ? tr("Untitled") : QString::fromStdString(content->base.name);
     const auto journal = left.front();
     showMessage(tr("Seed Loom ended without saving ‘%1’. %n edit(s) can be brought back.", nullptr, int(content->edits.size())).arg(name),
-                {{tr("Bring it back"), [this, journal] {
+                {{tr("Bring it back"),
+                  [this, journal] {
                       const auto kept = readJournal(journal);
                       if (!kept) return showMessage(tr("The journal can't be read. %1").arg(QString::fromStdString(kept.error().text)));
                       document_.adopt(*kept);
@@ -203,7 +214,8 @@ void MainWindow::offerJournals() {
 
 bool MainWindow::mayLeave() {
     if (!document_.modified()) return true;
-    QMessageBox box(QMessageBox::NoIcon, tr("Unsaved changes"), tr("Save the changes to %1?").arg(document_.title()), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    QMessageBox box(QMessageBox::NoIcon, tr("Unsaved changes"), tr("Save the changes to %1?").arg(document_.title()),
+                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     box.setInformativeText(tr("Changes that are not saved are lost."));
     box.button(QMessageBox::Discard)->setText(tr("Don't save"));
     box.setDefaultButton(QMessageBox::Save);

@@ -64,7 +64,8 @@ void MainWindow::makeLayout() {
     notices_->setStyleSheet(QStringLiteral("QListView { padding: 6px 12px; } QListView::item { padding: 5px 4px; }"));
     notices_->setAccessibleName(tr("Notices"));
     drawers_ = new QStackedWidget(this);
-    for (QWidget* page : {static_cast<QWidget*>(data_), static_cast<QWidget*>(checkup_), static_cast<QWidget*>(notices_), static_cast<QWidget*>(time_)}) drawers_->addWidget(page);
+    for (QWidget* page : {static_cast<QWidget*>(data_), static_cast<QWidget*>(checkup_), static_cast<QWidget*>(notices_), static_cast<QWidget*>(time_)})
+        drawers_->addWidget(page);
     drawers_->hide();
 
     down_ = new QSplitter(Qt::Vertical, main);
@@ -138,7 +139,8 @@ QWidget* MainWindow::makeDrawerBar() {
     auto* bar = new QWidget(this);
     bar->setFixedHeight(px(28));
     bar->setObjectName(QStringLiteral("drawerBar"));
-    bar->setStyleSheet(QStringLiteral("#drawerBar { border-top: 1px solid %1; background: %2; } #drawerBar QToolButton { border: none; border-radius: 3px; background: transparent; padding: 3px 10px; }"
+    bar->setStyleSheet(QStringLiteral("#drawerBar { border-top: 1px solid %1; background: %2; } #drawerBar QToolButton { border: none; border-radius: 3px; "
+                                      "background: transparent; padding: 3px 10px; }"
                                       "#drawerBar QToolButton:hover { background: %3; } #drawerBar QToolButton:checked { background: %4; color: %5; }")
                            .arg(c.line.name(), c.paper.name(), c.field.name(), c.ink.name(), c.card.name()));
     auto* row = new QHBoxLayout(bar);
@@ -189,7 +191,8 @@ QWidget* MainWindow::makeFirstSteps() {
         button->setFixedHeight(px(24));
         connect(button, &QPushButton::clicked, this, [this, run] {
             for (const char* needed : {"outline", "even", "soften"})
-                if (!document_.loom().node(needed)) return showMessage(tr("These steps belong to the demo bollard. Open it with File › Open the demo bollard."));
+                if (!document_.loom().node(needed))
+                    return showMessage(tr("These steps belong to the demo bollard. Open it with File › Open the demo bollard."));
             run();
         });
         row->addWidget(button);
@@ -223,13 +226,19 @@ void MainWindow::showFirstSteps(bool shown) {
 }
 
 std::array<std::pair<QString, QToolButton*>, 4> MainWindow::drawerButtons() const {
-    return {{{QStringLiteral("data"), dataButton_}, {QStringLiteral("checkup"), checkupButton_}, {QStringLiteral("notices"), noticesButton_}, {QStringLiteral("time"), timeButton_}}};
+    return {{{QStringLiteral("data"), dataButton_},
+             {QStringLiteral("checkup"), checkupButton_},
+             {QStringLiteral("notices"), noticesButton_},
+             {QStringLiteral("time"), timeButton_}}};
 }
 
 /// Each drawer is as high as it was left, or as its content usually needs; stage and weave share what remains as they did before.
 void MainWindow::fitDrawer() {
     const QString name = shownDrawer();
-    static const std::map<QString, int> usual{{QStringLiteral("data"), 250}, {QStringLiteral("checkup"), 150}, {QStringLiteral("notices"), 130}, {QStringLiteral("time"), 116}};
+    static const std::map<QString, int> usual{{QStringLiteral("data"), 250},
+                                              {QStringLiteral("checkup"), 150},
+                                              {QStringLiteral("notices"), 130},
+                                              {QStringLiteral("time"), 116}};
     const QList<int> sizes = down_->sizes();
     const auto kept = drawerHeights_.find(name);
     const int room = sizes[0] + sizes[1] + sizes[2], wanted = std::min(kept == drawerHeights_.end() ? px(usual.at(name)) : kept->second, room / 2);

@@ -212,7 +212,8 @@ NodeHandles cageHandles(const Node& node, const Bounds& input) {
         for (int y = 0; y < ny; ++y)
             for (int x = 0; x < nx; ++x) {
                 const std::size_t i = out.at.size();
-                add(out, cagePlace(input, *counts, {x, y, z}) + (i < offsets.size() ? offsets[i] : Vec3{}), tr("Cage point %1, %2, %3").arg(x + 1).arg(y + 1).arg(z + 1));
+                add(out, cagePlace(input, *counts, {x, y, z}) + (i < offsets.size() ? offsets[i] : Vec3{}),
+                    tr("Cage point %1, %2, %3").arg(x + 1).arg(y + 1).arg(z + 1));
                 const std::array<int, 3> at{x, y, z};
                 for (std::size_t c = 0; c < 3; ++c)
                     if (at[c] > 0) out.lines.push_back({out.at[i - std::size_t(step[c])], out.at[i]});

@@ -12,11 +12,11 @@ namespace seedloom::app {
 
 struct NodeHandles {
     std::vector<Vec3> at;
-    std::vector<std::optional<Vec3>> along;         ///< a unit vector where a handle only slides
+    std::vector<std::optional<Vec3>> along;  ///< a unit vector where a handle only slides
     std::vector<QString> name;
-    std::vector<std::array<Vec3, 2>> lines;         ///< drawn between and around them
-    bool chain = false;                             ///< points of a line: others can be put in between, and taken out
-    bool closed = false;                            ///< the last goes on to the first
+    std::vector<std::array<Vec3, 2>> lines;  ///< drawn between and around them
+    bool chain = false;                      ///< points of a line: others can be put in between, and taken out
+    bool closed = false;                     ///< the last goes on to the first
 };
 
 /// None for nodes without handles, skipped ones, and settings that take their value from elsewhere. `input` are the bounds of what goes in.

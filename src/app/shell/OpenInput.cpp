@@ -9,7 +9,8 @@ namespace seedloom::app {
 namespace {
 
 bool failedForOpenness(const NodeOutcome& outcome) {
-    return outcome.failed && std::any_of(outcome.notices.begin(), outcome.notices.end(), [](const Notice& n) { return n.code == "boolean.open" || n.code == "boolean.winding"; });
+    return outcome.failed &&
+           std::any_of(outcome.notices.begin(), outcome.notices.end(), [](const Notice& n) { return n.code == "boolean.open" || n.code == "boolean.winding"; });
 }
 
 StageMarks openEdges(const Geometry& geometry) {

@@ -44,11 +44,12 @@ QToolButton* Rail::add(const QString& iconName, const QString& text, const QStri
     button->setToolTip(tip);
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
     button->setFont(bodyFont(11, QFont::Medium));
-    button->setStyleSheet(QStringLiteral("QToolButton { border: none; border-left: 3px solid transparent; border-radius: 0; background: transparent; padding: 4px 0; }"
-                                         "QToolButton:hover { background: %1; } QToolButton:checked { background: %1; color: %2; border-left: 3px solid %3; }"
-                                         "QToolButton:focus { outline: 1px solid %4; }"
-                                         "QToolButton:disabled { color: %5; }")
-                              .arg(colours().field.name(), colours().ink.name(), colours().chosen.name(), colours().link.name(), colours().faint.name()));
+    button->setStyleSheet(
+        QStringLiteral("QToolButton { border: none; border-left: 3px solid transparent; border-radius: 0; background: transparent; padding: 4px 0; }"
+                       "QToolButton:hover { background: %1; } QToolButton:checked { background: %1; color: %2; border-left: 3px solid %3; }"
+                       "QToolButton:focus { outline: 1px solid %4; }"
+                       "QToolButton:disabled { color: %5; }")
+            .arg(colours().field.name(), colours().ink.name(), colours().chosen.name(), colours().link.name(), colours().faint.name()));
     layout()->addWidget(button);
     return button;
 }

@@ -6,7 +6,8 @@
 namespace seedloom::app {
 
 bool waitsForInput(const NodeReport& report) {
-    return report.state == NodeState::failed && report.outcome && report.outcome->notices.size() == 1 && report.outcome->notices.front().code == "input.missing";
+    return report.state == NodeState::failed && report.outcome && report.outcome->notices.size() == 1 &&
+           report.outcome->notices.front().code == "input.missing";
 }
 
 RebuildService::RebuildService(QObject* parent) : QObject(parent), stop_(std::make_shared<std::atomic<bool>>(false)) {

@@ -106,14 +106,14 @@ private:
     std::shared_ptr<std::atomic<bool>> stop_;
     bool quit_ = false;
     std::vector<std::tuple<int, std::string, NodeReport>> arrived_;  ///< waits for takeReports
-    std::optional<Arrived> result_;  ///< waits for takeResult
+    std::optional<Arrived> result_;                                  ///< waits for takeResult
     Doorbell bell_;
     std::thread thread_;
 
     // Only touched on the interface thread.
     int generation_ = 0, done_ = 0, total_ = 0;
-    Mode mode_ = Mode::full;     ///< of the rebuild that runs
-    std::optional<Wish> next_;   ///< begins when that is finished
+    Mode mode_ = Mode::full;    ///< of the rebuild that runs
+    std::optional<Wish> next_;  ///< begins when that is finished
     bool running_ = false, cancelled_ = false, incomplete_ = false;
     double lastMs_ = 0, slowMs_ = kSlowMs, frame_ = 0, time_ = 0;
     ControlValues controls_;
@@ -121,9 +121,9 @@ private:
     std::string prefix_, folder_;
     std::map<std::string, NodeReport> reports_;  ///< by full id, as all below
     std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes_;
-    std::map<std::string, double> spent_;            ///< what each node took when it was last computed
-    std::map<std::string, QElapsedTimer> started_;   ///< nodes that are being computed
-    std::set<std::string> open_;                     ///< nodes not done in this rebuild
+    std::map<std::string, double> spent_;           ///< what each node took when it was last computed
+    std::map<std::string, QElapsedTimer> started_;  ///< nodes that are being computed
+    std::set<std::string> open_;                    ///< nodes not done in this rebuild
     std::vector<Notice> notices_;
 };
 

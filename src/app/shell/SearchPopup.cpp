@@ -9,9 +9,11 @@
 
 namespace seedloom::app {
 
-SearchPopup::SearchPopup(QWidget* owner) : QFrame(owner), owner_(owner), field_(new QLineEdit(this)), list_(new QListWidget(this)), column_(new QVBoxLayout(this)) {
+SearchPopup::SearchPopup(QWidget* owner)
+    : QFrame(owner), owner_(owner), field_(new QLineEdit(this)), list_(new QListWidget(this)), column_(new QVBoxLayout(this)) {
     setObjectName(QStringLiteral("searchPopup"));
-    setStyleSheet(QStringLiteral("#searchPopup { background: %1; border: 1px solid %2; border-radius: 6px; }").arg(colours().card.name(), colours().ink.name()));
+    setStyleSheet(
+        QStringLiteral("#searchPopup { background: %1; border: 1px solid %2; border-radius: 6px; }").arg(colours().card.name(), colours().ink.name()));
     field_->setMinimumHeight(px(30));
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     column_->setContentsMargins(8, 8, 8, 8);

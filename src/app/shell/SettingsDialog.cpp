@@ -45,10 +45,8 @@ QList<QAction*> clashes(const QAction* action, const QKeySequence& keys, const Q
 void set(QAction* action, const QKeySequence& keys) {
     action->setShortcut(keys);
     QSettings settings;
-    if (keys == fallback(action))
-        settings.remove(keyOf(action));
-    else
-        settings.setValue(keyOf(action), keys.toString());
+    if (keys == fallback(action)) settings.remove(keyOf(action));
+    else settings.setValue(keyOf(action), keys.toString());
 }
 
 }  // namespace shortcuts
@@ -161,7 +159,8 @@ void SettingsDialog::changeKeys(int row) {
     const QKeySequence wanted = edit->keySequence();
     if (wanted == action->shortcut()) return;
     if (const auto others = shortcuts::clashes(action, wanted, actions_); !others.isEmpty()) {
-        problem_->setText(tr("%1 already belongs to ‘%2’. Take it away there first, or choose other keys.").arg(wanted.toString(QKeySequence::NativeText), plainText(others.front())));
+        problem_->setText(tr("%1 already belongs to ‘%2’. Take it away there first, or choose other keys.")
+                              .arg(wanted.toString(QKeySequence::NativeText), plainText(others.front())));
         problem_->setProperty("role", "warning");
         edit->setKeySequence(action->shortcut());
     } else {

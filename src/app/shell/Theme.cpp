@@ -37,7 +37,8 @@ Colours night() {
     c.stageTop = {0x4A, 0x47, 0x41};
     c.stageFoot = {0x36, 0x34, 0x30};
     c.stageGrid = {0x6E, 0x69, 0x60};
-    c.tints = {QColor(0x2E, 0x40, 0x5E), QColor(0x55, 0x36, 0x33), QColor(0x39, 0x48, 0x2F), QColor(0x50, 0x46, 0x2C), QColor(0x45, 0x39, 0x52), QColor(0x2B, 0x4A, 0x4A)};
+    c.tints = {QColor(0x2E, 0x40, 0x5E), QColor(0x55, 0x36, 0x33), QColor(0x39, 0x48, 0x2F),
+               QColor(0x50, 0x46, 0x2C), QColor(0x45, 0x39, 0x52), QColor(0x2B, 0x4A, 0x4A)};
     return c;
 }
 
@@ -132,7 +133,8 @@ QString styleSheet() {
         QSplitter::handle:hover { background: @chosen; }
         QTableView { background: @card; alternate-background-color: @paper; gridline-color: @field; border: none;
             selection-background-color: @ink; selection-color: @card; }
-        QHeaderView::section { background: @paper; color: @faint; border: none; border-right: 1px solid @line; border-bottom: 1px solid @line; padding: 3px 8px; }
+        QHeaderView::section { background: @paper; color: @faint; border: none; border-right: 1px solid @line;
+            border-bottom: 1px solid @line; padding: 3px 8px; }
         QTableCornerButton::section { background: @paper; border: none; }
         QLabel[role="faint"], QCheckBox[role="faint"] { color: @faint; font-size: @small; }
         QLabel[role="title"] { font-size: @title; font-weight: 600; }
@@ -144,13 +146,15 @@ QString styleSheet() {
         QListView { background: @card; border: none; outline: none; }
         QListView::item:selected { background: @ink; color: @card; }
     )");
-    const std::pair<const char*, QColor> roles[] = {{"@paper", c.paper}, {"@card", c.card}, {"@field", c.field}, {"@ink", c.ink}, {"@faint", c.faint},
-                                                    {"@line", c.line}, {"@chosen", c.chosen}, {"@link", c.link}, {"@warning", c.warning}};
+    const std::pair<const char*, QColor> roles[] = {{"@paper", c.paper},   {"@card", c.card},   {"@field", c.field},
+                                                    {"@ink", c.ink},       {"@faint", c.faint}, {"@line", c.line},
+                                                    {"@chosen", c.chosen}, {"@link", c.link},   {"@warning", c.warning}};
     for (const auto& [role, colour] : roles) sheet.replace(QLatin1String(role), colour.name());
     const bool dark = currentTheme() == ThemeName::night;
     sheet.replace(QLatin1String("@check"), dark ? QStringLiteral(":/icons/check-night.svg") : QStringLiteral(":/icons/check.svg"));
     sheet.replace(QLatin1String("@chevron"), dark ? QStringLiteral(":/icons/chevron-night.svg") : QStringLiteral(":/icons/chevron.svg"));
-    for (const auto& [role, size] : {std::pair{"@small", 11}, {"@tiny", 10}, {"@title", 14}}) sheet.replace(QLatin1String(role), QStringLiteral("%1px").arg(px(size)));
+    for (const auto& [role, size] : {std::pair{"@small", 11}, {"@tiny", 10}, {"@title", 14}})
+        sheet.replace(QLatin1String(role), QStringLiteral("%1px").arg(px(size)));
     return sheet;
 }
 
@@ -190,7 +194,8 @@ void applyTheme(QApplication& application) {
     const QSettings settings;
     appearance.theme = settings.value(QStringLiteral("theme")).toString() == QLatin1String("night") ? ThemeName::night : ThemeName::linen;
     appearance.scale = std::clamp(settings.value(QStringLiteral("textScale"), 1.0).toDouble(), 0.8, 2.0);
-    for (const char* file : {"Inter-Regular.otf", "Inter-Medium.otf", "Inter-SemiBold.otf", "Inter-Bold.otf", "JetBrainsMono-Regular.ttf", "JetBrainsMono-Medium.ttf"})
+    for (const char* file :
+         {"Inter-Regular.otf", "Inter-Medium.otf", "Inter-SemiBold.otf", "Inter-Bold.otf", "JetBrainsMono-Regular.ttf", "JetBrainsMono-Medium.ttf"})
         QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/%1").arg(QLatin1String(file)));
     application.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
     dress(application);

@@ -13,8 +13,8 @@
 namespace seedloom::app {
 
 TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QAction* redo, QAction* search, QAction* exportModel, QWidget* parent)
-    : QWidget(parent), document_(document), rebuilds_(rebuilds), name_(new QLabel(this)), edited_(new QLabel(this)), dot_(new QLabel(this)), state_(new QLabel(this)),
-      time_(new QLabel(this)), cancel_(new QPushButton(tr("Cancel"), this)), search_(new QPushButton(this)) {
+    : QWidget(parent), document_(document), rebuilds_(rebuilds), name_(new QLabel(this)), edited_(new QLabel(this)), dot_(new QLabel(this)),
+      state_(new QLabel(this)), time_(new QLabel(this)), cancel_(new QPushButton(tr("Cancel"), this)), search_(new QPushButton(this)) {
     setFixedHeight(px(36));
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(16, 0, 12, 0);
@@ -29,7 +29,8 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
         button->setDefaultAction(action);
         button->setIconSize({20, 20});
         button->setAutoRaise(true);
-        button->setStyleSheet(QStringLiteral("QToolButton { border: none; background: transparent; } QToolButton:hover { background: %1; }").arg(colours().field.name()));
+        button->setStyleSheet(
+            QStringLiteral("QToolButton { border: none; background: transparent; } QToolButton:hover { background: %1; }").arg(colours().field.name()));
         row->addWidget(button);
     }
     row->addSpacing(10);
@@ -73,7 +74,8 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
 /// Where there is little room, the magnifying glass has to do.
 void TopLine::fitSearch() {
     int others = px(90);
-    for (const QWidget* widget : {static_cast<QWidget*>(name_), static_cast<QWidget*>(edited_), static_cast<QWidget*>(state_), static_cast<QWidget*>(time_)}) others += widget->sizeHint().width();
+    for (const QWidget* widget : {static_cast<QWidget*>(name_), static_cast<QWidget*>(edited_), static_cast<QWidget*>(state_), static_cast<QWidget*>(time_)})
+        others += widget->sizeHint().width();
     const QString whole = tr("Search every command");
     const int room = width() - others - px(180);
     search_->setText(room < search_->fontMetrics().horizontalAdvance(whole) + px(54) ? QString() : whole);

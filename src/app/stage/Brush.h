@@ -10,9 +10,9 @@ struct Brush {
     double strength = 0.5;  ///< 0–1, what one pass adds
     double soft = 0.5;      ///< 0–1, the part of the radius that falls off
     Mode mode = Mode::add;
-    std::string mirror;     ///< axes whose other side is painted, too: letters of xyz
-    bool pen = false;       ///< draws lines instead of painting
-    int plane = -1;         ///< of a pen: the axis that its plane through the origin faces; −1 draws on the surface
+    std::string mirror;  ///< axes whose other side is painted, too: letters of xyz
+    bool pen = false;    ///< draws lines instead of painting
+    int plane = -1;      ///< of a pen: the axis that its plane through the origin faces; −1 draws on the surface
     bool operator==(const Brush&) const = default;
 };
 

@@ -14,9 +14,7 @@ void Camera::orbit(double dx, double dy) {
     pitch = std::clamp(pitch + dy * 0.4, -90.0, 90.0);
 }
 
-double Camera::metresPerPixel(QSizeF size) const {
-    return 2 * distance * std::tan(radians(kFieldOfView / 2)) / std::max(size.height(), 1.0);
-}
+double Camera::metresPerPixel(QSizeF size) const { return 2 * distance * std::tan(radians(kFieldOfView / 2)) / std::max(size.height(), 1.0); }
 
 void Camera::pan(double dx, double dy, QSizeF size) {
     const auto scale = float(metresPerPixel(size));

@@ -13,7 +13,7 @@ public:
     double yaw = 30, pitch = 18;  ///< degrees, as for thumbnails
     double distance = 3;          ///< metres from the target
     Vec3 target{0, 0.45f, 0};
-    bool flat = false;            ///< orthographic: no perspective, lengths can be compared anywhere
+    bool flat = false;  ///< orthographic: no perspective, lengths can be compared anywhere
 
     static constexpr double kFieldOfView = 32;  ///< degrees, vertical
 

@@ -21,7 +21,8 @@ QString openGlProblem() {
     if (!context.create() || !context.makeCurrent(&surface)) return QCoreApplication::translate("Stage", "No OpenGL context could be made.");
     const auto version = context.format().version();
     context.doneCurrent();
-    if (version < qMakePair(3, 3)) return QCoreApplication::translate("Stage", "OpenGL 3.3 is needed, and only %1.%2 is here.").arg(version.first).arg(version.second);
+    if (version < qMakePair(3, 3))
+        return QCoreApplication::translate("Stage", "OpenGL 3.3 is needed, and only %1.%2 is here.").arg(version.first).arg(version.second);
     return {};
 }
 

@@ -71,7 +71,7 @@ private:
     std::atomic<bool> giveUp_ = false;    ///< what is being painted would come too late
     std::mutex mutex_;
     std::optional<StagePicture> finished_;
-    Background background_;               ///< last: it stops before what it writes to goes
+    Background background_;  ///< last: it stops before what it writes to goes
 };
 
 }  // namespace seedloom::app

@@ -76,12 +76,14 @@ void GlPainter::uploadCopies(Scene& scene) {
             batch->vertexArray.release();
         }
         const Vec3 middle = group.shape->bounds.centre();
-        const Vec3 own = group.shape->vertices.empty() ? Vec3{float(clay.redF()), float(clay.greenF()), float(clay.blueF())} : group.shape->vertices.front().colour;
+        const Vec3 own =
+            group.shape->vertices.empty() ? Vec3{float(clay.redF()), float(clay.greenF()), float(clay.blueF())} : group.shape->vertices.front().colour;
         // Of each group its share of the dots there can be; rows are shuffled, so that any of them stand for all.
         const auto most = std::size_t(double(group.rows.size()) * std::min(1.0, double(kMostCopyDots) / double(scene.mesh->copyCount)));
         for (std::size_t i = 0; i < most; ++i) {
             const auto& c = instances[i].colour;
-            dots.push_back({instances[i].place.point(middle), {0, 1, 0}, mix(own, Vec3{float(c[0]), float(c[1]), float(c[2])} / 255, float(c[3]) / 255) * 0.92f, {}});
+            dots.push_back(
+                {instances[i].place.point(middle), {0, 1, 0}, mix(own, Vec3{float(c[0]), float(c[1]), float(c[2])} / 255, float(c[3]) / 255) * 0.92f, {}});
         }
     }
     // While the view moves the first of them stand for all, so they must not be in the order of their shapes.

@@ -69,14 +69,15 @@ bool GlPainter::prepare() {
 
 namespace {
 
-constexpr double kMostWaitingMs = 400;   // until a change is seen at rest; then all triangles follow
-constexpr int kPart = 300000;  ///< vertices drawn at a time: 100 000 triangles, about 10 ms on a software renderer
+constexpr double kMostWaitingMs = 400;  // until a change is seen at rest; then all triangles follow
+constexpr int kPart = 300000;           ///< vertices drawn at a time: 100 000 triangles, about 10 ms on a software renderer
 
 void describeVertex() {
     auto* gl = QOpenGLContext::currentContext()->extraFunctions();
     for (GLuint slot = 0; slot < 4; ++slot) {
         gl->glEnableVertexAttribArray(slot);
-        gl->glVertexAttribPointer(slot, slot < 3 ? 3 : 2, GL_FLOAT, GL_FALSE, sizeof(StageMesh::Vertex), reinterpret_cast<const void*>(std::uintptr_t(slot) * sizeof(Vec3)));
+        gl->glVertexAttribPointer(slot, slot < 3 ? 3 : 2, GL_FLOAT, GL_FALSE, sizeof(StageMesh::Vertex),
+                                  reinterpret_cast<const void*>(std::uintptr_t(slot) * sizeof(Vec3)));
     }
 }
 

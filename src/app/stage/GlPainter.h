@@ -3,11 +3,11 @@
 // widget is put together by OpenGL for every change of any of its parts, which a software renderer takes 20 ms for (docs/decisions).
 #include "app/stage/StageView.h"
 
+#include <QtGui/QOpenGLContext>
 #include <QtOpenGL/QOpenGLBuffer>
 #include <QtOpenGL/QOpenGLFramebufferObject>
 #include <QtOpenGL/QOpenGLShaderProgram>
 #include <QtOpenGL/QOpenGLVertexArrayObject>
-#include <QtGui/QOpenGLContext>
 
 #include <atomic>
 
@@ -92,7 +92,7 @@ private:
     bool reducing_ = false, smoothing_ = false;
     double fullMs_ = 0, triangleMs_ = 1.2e-4;  ///< a guess, before anything large was drawn
     std::size_t copiesAsDots_ = 0;
-    double dotMs_ = 1e-4;        ///< for one copy drawn as a dot; a guess at first
+    double dotMs_ = 1e-4;  ///< for one copy drawn as a dot; a guess at first
     double groundStep_ = 0;
     Vec3 groundCentre_{};
     QColor groundColour_;

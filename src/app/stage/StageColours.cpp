@@ -84,7 +84,9 @@ std::vector<Vec3> categorised(const Column& column, Legend& legend) {
     std::vector<std::size_t> order(values.size()), rank(values.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
     // Equally frequent ones by name, so that colours do not depend on the order of elements.
-    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return values[a].count != values[b].count ? values[a].count > values[b].count : values[a].text < values[b].text; });
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        return values[a].count != values[b].count ? values[a].count > values[b].count : values[a].text < values[b].text;
+    });
     for (std::size_t i = 0; i < order.size(); ++i) {
         rank[order[i]] = i;
         if (i < kMostCategories) legend.key.push_back({values[order[i]].text, categoryColour(i), values[order[i]].count});
@@ -108,8 +110,9 @@ Vec3 scaleColour(ColourScale scale, float t) {
 }
 
 Vec3 categoryColour(std::size_t n) {
-    constexpr Vec3 colours[kMostCategories] = {{0.25f, 0.38f, 0.58f}, {0.75f, 0.33f, 0.24f}, {0.47f, 0.59f, 0.29f}, {0.85f, 0.64f, 0.22f}, {0.53f, 0.37f, 0.56f},
-                                               {0.28f, 0.58f, 0.58f}, {0.87f, 0.60f, 0.55f}, {0.55f, 0.42f, 0.27f}, {0.62f, 0.70f, 0.83f}, {0.20f, 0.26f, 0.31f}};
+    constexpr Vec3 colours[kMostCategories] = {{0.25f, 0.38f, 0.58f}, {0.75f, 0.33f, 0.24f}, {0.47f, 0.59f, 0.29f}, {0.85f, 0.64f, 0.22f},
+                                               {0.53f, 0.37f, 0.56f}, {0.28f, 0.58f, 0.58f}, {0.87f, 0.60f, 0.55f}, {0.55f, 0.42f, 0.27f},
+                                               {0.62f, 0.70f, 0.83f}, {0.20f, 0.26f, 0.31f}};
     return n < kMostCategories ? colours[n] : Vec3{0.72f, 0.70f, 0.66f};
 }
 

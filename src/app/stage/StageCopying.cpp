@@ -43,7 +43,8 @@ std::vector<std::array<std::uint8_t, 4>> copyColours(const Geometry& g, const St
     const auto* materials = look.shading == Shading::attribute ? nullptr : g.values<std::int32_t>(Element::copy, "material");
     const auto byte = [](float v) { return std::uint8_t(std::lround(std::clamp(v, 0.0f, 1.0f) * 255)); };
     std::vector<std::array<std::uint8_t, 4>> out(colours->size());
-    for (std::size_t i = 0; i < out.size(); ++i) out[i] = {byte((*colours)[i].x), byte((*colours)[i].y), byte((*colours)[i].z), std::uint8_t(materials && (*materials)[i] < 0 ? 0 : 255)};
+    for (std::size_t i = 0; i < out.size(); ++i)
+        out[i] = {byte((*colours)[i].x), byte((*colours)[i].y), byte((*colours)[i].z), std::uint8_t(materials && (*materials)[i] < 0 ? 0 : 255)};
     return out;
 }
 

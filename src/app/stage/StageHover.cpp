@@ -20,15 +20,16 @@ void Stage::hoverMoved(QPointF at) {
 
 void Stage::lookUnderPointer() {
     looking_.clear();
-    looking_.start([this, wish = hoverWish_, mesh = shown_.mesh, camera = camera_, area = QSizeF(size()), at = hoverAt_, points = look_.points]() -> Background::Then {
-        const auto found = mesh ? pickAt(*mesh, camera, area, at, points) : std::nullopt;
-        const QString text = found ? QString::fromStdString(valueAt(*mesh, found->element, found->row, found->at)) : QString();
-        return [this, wish, text] {
-            if (wish != hoverWish_) return;
-            hovered_ = text;
-            overlay_->update();
-        };
-    });
+    looking_.start(
+        [this, wish = hoverWish_, mesh = shown_.mesh, camera = camera_, area = QSizeF(size()), at = hoverAt_, points = look_.points]() -> Background::Then {
+            const auto found = mesh ? pickAt(*mesh, camera, area, at, points) : std::nullopt;
+            const QString text = found ? QString::fromStdString(valueAt(*mesh, found->element, found->row, found->at)) : QString();
+            return [this, wish, text] {
+                if (wish != hoverWish_) return;
+                hovered_ = text;
+                overlay_->update();
+            };
+        });
 }
 
 void Stage::paintHovered(QPainter& painter) const {

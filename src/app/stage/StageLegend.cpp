@@ -72,7 +72,9 @@ void StageLegend::show(const Legend& legend) {
     setVisible(!legend.title.empty());
     if (legend.title.empty()) return;
     const bool fine = legend.problem.empty();
-    title_->setText(legend.title == "moved" ? tr("moved, m") : legend.unit.empty() ? text(legend.title) : text(legend.title) + QStringLiteral(", ") + catalogueText(legend.unit));
+    title_->setText(legend.title == "moved" ? tr("moved, m")
+                    : legend.unit.empty()   ? text(legend.title)
+                                            : text(legend.title) + QStringLiteral(", ") + catalogueText(legend.unit));
     element_->setText(fine ? QString::fromUtf8(elementName(legend.element).data()) : text(legend.problem));
     element_->setStyleSheet(QStringLiteral("color: %1;").arg((fine ? colours().faint : colours().warning).name()));
     for (QWidget* part : {static_cast<QWidget*>(low_), static_cast<QWidget*>(high_), static_cast<QWidget*>(lock_)}) part->setVisible(fine && legend.scaled);

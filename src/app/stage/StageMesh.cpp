@@ -106,7 +106,8 @@ void reduce(const Geometry& g, StageMesh& mesh) {
     for (std::size_t i = 0; i < byPoint.size(); ++i) byPoint[i] = pointOf[mesh.triangles[i]];
     for (std::size_t c = pointOf.size(); c-- > 0;) firstCorner[pointOf[c]] = Index(c);
     mesh.reduced.resize(byPoint.size());
-    const std::size_t count = meshopt_simplifySloppy(mesh.reduced.data(), byPoint.data(), byPoint.size(), &g.positions()[0].x, g.pointCount(), sizeof(Vec3), kReduceAbove / 3 * 3, kMostError, nullptr);
+    const std::size_t count = meshopt_simplifySloppy(mesh.reduced.data(), byPoint.data(), byPoint.size(), &g.positions()[0].x, g.pointCount(), sizeof(Vec3),
+                                                     kReduceAbove / 3 * 3, kMostError, nullptr);
     mesh.reduced.resize(count);
     mesh.reduced.shrink_to_fit();
     for (Index& vertex : mesh.reduced) vertex = firstCorner[vertex];
@@ -116,7 +117,8 @@ void reduce(const Geometry& g, StageMesh& mesh) {
 /// hand) and would be drawn black.
 class DrawnNormals {
 public:
-    explicit DrawnNormals(const Geometry& g) : geometry_(g), own_(g.values<Vec3>(Element::corner, "normal")), onPoints_(g.values<Vec3>(Element::point, "normal")) {
+    explicit DrawnNormals(const Geometry& g)
+        : geometry_(g), own_(g.values<Vec3>(Element::corner, "normal")), onPoints_(g.values<Vec3>(Element::point, "normal")) {
         const std::vector<Vec3>* stored = own_ ? own_ : onPoints_;
         if (stored && std::all_of(stored->begin(), stored->end(), hasLength)) return;
         computed_.emplace(g, 32);
@@ -163,7 +165,8 @@ void addTriangles(const Geometry& g, StageMesh& mesh) {
 
 /// Vertices and triangles need nothing of each other, so a large model is made ready by two threads.
 void addFaces(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
-    forEach(2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, colour, mesh) : addTriangles(g, mesh); }, 1);
+    forEach(
+        2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, colour, mesh) : addTriangles(g, mesh); }, 1);
 }
 
 void addCurvesAndPoints(const Geometry& g, const StageLook& look, const std::vector<Vec3>& given, StageMesh& mesh) {
@@ -272,7 +275,8 @@ std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const Stage
 
 std::size_t triangleCount(const StageMesh& mesh) {
     std::size_t out = mesh.triangles.size() / 3;
-    for (const StageCopies& copies : mesh.copies) out += (copies.shape->triangles.size() / 3 + copies.shape->lines.size() / 2 + copies.shape->dots.size()) * copies.rows.size();
+    for (const StageCopies& copies : mesh.copies)
+        out += (copies.shape->triangles.size() / 3 + copies.shape->lines.size() / 2 + copies.shape->dots.size()) * copies.rows.size();
     return out;
 }
 
@@ -290,7 +294,8 @@ Index nearestCorner(const Geometry& g, Index face, Vec3 at) {
 }  // namespace
 
 std::string valueAt(const StageMesh& mesh, Element picked, Index row, Vec3 at) {
-    if (picked == Element::copy && mesh.copyValues && mesh.legend.problem.empty()) return fmt::format("{}  {}  ·  copy {}", mesh.legend.title, valueText(*mesh.copyValues, row), row);
+    if (picked == Element::copy && mesh.copyValues && mesh.legend.problem.empty())
+        return fmt::format("{}  {}  ·  copy {}", mesh.legend.title, valueText(*mesh.copyValues, row), row);
     if (!mesh.values || !mesh.legend.problem.empty() || (picked != Element::face && picked != Element::point)) return {};
     const Topology& t = mesh.geometry.topology();
     Index held = row, point = row, face = row;
@@ -356,7 +361,8 @@ std::vector<std::string> vectorAttributes(const Geometry& geometry) {
     std::vector<std::string> out;
     for (Element element : kAllElements)
         for (const auto& [name, column] : geometry.table(element))
-            if (column.type() == ColumnType::vec3 && name != "position" && name != "color" && std::find(out.begin(), out.end(), name) == out.end()) out.push_back(name);
+            if (column.type() == ColumnType::vec3 && name != "position" && name != "color" && std::find(out.begin(), out.end(), name) == out.end())
+                out.push_back(name);
     return out;
 }
 

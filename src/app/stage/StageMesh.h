@@ -12,22 +12,23 @@ enum class Shading : unsigned char { clay, attribute, checker, sides, difference
 /// What of a geometry is made ready for drawing.
 struct StageLook {
     Shading shading = Shading::clay;
-    std::string attribute;    ///< colours faces by it where shading is attribute
-    ColourChoice colours;     ///< how values become colours
-    std::string arrows;       ///< a vector attribute drawn as arrows; empty: none
-    double arrowLength = 1;   ///< times the vector; unit vectors are about a twentieth of the model at 1
+    std::string attribute;   ///< colours faces by it where shading is attribute
+    ColourChoice colours;    ///< how values become colours
+    std::string arrows;      ///< a vector attribute drawn as arrows; empty: none
+    double arrowLength = 1;  ///< times the vector; unit vectors are about a twentieth of the model at 1
     bool points = false, normals = false, openEdges = false;
     bool operator==(const StageLook&) const = default;
 };
 
 struct StageMesh;
 
-/// Copies of one shape: it is drawn and searched once for each, where each stands. A million of them must stay small, so their places are looked up in the geometry.
+/// Copies of one shape: it is drawn and searched once for each, where each stands. A million of them must stay small, so their places are looked up in the
+/// geometry.
 struct StageCopies {
     std::shared_ptr<const StageMesh> shape;
-    std::vector<Index> rows;                               ///< the copies; shuffled, so that the first of them are spread over all
-    std::vector<std::array<std::uint8_t, 4>> colours;      ///< of each: red, green, blue, and how far it replaces the shape's own; empty: not at all
-    bool mirrored = false;                                 ///< faces run the other way round on screen
+    std::vector<Index> rows;                           ///< the copies; shuffled, so that the first of them are spread over all
+    std::vector<std::array<std::uint8_t, 4>> colours;  ///< of each: red, green, blue, and how far it replaces the shape's own; empty: not at all
+    bool mirrored = false;                             ///< faces run the other way round on screen
 };
 
 struct StageMesh {
@@ -35,12 +36,12 @@ struct StageMesh {
         Vec3 position, normal, colour;
         Vec2 uv;
     };
-    std::vector<Vertex> vertices;            ///< one a corner
-    std::vector<Index> triangles, wire;      ///< into vertices
-    std::vector<Index> triangleFace;         ///< face of each triangle
-    std::vector<Index> reduced;              ///< fewer triangles for while the view moves; empty where it need not
-    std::vector<Vertex> lines;               ///< pairs: the curves
-    std::vector<Vertex> dots;                ///< points of curves, and loose points; all points where the look wants them
+    std::vector<Vertex> vertices;                    ///< one a corner
+    std::vector<Index> triangles, wire;              ///< into vertices
+    std::vector<Index> triangleFace;                 ///< face of each triangle
+    std::vector<Index> reduced;                      ///< fewer triangles for while the view moves; empty where it need not
+    std::vector<Vertex> lines;                       ///< pairs: the curves
+    std::vector<Vertex> dots;                        ///< points of curves, and loose points; all points where the look wants them
     std::vector<Vertex> arrows, normals, openEdges;  ///< pairs
     Bounds bounds;
     std::size_t faceCount = 0, pointCount = 0, copyCount = 0, openEdgeCount = 0;
@@ -50,9 +51,9 @@ struct StageMesh {
     std::vector<StageCopies> copies;         ///< of what is drawn as copies
     Geometry geometry;                       ///< what is drawn: rows that are picked or marked are its rows
     Shading shading = Shading::clay;
-    Legend legend;                           ///< what the colours mean
-    std::optional<Column> values;            ///< what the colours show: for each corner, or for each point where there are no faces
-    std::optional<Column> copyValues;        ///< the same for each copy
+    Legend legend;                     ///< what the colours mean
+    std::optional<Column> values;      ///< what the colours show: for each corner, or for each point where there are no faces
+    std::optional<Column> copyValues;  ///< the same for each copy
 };
 
 /// Above this many triangles a reduced list is made.

@@ -140,12 +140,10 @@ void Stage::released(QMouseEvent* event) {
         button_ = Qt::NoButton;
         return;
     }
-    if (draggedHandle_ >= 0)
-        Q_EMIT handleMoved(draggedHandle_, handles_.at[std::size_t(draggedHandle_)], 2);
+    if (draggedHandle_ >= 0) Q_EMIT handleMoved(draggedHandle_, handles_.at[std::size_t(draggedHandle_)], 2);
     else if (button_ == Qt::LeftButton && !movedFar_ && !dividerDragged_)
         clicked(event->position(), event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
-    else if (button_ != Qt::NoButton)
-        settled();
+    else if (button_ != Qt::NoButton) settled();
     if (event->button() == button_) button_ = Qt::NoButton;
     draggedHandle_ = -1;
     dividerDragged_ = false;

@@ -38,7 +38,8 @@ void Stage::paintOverlay(QPainter& painter) const {
         painter.setPen(c.ink);
         painter.setFont(bodyFont(13, QFont::Medium));
         painter.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
-                         tr("The stage can't draw here: %1\nEverything else works: the weave shows pictures, Data shows numbers, and models can be exported.").arg(problem_));
+                         tr("The stage can't draw here: %1\nEverything else works: the weave shows pictures, Data shows numbers, and models can be exported.")
+                             .arg(problem_));
     }
     if (tools_->numbers()) paintNumbers(painter);
     paintHandles(painter);
@@ -56,7 +57,9 @@ QStringList Stage::remarks() const {
     if (camera_.flat) left << tr("no perspective");
     const std::size_t dots = canvas_ ? canvas_->shown().copiesAsDots : 0;
     if (canvas_ && canvas_->shown().reducing && dots == 0) left << tr("fewer faces while it moves");
-    if (dots > 0) left << (canvas_->shown().reducing ? tr("%1 of %2 copies as dots while it moves") : tr("%1 of %2 copies as dots, so that the picture is quick")).arg(countText(dots), countText(shown_.mesh ? shown_.mesh->copyCount : 0));
+    if (dots > 0)
+        left << (canvas_->shown().reducing ? tr("%1 of %2 copies as dots while it moves") : tr("%1 of %2 copies as dots, so that the picture is quick"))
+                    .arg(countText(dots), countText(shown_.mesh ? shown_.mesh->copyCount : 0));
     if (shown_.mesh && shown_.mesh->dotsCut) left << tr("not all points are drawn");
     if (look_.openEdges && shown_.mesh) left << tr("%n open edge(s)", nullptr, int(shown_.mesh->openEdgeCount));
     return left;
@@ -121,7 +124,9 @@ void Stage::paintNumbers(QPainter& painter) const {
     const bool points = look_.points || mesh.faceCount == 0;
     const bool copies = points && mesh.pointCount == 0 && mesh.copyCount > 0;
     const auto copyPlaces = copies ? columnFor(mesh.geometry, "position", Element::copy) : std::nullopt;
-    const std::vector<Vec3> places = copyPlaces && copyPlaces->as<Vec3>() ? *copyPlaces->as<Vec3>() : points ? mesh.geometry.positions() : faceCentres(mesh.geometry);
+    const std::vector<Vec3> places = copyPlaces && copyPlaces->as<Vec3>() ? *copyPlaces->as<Vec3>()
+                                   : points                               ? mesh.geometry.positions()
+                                                                          : faceCentres(mesh.geometry);
     const std::vector<Vec3> facing = points ? std::vector<Vec3>() : faceNormals(mesh.geometry);
     struct Number {
         float depth;
@@ -171,7 +176,8 @@ void Stage::paintHandles(QPainter& painter) const {
         painter.setBrush(active ? c.chosen : c.card);
         // Those that slide along a line are bars across it, free ones are round.
         if (std::size_t(i) < handles_.along.size() && handles_.along[std::size_t(i)]) {
-            const QPointF on = seen().project(handles_.at[std::size_t(i)] + *handles_.along[std::size_t(i)] * float(seen().metresPerPixel(size()) * 20), size());
+            const QPointF on =
+                seen().project(handles_.at[std::size_t(i)] + *handles_.along[std::size_t(i)] * float(seen().metresPerPixel(size()) * 20), size());
             painter.save();
             painter.translate(at);
             painter.rotate(QLineF(at, on).length() > 0.5 ? -QLineF(at, on).angle() : 0);
@@ -182,7 +188,11 @@ void Stage::paintHandles(QPainter& painter) const {
         }
         if (!active) continue;
         const Vec3 p = handles_.at[std::size_t(i)];
-        const QString text = tr("%1   %2, %3, %4 m").arg(std::size_t(i) < handles_.name.size() ? handles_.name[std::size_t(i)] : QString::number(i + 1)).arg(double(p.x), 0, 'g', 4).arg(double(p.y), 0, 'g', 4).arg(double(p.z), 0, 'g', 4);
+        const QString text = tr("%1   %2, %3, %4 m")
+                                 .arg(std::size_t(i) < handles_.name.size() ? handles_.name[std::size_t(i)] : QString::number(i + 1))
+                                 .arg(double(p.x), 0, 'g', 4)
+                                 .arg(double(p.y), 0, 'g', 4)
+                                 .arg(double(p.z), 0, 'g', 4);
         painter.setFont(numberFont(11));
         QRectF box = painter.fontMetrics().boundingRect(text).adjusted(-7, -4, 7, 4);
         box.moveCenter(at + QPointF(0, -26));

@@ -21,10 +21,12 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
         row->setSpacing(4);
     }
     auto* group = new QButtonGroup(this);
-    const std::pair<QString, QString> shadings[] = {{tr("Clay"), tr("Show the plain shape")}, {tr("Attribute"), tr("Colour by an attribute")},
-                                                    {tr("Checker"), tr("Squares that follow the uv, to see how a texture would lie")},
-                                                    {tr("Face sides"), tr("Fronts plain, backs hatched: turned faces show")},
-                                                    {tr("Difference"), tr("How far each point moved since the node before, or between two chosen nodes; what was added and what is gone")}};
+    const std::pair<QString, QString> shadings[] = {
+        {tr("Clay"), tr("Show the plain shape")},
+        {tr("Attribute"), tr("Colour by an attribute")},
+        {tr("Checker"), tr("Squares that follow the uv, to see how a texture would lie")},
+        {tr("Face sides"), tr("Fronts plain, backs hatched: turned faces show")},
+        {tr("Difference"), tr("How far each point moved since the node before, or between two chosen nodes; what was added and what is gone")}};
     for (std::size_t i = 0; i < shading_.size(); ++i) {
         shading_[i] = add(shadings_, shadings[i].first, shadings[i].second);
         group->addButton(shading_[i]);
@@ -193,7 +195,8 @@ void StageTools::layOut(int width) {
     const int gap = 10;
     const bool beside = first.width() + gap + second.width() <= width;
     overlays_->setGeometry(QRect(beside ? QPoint(first.width() + gap, 0) : QPoint(0, first.height() + 4), second));
-    resize(beside ? first.width() + gap + second.width() : std::max(first.width(), second.width()), beside ? std::max(first.height(), second.height()) : first.height() + second.height() + 4);
+    resize(beside ? first.width() + gap + second.width() : std::max(first.width(), second.width()),
+           beside ? std::max(first.height(), second.height()) : first.height() + second.height() + 4);
 }
 
 }  // namespace seedloom::app

@@ -25,25 +25,25 @@ struct StageView {
     std::shared_ptr<const StageMesh> other;  ///< left of the divider; none: no divider
     std::shared_ptr<const StageMesh> ghost;  ///< faintly around what is shown
     std::shared_ptr<const MarkShapes> marks;
-    double divider = 0.5;                    ///< part of the width
+    double divider = 0.5;  ///< part of the width
     Camera camera;
     DrawOptions options;
     StageInks inks;
-    bool moving = false;                     ///< no smoothing of edges, and fewer triangles where a full picture takes too long
+    bool moving = false;  ///< no smoothing of edges, and fewer triangles where a full picture takes too long
     bool smooth = false;
-    double mostMovingMs = 55;                ///< what a picture may take while the view moves
-    QSizeF area;                             ///< in the interface's pixels
+    double mostMovingMs = 55;  ///< what a picture may take while the view moves
+    QSizeF area;               ///< in the interface's pixels
     double pixelRatio = 1;
     QSize pixels() const { return (area * pixelRatio).toSize(); }
 };
 
 struct StagePicture {
-    QImage image;                  ///< null where it could not be drawn
+    QImage image;  ///< null where it could not be drawn
     Camera camera;
     bool reducing = false;         ///< fewer triangles are drawn than there are
     std::size_t copiesAsDots = 0;  ///< all of them would take too long, while the view moves or at rest
     double ms = 0;
-    bool givenUp = false;          ///< a newer one is wanted instead
+    bool givenUp = false;  ///< a newer one is wanted instead
 };
 
 /// Metres between lines of the ground grid.

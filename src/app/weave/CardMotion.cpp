@@ -18,10 +18,8 @@ void CardMotion::retarget(const Loom& loom, bool animate) {
     }
     if (!any && moving()) return;
     ways_ = std::move(next);
-    if (!animate || loom.nodes.size() > kMost)
-        clock_.invalidate();
-    else if (any)
-        clock_.start();
+    if (!animate || loom.nodes.size() > kMost) clock_.invalidate();
+    else if (any) clock_.start();
 }
 
 QPointF CardMotion::shown(const Way& way) const {

@@ -16,9 +16,9 @@ Flow flowOf(const Geometry& geometry);
 bool takes(const OperatorSpec& spec, Flow flow);
 
 struct QuickAddContext {
-    bool onlyFitting = false;    ///< a pulled thread: only what takes an input, and this one
-    std::optional<Flow> flow;    ///< of the node that it would come behind
-    QStringList recent;          ///< operator ids, the last one used first
+    bool onlyFitting = false;  ///< a pulled thread: only what takes an input, and this one
+    std::optional<Flow> flow;  ///< of the node that it would come behind
+    QStringList recent;        ///< operator ids, the last one used first
 };
 
 /// Best first: by the words (names before synonyms before sentences, one slip of the finger allowed), then by what fits, then by recent use.

@@ -18,8 +18,10 @@ namespace seedloom::app {
 Trail::Trail(Document& document, RebuildService& rebuilds, QWidget* parent) : QWidget(parent), document_(document), rebuilds_(rebuilds) {
     const Colours& c = colours();
     setObjectName(QStringLiteral("trail"));
-    setStyleSheet(QStringLiteral("#trail { background: %1; border-top: 1px solid %2; } #trail QToolButton { border: none; padding: 2px 5px; border-radius: 3px; background: transparent; } "
-                                 "#trail QToolButton:hover { background: %3; }").arg(c.card.name(), c.line.name(), c.field.name()));
+    setStyleSheet(QStringLiteral("#trail { background: %1; border-top: 1px solid %2; } #trail QToolButton { border: none; padding: 2px 5px; border-radius: "
+                                 "3px; background: transparent; } "
+                                 "#trail QToolButton:hover { background: %3; }")
+                      .arg(c.card.name(), c.line.name(), c.field.name()));
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 3, 14, 3);
     row->setSpacing(6);
@@ -48,7 +50,8 @@ Trail::Trail(Document& document, RebuildService& rebuilds, QWidget* parent) : QW
     connect(part_, &QSpinBox::valueChanged, this, [this](int value) { document_.setPart(value); });
     partCount_ = new QLabel(this);
     partCount_->setProperty("role", "faint");
-    for (QWidget* widget : {static_cast<QWidget*>(before_), static_cast<QWidget*>(part_), static_cast<QWidget*>(next_), static_cast<QWidget*>(partCount_)}) row->addWidget(widget);
+    for (QWidget* widget : {static_cast<QWidget*>(before_), static_cast<QWidget*>(part_), static_cast<QWidget*>(next_), static_cast<QWidget*>(partCount_)})
+        row->addWidget(widget);
     row->addSpacing(10);
     surroundings_ = new QCheckBox(tr("Show around it"), this);
     surroundings_->setToolTip(tr("Draws the finished result of the whole container faintly around the part"));
@@ -120,7 +123,9 @@ void Trail::refresh() {
     const auto outcome = rebuilds_.outcomeOf(full);
     const int parts = outcome ? outcome->parts : 0;
     const bool many = container->op != kNest;
-    for (QWidget* widget : {static_cast<QWidget*>(partName_), static_cast<QWidget*>(before_), static_cast<QWidget*>(part_), static_cast<QWidget*>(next_), static_cast<QWidget*>(partCount_)}) widget->setVisible(many);
+    for (QWidget* widget : {static_cast<QWidget*>(partName_), static_cast<QWidget*>(before_), static_cast<QWidget*>(part_), static_cast<QWidget*>(next_),
+                            static_cast<QWidget*>(partCount_)})
+        widget->setVisible(many);
     partName_->setText(container->op == kRepeat ? tr("Turn") : tr("Part"));
     partCount_->setText(parts > 0 ? tr("of %1, from 0").arg(parts) : tr("none yet"));
     const QSignalBlocker blocker(part_);

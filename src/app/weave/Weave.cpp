@@ -82,10 +82,8 @@ void Weave::documentChanged() {
     if (motion_.moving()) motionTimer_.start();
     const std::size_t before = chosenAll_.size();
     std::erase_if(chosenAll_, [&](const std::string& id) { return !node(id); });
-    if (!chosen_.empty() && !node(chosen_))
-        chooseAll(chosenAll_);
-    else if (chosenAll_.size() != before)
-        Q_EMIT chosenChanged();
+    if (!chosen_.empty() && !node(chosen_)) chooseAll(chosenAll_);
+    else if (chosenAll_.size() != before) Q_EMIT chosenChanged();
     if (!chosenNote_.empty() && !loom().note(chosenNote_)) chosenNote_.clear();
     if (!pinned_.empty() && !node(pinned_)) {
         pinned_.clear();
@@ -190,7 +188,8 @@ void Weave::focusOutEvent(QFocusEvent* event) {
 }
 
 QRectF Weave::rectAt(QPointF place) const {
-    return {pan_.x() + place.x() * metrics::kPitchX * zoom_, pan_.y() + place.y() * metrics::kPitchY * zoom_, metrics::kCardWidth * zoom_, metrics::kCardHeight * zoom_};
+    return {pan_.x() + place.x() * metrics::kPitchX * zoom_, pan_.y() + place.y() * metrics::kPitchY * zoom_, metrics::kCardWidth * zoom_,
+            metrics::kCardHeight * zoom_};
 }
 
 QRectF Weave::cellRect(Cell cell) const { return rectAt(QPointF(cell.column, cell.row)); }
@@ -268,7 +267,8 @@ std::pair<std::string, std::string> Weave::outputAt(QPointF at) const {
         const auto spec = specOf(n);
         const int ports = spec ? int(spec->outputs.size()) : 1;
         for (int i = 0; i < ports; ++i)
-            if (QLineF(knobOut(cellRect(n.cell), n, i), at).length() <= metrics::kKnobReach) return {n.id, i == 0 ? std::string() : spec->outputs[std::size_t(i)].id};
+            if (QLineF(knobOut(cellRect(n.cell), n, i), at).length() <= metrics::kKnobReach)
+                return {n.id, i == 0 ? std::string() : spec->outputs[std::size_t(i)].id};
     }
     return {};
 }

@@ -1,11 +1,11 @@
 #pragma once
 // The graph on its grid of cells: cards, threads and notes, and all that is done to them by mouse and keys.
 // Weave.cpp: what there is and where; WeaveMouse.cpp and WeaveActions.cpp: what is done; WeavePainting.cpp: how it looks.
-#include "graph/Origin.h"
 #include "app/shell/Document.h"
 #include "app/shell/Pictures.h"
 #include "app/shell/RebuildService.h"
 #include "app/weave/CardMotion.h"
+#include "graph/Origin.h"
 
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
@@ -171,8 +171,8 @@ private:
     bool animate_ = true;
     std::map<std::string, const Node*> nodes_;  ///< of the loom as it is now
     std::map<Cell, const Node*> cells_;
-    std::vector<std::string> path_;             ///< of the containers around
-    std::shared_ptr<const Loom> indexed_;       ///< keeps nodes_ valid
+    std::vector<std::string> path_;        ///< of the containers around
+    std::shared_ptr<const Loom> indexed_;  ///< keeps nodes_ valid
     CardMotion motion_;
     QTimer motionTimer_;
 

@@ -6,8 +6,8 @@
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"
 #include "formats/LoomFile.h"
-#include "graph/Tidy.h"
 #include "graph/NodeSpec.h"
+#include "graph/Tidy.h"
 
 #include <QtGui/QClipboard>
 #include <QtGui/QGuiApplication>
@@ -24,24 +24,30 @@ void Weave::openQuickAdd(QRectF beside, const std::string& behind, std::function
 
 void Weave::openQuickAddAt(Cell cell, const QString& typed) {
     cell = {std::max(cell.column, 0), std::max(cell.row, 0)};
-    openQuickAdd(cellRect(cell), {}, [this, cell](const std::string& op) {
-        std::string id;
-        choosePlaced(addNode(loom(), op, cell, &id), id);
-    }, false, typed);
+    openQuickAdd(
+        cellRect(cell), {},
+        [this, cell](const std::string& op) {
+            std::string id;
+            choosePlaced(addNode(loom(), op, cell, &id), id);
+        },
+        false, typed);
 }
 
 void Weave::openQuickAdd(const QString& typed) {
     const std::string after = chosen_;
     if (after.empty()) return openQuickAddAt({0, 0}, typed);
-    openQuickAdd(cardRect(after), after, [this, after](const std::string& op) {
-        std::string id;
-        const Node* behind = node(after);
-        // Nothing comes behind an output: the new node goes before it.
-        if (behind && behind->op == "output")
-            for (const Link& link : loom().links)
-                if (link.to == after) return choosePlaced(insertOnLink(loom(), op, link, &id), id);
-        choosePlaced(addNodeAfter(loom(), op, after, &id), id);
-    }, false, typed);
+    openQuickAdd(
+        cardRect(after), after,
+        [this, after](const std::string& op) {
+            std::string id;
+            const Node* behind = node(after);
+            // Nothing comes behind an output: the new node goes before it.
+            if (behind && behind->op == "output")
+                for (const Link& link : loom().links)
+                    if (link.to == after) return choosePlaced(insertOnLink(loom(), op, link, &id), id);
+            choosePlaced(addNodeAfter(loom(), op, after, &id), id);
+        },
+        false, typed);
 }
 
 void Weave::choosePlaced(const Edit& edit, const std::string& id) {
@@ -53,13 +59,17 @@ void Weave::openFind() {
     std::vector<Finder::Entry> entries;
     for (const Node& n : loom().nodes) {
         const auto spec = specOf(n);
-        entries.push_back({QString::fromStdString(displayName(n)), spec ? catalogueText(spec->label) : QString::fromStdString(n.op), QString::fromStdString(n.id), {}, [this, id = n.id] {
-            choose(id);
-            const QRectF card = cardRect(id);
-            pan_ += QRectF(rect()).center() - card.center();
-            fitted_ = false;
-            update();
-        }});
+        entries.push_back({QString::fromStdString(displayName(n)),
+                           spec ? catalogueText(spec->label) : QString::fromStdString(n.op),
+                           QString::fromStdString(n.id),
+                           {},
+                           [this, id = n.id] {
+                               choose(id);
+                               const QRectF card = cardRect(id);
+                               pan_ += QRectF(rect()).center() - card.center();
+                               fitted_ = false;
+                               update();
+                           }});
     }
     finder_->open(tr("Find a node by name"), std::move(entries), mapTo(window(), QPoint(width() / 2, 12)));
 }
@@ -95,7 +105,8 @@ void Weave::copyChosen() {
     const std::vector<std::string> notes = chosenNote_.empty() ? std::vector<std::string>() : std::vector<std::string>{chosenNote_};
     if (chosenAll_.empty() && notes.empty()) return;
     // Text, so that it can be sent by mail, kept in a file, or pasted into another window.
-    QGuiApplication::clipboard()->setText(QString::fromStdString(loomToText(fragmentOf(loom(), chosenNote_.empty() ? chosenAll_ : std::vector<std::string>(), notes))));
+    QGuiApplication::clipboard()->setText(
+        QString::fromStdString(loomToText(fragmentOf(loom(), chosenNote_.empty() ? chosenAll_ : std::vector<std::string>(), notes))));
 }
 
 void Weave::cutChosen() {

@@ -114,10 +114,8 @@ void Weave::mouseReleaseEvent(QMouseEvent* event) {
             if (!note) return;
             Note changed = *note;
             const Cell from = cellAt(pressed_), to = cellAt(at);
-            if (drag == Drag::note)
-                changed.cell = {note->cell.column + to.column - from.column, note->cell.row + to.row - from.row};
-            else
-                changed.columns = std::max(1, to.column - note->cell.column + 1);
+            if (drag == Drag::note) changed.cell = {note->cell.column + to.column - from.column, note->cell.row + to.row - from.row};
+            else changed.columns = std::max(1, to.column - note->cell.column + 1);
             document_.applyShown(changeNote(loom(), changed));
             return;
         }
@@ -131,7 +129,8 @@ void Weave::dropCards(QPointF at) {
     const Node* grip = node(dragged_);
     if (!grip) return;
     const Cell to = cellAt(at);
-    document_.applyShown(moveNodes(loom(), isChosen(dragged_) ? chosenAll_ : std::vector<std::string>{dragged_}, to.column - grip->cell.column, to.row - grip->cell.row));
+    document_.applyShown(
+        moveNodes(loom(), isChosen(dragged_) ? chosenAll_ : std::vector<std::string>{dragged_}, to.column - grip->cell.column, to.row - grip->cell.row));
 }
 
 void Weave::takeBand(QPointF at, bool add) {
@@ -149,15 +148,17 @@ void Weave::dropThread(QPointF at) {
         return;
     }
     const Cell cell = cellAt(at);
-    openQuickAdd(QRectF(at, QSizeF(1, 1)), from, [this, from, out, cell](const std::string& op) {
-        std::string id;
-        Edit edit = addNode(loom(), op, cell, &id);
-        const auto placed = applied(loom(), edit);
-        if (!placed) return;
-        const Edit link = addLink(*placed, {from, out, id, "", Json::object()});
-        edit.changes.insert(edit.changes.end(), link.changes.begin(), link.changes.end());
-        choosePlaced(edit, id);
-    }, true, {});
+    openQuickAdd(QRectF(at, QSizeF(1, 1)), from,
+                 [this, from, out, cell](const std::string& op) {
+                     std::string id;
+                     Edit edit = addNode(loom(), op, cell, &id);
+                     const auto placed = applied(loom(), edit);
+                     if (!placed) return;
+                     const Edit link = addLink(*placed, {from, out, id, "", Json::object()});
+                     edit.changes.insert(edit.changes.end(), link.changes.begin(), link.changes.end());
+                     choosePlaced(edit, id);
+                 },
+                 true, {});
 }
 
 void Weave::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -173,10 +174,12 @@ void Weave::mouseDoubleClickEvent(QMouseEvent* event) {
         return name ? renameChosen() : settingsWanted();
     }
     if (const auto link = linkAt(at)) {
-        openQuickAdd(QRectF(at, QSizeF(1, 1)), link->from, [this, link = *link](const std::string& op) {
-            std::string id;
-            choosePlaced(insertOnLink(loom(), op, link, &id), id);
-        }, true, {});
+        openQuickAdd(QRectF(at, QSizeF(1, 1)), link->from,
+                     [this, link = *link](const std::string& op) {
+                         std::string id;
+                         choosePlaced(insertOnLink(loom(), op, link, &id), id);
+                     },
+                     true, {});
     } else if (const std::string note = noteAt(at); !note.empty()) {
         editNote(note);
     } else {
@@ -201,7 +204,8 @@ void Weave::moveByOverview(QPointF at) {
     const QRectF map = overviewRect().adjusted(6, 6, -6, -6);
     if (map.isEmpty()) return;
     const QRect used = usedCells();
-    const double column = used.left() + (at.x() - map.left()) / map.width() * used.width(), row = used.top() + (at.y() - map.top()) / map.height() * used.height();
+    const double column = used.left() + (at.x() - map.left()) / map.width() * used.width(),
+                 row = used.top() + (at.y() - map.top()) / map.height() * used.height();
     fitted_ = false;
     pan_ = {width() / 2.0 - column * metrics::kPitchX * zoom_, height() / 2.0 - row * metrics::kPitchY * zoom_};
     update();

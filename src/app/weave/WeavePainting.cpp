@@ -56,9 +56,9 @@ QString Weave::factOf(const Node& node, bool brief) const {
     const Geometry& g = outcome->geometry;
     const auto number = [brief](std::size_t n) { return brief ? shortCount(n) : countText(n); };
     // The count decides between "face" and "faces"; it is written by `number`.
-    QString text = g.faceCount() > 0   ? tr("%1 face(s)", nullptr, int(g.faceCount())).arg(number(g.faceCount()))
-                   : g.copyCount() > 0 ? tr("%1 copies").arg(number(g.copyCount()))
-                                       : tr("%1 point(s)", nullptr, int(g.pointCount())).arg(number(g.pointCount()));
+    QString text = g.faceCount() > 0 ? tr("%1 face(s)", nullptr, int(g.faceCount())).arg(number(g.faceCount()))
+                 : g.copyCount() > 0 ? tr("%1 copies").arg(number(g.copyCount()))
+                                     : tr("%1 point(s)", nullptr, int(g.pointCount())).arg(number(g.pointCount()));
     // A card has room for one of them.
     if (!brief && g.faceCount() > 0 && g.copyCount() > 0) text += QStringLiteral(", ") + tr("%1 copies").arg(number(g.copyCount()));
     if (!brief) text += QStringLiteral(" · ") + timeText(outcome->ms);
@@ -68,7 +68,8 @@ QString Weave::factOf(const Node& node, bool brief) const {
 /// The whole of what a card may have to cut: its name, and every notice.
 QString Weave::cardTip(const Node& node) const {
     const auto spec = specOf(node);
-    QStringList lines{QString::fromStdString(displayName(node)) + (spec && !node.label.empty() ? QStringLiteral(" (") + catalogueText(spec->label) + QLatin1Char(')') : QString())};
+    QStringList lines{QString::fromStdString(displayName(node)) +
+                      (spec && !node.label.empty() ? QStringLiteral(" (") + catalogueText(spec->label) + QLatin1Char(')') : QString())};
     const NodeReport report = rebuilds_.report(node.id);
     if (!node.skipped && report.outcome && !waitsForInput(report))
         for (const Notice& notice : report.outcome->notices) lines << QString::fromStdString(notice.text);
@@ -137,7 +138,8 @@ void Weave::paintNotes(QPainter& painter) const {
         painter.setFont(scaled(bodyFont(12), zoom_, 10));
         painter.save();
         painter.setClipRect(strip);
-        painter.drawText(strip.adjusted(10 * zoom_, 4, -10 * zoom_, -4), Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, QString::fromStdString(note.text));
+        painter.drawText(strip.adjusted(10 * zoom_, 4, -10 * zoom_, -4), Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap,
+                         QString::fromStdString(note.text));
         painter.restore();
     }
 }
@@ -170,8 +172,13 @@ void Weave::paintFailure(QPainter& painter, const QRectF& card) const {
     // A torn corner: the paper shows through, with a ragged edge.
     const double s = 17 * zoom_;
     const QPointF corner = card.topRight() + QPointF(1.5, -1.5);
-    const QPolygonF tear{corner, corner - QPointF(s, 0), corner + QPointF(-s * 0.72, s * 0.30), corner + QPointF(-s * 0.60, s * 0.22), corner + QPointF(-s * 0.42, s * 0.56),
-                         corner + QPointF(-s * 0.26, s * 0.55), corner + QPointF(0, s)};
+    const QPolygonF tear{corner,
+                         corner - QPointF(s, 0),
+                         corner + QPointF(-s * 0.72, s * 0.30),
+                         corner + QPointF(-s * 0.60, s * 0.22),
+                         corner + QPointF(-s * 0.42, s * 0.56),
+                         corner + QPointF(-s * 0.26, s * 0.55),
+                         corner + QPointF(0, s)};
     painter.setPen(Qt::NoPen);
     painter.setBrush(colours().paper);
     painter.drawPolygon(tear);
@@ -202,7 +209,8 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
         if (!shown.isNull()) painter.drawPixmap(QRectF(card.center() - QPointF(side / 2, side / 2), QSizeF(side, side)), shown, QRectF(shown.rect()));
     } else {
         const double phase = report.state == NodeState::rebuilding ? phase_ : 0;
-        paintSelvedge(painter, QRectF(card.left() + 3 * zoom_, card.top() + 4 * zoom_, 6 * zoom_, card.height() - 8 * zoom_), spec ? spec->family : Family::flow, c.ink, phase);
+        paintSelvedge(painter, QRectF(card.left() + 3 * zoom_, card.top() + 4 * zoom_, 6 * zoom_, card.height() - 8 * zoom_),
+                      spec ? spec->family : Family::flow, c.ink, phase);
         const QRectF picture(card.left() + 12 * zoom_, card.top() + 8 * zoom_, 42 * zoom_, 42 * zoom_);
         painter.setPen(Qt::NoPen);
         painter.setBrush(c.field);
@@ -212,7 +220,8 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
         const QRectF text(picture.right() + 7 * zoom_, card.top() + 8 * zoom_, card.right() - picture.right() - 9 * zoom_, card.height() - 16 * zoom_);
         painter.setFont(scaled(bodyFont(12, QFont::DemiBold), zoom_, 11));
         painter.setPen(c.ink);
-        painter.drawText(text, Qt::AlignLeft | Qt::AlignTop, painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
+        painter.drawText(text, Qt::AlignLeft | Qt::AlignTop,
+                         painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
         painter.setFont(scaled(bodyFont(11), zoom_, 10));
         const bool noticed = !node.skipped && !waitsForInput(report) && worstNotice(report);
         painter.setPen(failed ? c.chosen : noticed ? c.warning : c.faint);
@@ -331,10 +340,8 @@ void Weave::paintDrag(QPainter& painter) const {
             if (!note) return;
             const Cell from = cellAt(pressed_), to = cellAt(last_);
             Note moved = *note;
-            if (drag_ == Drag::note)
-                moved.cell = {note->cell.column + to.column - from.column, note->cell.row + to.row - from.row};
-            else
-                moved.columns = std::max(1, to.column - note->cell.column + 1);
+            if (drag_ == Drag::note) moved.cell = {note->cell.column + to.column - from.column, note->cell.row + to.row - from.row};
+            else moved.columns = std::max(1, to.column - note->cell.column + 1);
             painter.setPen(QPen(c.chosen, 1.5, Qt::DashLine));
             painter.drawRect(noteRect(moved));
             return;
@@ -359,7 +366,9 @@ void Weave::paintOverview(QPainter& painter) const {
     painter.setPen(Qt::NoPen);
     for (const Node& n : loom().nodes) {
         const NodeReport report = rebuilds_.report(n.id);
-        painter.setBrush(isChosen(n.id) || (report.state == NodeState::failed && !waitsForInput(report)) ? c.chosen : n.tint > 0 ? c.tints[std::size_t(std::min(n.tint, kTints) - 1)].darker(130) : c.faint);
+        painter.setBrush(isChosen(n.id) || (report.state == NodeState::failed && !waitsForInput(report)) ? c.chosen
+                         : n.tint > 0 ? c.tints[std::size_t(std::min(n.tint, kTints) - 1)].darker(130)
+                                      : c.faint);
         const QRectF small(place(n.cell.column, n.cell.row), QSizeF(std::max(wide * 0.8, 1.5), std::max(high * 0.6, 1.5)));
         painter.drawRect(small);
         // Where an attribute comes from may be far out of sight.

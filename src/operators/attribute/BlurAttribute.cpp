@@ -1,6 +1,6 @@
 #include "geometry/Neighbours.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
@@ -49,7 +49,8 @@ Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = newName(call, "name");
     FoundColumn found = namedAttribute(call, in, "name");
-    if (found.column.type() == ColumnType::text) call.fail("setting.type", fmt::format("'{}' holds texts, which can't be blurred. Choose numbers.", name), "name");
+    if (found.column.type() == ColumnType::text)
+        call.fail("setting.type", fmt::format("'{}' holds texts, which can't be blurred. Choose numbers.", name), "name");
     // Corners, curves and the like have nothing beside them that the eye would expect: they are blurred over their points.
     const Element element = found.element == Element::face ? Element::face : Element::point;
     if (found.element != element) {
@@ -87,8 +88,10 @@ OperatorSpec blurAttributeOperator() {
     spec.label = "Blur attribute";
     spec.family = Family::attribute;
     spec.sentence = "Softens an attribute: each value moves towards those beside it.";
-    spec.help = "Works over the edges between points, along curves, and from face to face. Each round mixes half of the own value with half of the mean of the neighbours, so "
-                "more rounds reach farther. Normalise stretches the result back to the old least and largest value.";
+    spec.help =
+        "Works over the edges between points, along curves, and from face to face. Each round mixes half of the own value with half of the mean of the "
+        "neighbours, so "
+        "more rounds reach farther. Normalise stretches the result back to the old least and largest value.";
     spec.synonyms = {"smooth", "soften", "average", "feather", "spread", "diffuse"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

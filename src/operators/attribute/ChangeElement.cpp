@@ -1,5 +1,5 @@
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 
 namespace seedloom {
 
@@ -26,7 +26,9 @@ OperatorSpec changeElementOperator() {
     spec.label = "Change element";
     spec.family = Family::attribute;
     spec.sentence = "Moves an attribute to another kind of element, such as from points to faces.";
-    spec.help = "Where several elements touch the new one, their values are averaged, or the least, the largest, the sum or the first of them is taken. Texts take the first.";
+    spec.help =
+        "Where several elements touch the new one, their values are averaged, or the least, the largest, the sum or the first of them is taken. Texts take the "
+        "first.";
     spec.synonyms = {"convert", "point to face", "face to point", "move attribute"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

@@ -1,6 +1,6 @@
 #include "fields/Random.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
@@ -71,8 +71,10 @@ OperatorSpec colourOperator() {
     spec.label = "Colour";
     spec.family = Family::attribute;
     spec.sentence = "Paints elements from an attribute, by piece or by noise, with three colours.";
-    spec.help = "Where something stands between the colours comes from an attribute over its range, from a random number of each piece, or from noise in space; a ramp shapes it. Stacked "
-                "nodes make layers: Where and Blend let the lower one show through. Exports carry `color` as vertex colours.";
+    spec.help =
+        "Where something stands between the colours comes from an attribute over its range, from a random number of each piece, or from noise in space; a ramp "
+        "shapes it. Stacked "
+        "nodes make layers: Where and Blend let the lower one show through. Exports carry `color` as vertex colours.";
     spec.synonyms = {"color", "paint", "tint", "vertex colour", "gradient", "layers"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

@@ -1,6 +1,6 @@
 #include "geometry/NearestPlace.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 #include "surface/SurfaceDistance.h"
 
@@ -34,7 +34,9 @@ Geometry taggedPart(OperatorCall& call, const Geometry& in) {
         const auto face = t.face(f);
         bool whole = !face.empty();
         for (std::size_t k = 0; k < face.size(); ++k)
-            whole &= found.element == Element::face ? on(f) : found.element == Element::corner ? on(t.faceStart()[f] + Index(k)) : found.element == Element::point && on(face[k]);
+            whole &= found.element == Element::face   ? on(f)
+                   : found.element == Element::corner ? on(t.faceStart()[f] + Index(k))
+                                                      : found.element == Element::point && on(face[k]);
         if (!whole) continue;
         for (Index p : face) cornerPoint.push_back(p), chosen[p] = 1;
         faceStart.push_back(Index(cornerPoint.size()));
@@ -52,15 +54,18 @@ Geometry taggedPart(OperatorCall& call, const Geometry& in) {
 
 std::vector<float> straight(const OperatorCall& call, const Geometry& in, const NearestPlace& places) {
     std::vector<float> out(in.pointCount(), kFar);
-    forChunks(out.size(), call.run(), [&](std::size_t, Range range) {
-        Index start = 0;
-        for (std::size_t i = range.begin; i < range.end; ++i) {
-            if (!isFinite(in.positions()[i])) continue;
-            const Place place = places.find(in.positions()[i], start);
-            start = place.part;
-            out[i] = std::sqrt(place.squaredDistance);
-        }
-    }, 1024);
+    forChunks(
+        out.size(), call.run(),
+        [&](std::size_t, Range range) {
+            Index start = 0;
+            for (std::size_t i = range.begin; i < range.end; ++i) {
+                if (!isFinite(in.positions()[i])) continue;
+                const Place place = places.find(in.positions()[i], start);
+                start = place.part;
+                out[i] = std::sqrt(place.squaredDistance);
+            }
+        },
+        1024);
     return out;
 }
 
@@ -83,12 +88,14 @@ Geometry compute(OperatorCall& call) {
     const std::string name = newName(call, "name");
     const bool plugged = !call.port(1).empty();
     if (!plugged && call.text("tag").empty())
-        call.fail("input.missing", "Nothing is plugged into From, and no tag is named. Link what the distance is measured from, or name a tag of this geometry.", "tag");
+        call.fail("input.missing",
+                  "Nothing is plugged into From, and no tag is named. Link what the distance is measured from, or name a tag of this geometry.", "tag");
     const Geometry from = plugged ? call.port(1).front() : taggedPart(call, in);
     const NearestPlace places(from, targetOf(call, from));
     std::vector<float> far;
     if (places.empty()) {
-        call.tell(NoticeLevel::warning, "distance.nothing", "There is nothing to measure from: no elements of that kind, or the tag chooses none. Everything is 0.", plugged ? "to" : "tag");
+        call.tell(NoticeLevel::warning, "distance.nothing",
+                  "There is nothing to measure from: no elements of that kind, or the tag chooses none. Everything is 0.", plugged ? "to" : "tag");
         far.assign(in.pointCount(), 0);
     } else {
         far = call.choice("way") == "straight" ? straight(call, in, places) : alongSurface(call, in, from);
@@ -119,16 +126,20 @@ OperatorSpec distanceOperator() {
     spec.label = "Distance";
     spec.family = Family::attribute;
     spec.sentence = "Writes how far each point is from points, curves, faces or a tagged part.";
-    spec.help = "Straight through space, or along the surface from where the other geometry touches it. Metres, unless a range or a ramp turns them into a mask: the range's ends "
-                "stand at the ramp's left and right end. Without anything plugged in, it is measured from the part that a tag or mask of this geometry chooses.";
+    spec.help =
+        "Straight through space, or along the surface from where the other geometry touches it. Metres, unless a range or a ramp turns them into a mask: the "
+        "range's ends "
+        "stand at the ramp's left and right end. Without anything plugged in, it is measured from the part that a tag or mask of this geometry chooses.";
     spec.synonyms = {"proximity", "near", "falloff", "mask", "geodesic", "range", "closest"};
     spec.inputs = {{"in", "Geometry"}, {"from", "From", false, true}};
     spec.settings = {
         textSetting("name", "Name", "distance").helped("The attribute to write."),
         choiceSetting("way", "Way", {"straight", "along the surface"}, "straight").helped("Through space, or over faces, edges and curves."),
-        choiceSetting("to", "To the nearest", {"anything", "points", "curves", "faces"}, "anything").helped("Anything: faces where there are some, else curves, else points."),
+        choiceSetting("to", "To the nearest", {"anything", "points", "curves", "faces"}, "anything")
+            .helped("Anything: faces where there are some, else curves, else points."),
         textSetting("tag", "From the tag", "").helped("A tag or mask of this geometry to measure from; used where nothing is plugged into From."),
-        choiceSetting("result", "Result", {"metres", "by ramp"}, "metres").helped("Metres, or what the ramp makes of them. A range or a changed ramp counts as by ramp."),
+        choiceSetting("result", "Result", {"metres", "by ramp"}, "metres")
+            .helped("Metres, or what the ramp makes of them. A range or a changed ramp counts as by ramp."),
         rangeSetting("range", "Range").helped("The distances that stand at the ramp's ends: automatic, or two numbers in metres."),
         rampSetting("ramp", "Ramp").helped("Turns 0–1 over the range into the result."),
         whereSetting(Element::point),

@@ -1,8 +1,8 @@
 #include "fields/FormulaText.h"
 #include "fields/GeometryScope.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
 #include "operators/Catalogue.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
@@ -30,7 +30,8 @@ std::vector<SettingSpec> ownSettings(const Json& written) {
 FormulaSurroundings surroundingsOf(const OperatorCall& call, const FormulaText& text) {
     FormulaSurroundings out;
     const auto free = [&](const std::string& name) {
-        if (findOperator("formula")->setting(name)) call.fail("formula.assign", fmt::format("Formula: '{}' is a setting of every formula already. Give the dial or ramp another name.", name), "text");
+        if (findOperator("formula")->setting(name))
+            call.fail("formula.assign", fmt::format("Formula: '{}' is a setting of every formula already. Give the dial or ramp another name.", name), "text");
     };
     for (const FormulaDial& dial : text.dials) free(dial.name), out.dials[dial.name] = call.number(dial.name);
     for (const std::string& ramp : text.ramps) free(ramp), out.ramps.emplace(ramp, call.ramp(ramp));
@@ -102,10 +103,8 @@ std::unique_ptr<Writer> writerFor(const FormulaProgram::Output& out, std::size_t
 void runProgram(const FormulaProgram& program, std::size_t count, const RunContext& run, std::vector<std::unique_ptr<Writer>>& writers) {
     const auto take = [&](std::size_t output, std::size_t begin, std::size_t n, const auto* const* from) { writers[output]->take(begin, n, from); };
     forChunks(count, run, [&](std::size_t, Range range) {
-        if (program.wide())
-            program.evaluateAll<double>(range.begin, range.end - range.begin, take);
-        else
-            program.evaluateAll<float>(range.begin, range.end - range.begin, take);
+        if (program.wide()) program.evaluateAll<double>(range.begin, range.end - range.begin, take);
+        else program.evaluateAll<float>(range.begin, range.end - range.begin, take);
     });
 }
 
@@ -128,10 +127,11 @@ void judge(OperatorCall& call, const FormulaProgram& program, const FormulaProgr
     const std::size_t row = firstSpoilt(before, now);
     if (row == now.size()) return;
     const FormulaPlace place = program.placeOfNonFinite(row).value_or(out.place);
-    const Error error{"formula.not_finite",
-                      fmt::format("Formula, line {}, column {}: '{}' becomes no finite number at element {}. Guard what is divided by or rooted, as in x / max(y, 0.001).",
-                                  place.line, place.column, out.name, row),
-                      place.line, place.column};
+    const Error error{
+        "formula.not_finite",
+        fmt::format("Formula, line {}, column {}: '{}' becomes no finite number at element {}. Guard what is divided by or rooted, as in x / max(y, 0.001).",
+                    place.line, place.column, out.name, row),
+        place.line, place.column};
     if (out.name == "position") call.fail(error, "text");
     call.tell(NoticeLevel::warning, error, "text");
 }
@@ -174,11 +174,14 @@ OperatorSpec formulaOperator() {
     spec.label = "Formula";
     spec.family = Family::attribute;
     spec.sentence = "Writes attributes by statements that run for every element.";
-    spec.help = "Statements end with a semicolon: `let x = …;` keeps a value, `mask = …;` makes or changes an attribute, `position.y += …;` one component of it, and "
-                "`dial strength = 0.5 in 0..2;` declares a setting of this node. Attributes are read by their bare names, controls as `ctl.height`, beside `time`, `frame`, "
-                "`index`, `count`. Operators and functions are those of GLSL; `/` always divides exactly. `noise(p)` is in −1…1, `random(id, seed)` in 0…1, "
-                "`ramp(\"edge\", x)` runs a drawn ramp, `stat(\"curvature\", \"max\")` is a number of all elements. The inputs are A, B and C: `nearest(B, position)` gives the number of "
-                "a point, `at(B, n, \"tangent\")` reads an attribute there, `surface(B, position)` is the nearest place on it.";
+    spec.help =
+        "Statements end with a semicolon: `let x = …;` keeps a value, `mask = …;` makes or changes an attribute, `position.y += …;` one component of it, and "
+        "`dial strength = 0.5 in 0..2;` declares a setting of this node. Attributes are read by their bare names, controls as `ctl.height`, beside `time`, "
+        "`frame`, "
+        "`index`, `count`. Operators and functions are those of GLSL; `/` always divides exactly. `noise(p)` is in −1…1, `random(id, seed)` in 0…1, "
+        "`ramp(\"edge\", x)` runs a drawn ramp, `stat(\"curvature\", \"max\")` is a number of all elements. The inputs are A, B and C: `nearest(B, position)` "
+        "gives the number of "
+        "a point, `at(B, n, \"tangent\")` reads an attribute there, `surface(B, position)` is the nearest place on it.";
     spec.synonyms = {"expression", "code", "script", "calculate", "math", "compute", "equation", "program"};
     spec.inputs = {{"in", "A"}, {"b", "B", false, true}, {"c", "C", false, true}};
     spec.settings = {

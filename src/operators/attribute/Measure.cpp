@@ -1,8 +1,8 @@
 #include "geometry/Measures.h"
 
 #include "geometry/Checkup.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 #include "surface/Curvature.h"
 #include "surface/Openness.h"
@@ -50,12 +50,15 @@ Measured volume(OperatorCall& call) {
         const Vec3 c = centreOf(face, at);
         for (std::size_t k = 0; k < face.size(); ++k) {
             const Vec3 a = at[face[k]], b = at[face[(k + 1) % face.size()]];
-            sums[pieceOf[f]] += (double(c.x) * (double(a.y) * double(b.z) - double(a.z) * double(b.y)) + double(c.y) * (double(a.z) * double(b.x) - double(a.x) * double(b.z)) +
-                                 double(c.z) * (double(a.x) * double(b.y) - double(a.y) * double(b.x))) / 6;
+            sums[pieceOf[f]] +=
+                (double(c.x) * (double(a.y) * double(b.z) - double(a.z) * double(b.y)) + double(c.y) * (double(a.z) * double(b.x) - double(a.x) * double(b.z)) +
+                 double(c.z) * (double(a.x) * double(b.y) - double(a.y) * double(b.x))) /
+                6;
         }
     }
     if (in.faceCount() > 0 && !checkupOf(in).closed)
-        call.tell(NoticeLevel::warning, "measure.open", "The surface is open, so it encloses no volume; the numbers mean little. Close it with Thicken first.", "of");
+        call.tell(NoticeLevel::warning, "measure.open", "The surface is open, so it encloses no volume; the numbers mean little. Close it with Thicken first.",
+                  "of");
     return each(call, Element::face, [&](std::size_t f) { return float(sums.empty() ? 0 : sums[pieceOf[f]]); });
 }
 
@@ -80,7 +83,9 @@ Measured edgeAngle(OperatorCall& call) {
 Measured curvature(OperatorCall& call) {
     const auto bends = curvatureOf(call.in(), call.run());
     const std::string kind = call.choice("curvature");
-    return each(call, Element::point, [&](std::size_t p) { return kind == "mean" ? bends[p].mean() : kind == "gaussian" ? bends[p].gaussian() : bends[p].largest; });
+    return each(call, Element::point, [&](std::size_t p) {
+        return kind == "mean" ? bends[p].mean() : kind == "gaussian" ? bends[p].gaussian() : bends[p].largest;
+    });
 }
 
 Measured gradient(OperatorCall& call) {
@@ -134,19 +139,32 @@ OperatorSpec measureOperator() {
     spec.label = "Measure";
     spec.family = Family::attribute;
     spec.sentence = "Writes what can be measured on each element: area, curvature, slope, thickness and more.";
-    spec.help = "Area (m²), perimeter (m), volume (m³, of the whole piece) and corner count are on faces; length (m) is on curves; the edge angle (°, 0 for flat) is on corners, of the "
-                "edge that starts there; the others are on points. Curvature is in 1/m, positive where the surface bends outwards (Rusinkiewicz, 2004); Gaussian curvature in 1/m². "
-                "The gradient is a direction along the surface, per metre. Height is the y coordinate in m, slope the angle of the normal from straight up in °. Thickness (m) is how "
-                "far it is straight inwards to the other side. Openness is the part of the directions above the surface that nothing blocks.";
+    spec.help =
+        "Area (m²), perimeter (m), volume (m³, of the whole piece) and corner count are on faces; length (m) is on curves; the edge angle (°, 0 for flat) is "
+        "on corners, of the "
+        "edge that starts there; the others are on points. Curvature is in 1/m, positive where the surface bends outwards (Rusinkiewicz, 2004); Gaussian "
+        "curvature in 1/m². "
+        "The gradient is a direction along the surface, per metre. Height is the y coordinate in m, slope the angle of the normal from straight up in °. "
+        "Thickness (m) is how "
+        "far it is straight inwards to the other side. Openness is the part of the directions above the surface that nothing blocks.";
     spec.synonyms = {"area", "curvature", "length", "volume", "angle", "slope", "ambient occlusion", "cavity", "gradient", "thickness", "height"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        choiceSetting("of", "Measure", {"area", "perimeter", "length", "volume", "curvature", "edge angle", "corner count", "gradient", "height", "slope", "thickness", "openness"}, "curvature")
+        choiceSetting("of", "Measure",
+                      {"area", "perimeter", "length", "volume", "curvature", "edge angle", "corner count", "gradient", "height", "slope", "thickness",
+                       "openness"},
+                      "curvature")
             .helped("What is measured."),
-        choiceSetting("curvature", "Curvature", {"mean", "gaussian", "largest"}, "mean").when("of", {"curvature"}).helped("The mean or the product of both principal curvatures, or the larger one."),
+        choiceSetting("curvature", "Curvature", {"mean", "gaussian", "largest"}, "mean")
+            .when("of", {"curvature"})
+            .helped("The mean or the product of both principal curvatures, or the larger one."),
         textSetting("attribute", "Of the attribute", "mask").when("of", {"gradient"}).helped("The number whose gradient is taken."),
         integerSetting("rays", "Rays", 64).within(1, 4096).slider(16, 256).when("of", {"openness"}).helped("More rays give a smoother result and take longer."),
-        numberSetting("reach", "Reach", Unit::metre, 0).atLeast(0).slider(0, 2).when("of", {"openness"}).helped("Faces farther away do not count; 0: all count."),
+        numberSetting("reach", "Reach", Unit::metre, 0)
+            .atLeast(0)
+            .slider(0, 2)
+            .when("of", {"openness"})
+            .helped("Faces farther away do not count; 0: all count."),
         textSetting("name", "Name", "").helped("The attribute to write; empty: named after the measure."),
     };
     spec.compute = compute;

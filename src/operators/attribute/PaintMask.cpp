@@ -22,8 +22,10 @@ OperatorSpec paintMaskOperator() {
     spec.label = "Paint mask";
     spec.family = Family::attribute;
     spec.sentence = "Holds a mask that is painted by hand on the stage.";
-    spec.help = "Press Paint, then draw on the model. Strokes are kept as places in space, so they stay where they are when the model before them is rebuilt finer, coarser or in another "
-                "shape; each can be taken back by itself. Add and remove change the mask by the strength, smooth evens it out; mirror paints the other side, too.";
+    spec.help =
+        "Press Paint, then draw on the model. Strokes are kept as places in space, so they stay where they are when the model before them is rebuilt finer, "
+        "coarser or in another "
+        "shape; each can be taken back by itself. Add and remove change the mask by the strength, smooth evens it out; mirror paints the other side, too.";
     spec.synonyms = {"brush", "draw", "hand", "stroke", "sculpt mask", "weight"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

@@ -1,6 +1,6 @@
 #include "fields/Random.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 namespace seedloom {
@@ -19,7 +19,8 @@ Geometry compute(OperatorCall& call) {
     const Element element = elementOf(call, "element");
     const double low = call.number("low"), high = call.number("high"), seed = call.number("seed"), chance = call.number("chance");
     const std::size_t count = in.count(element);
-    const FoundColumn found = by.empty() ? FoundColumn{*columnFor(in, in.column(element, "id") ? "id" : "index", element), element} : namedAttribute(call, in, "by", element);
+    const FoundColumn found =
+        by.empty() ? FoundColumn{*columnFor(in, in.column(element, "id") ? "id" : "index", element), element} : namedAttribute(call, in, "by", element);
     const Column id = changeElement(in, found.column, found.element, element);
     const auto at = [&](std::size_t i, double part) { return randomOf(id.component(i, 0), seed + part * 0.618033988749895); };
     const auto filled = [&](auto&& value) {
@@ -27,11 +28,14 @@ Geometry compute(OperatorCall& call) {
         forEach(count, call.run(), [&](std::size_t i) { out[i] = value(i); });
         return Column(std::move(out));
     };
-    Column fresh = form == "whole number"  ? filled([&](std::size_t i) { return std::int32_t(std::clamp(std::floor(low + (high - low + 1) * at(i, 0)), -2e9, 2e9)); })
-                   : form == "true or false" ? filled([&](std::size_t i) { return std::uint8_t(at(i, 0) < chance); })
-                   : form == "direction"     ? filled([&](std::size_t i) { return direction(at(i, 0), at(i, 1)); })
-                   : form == "colour"        ? filled([&](std::size_t i) { return Vec3{float(at(i, 0)), float(at(i, 1)), float(at(i, 2))}; })
-                                             : filled([&](std::size_t i) { return float(low + (high - low) * at(i, 0)); });
+    Column fresh = form == "whole number"
+                     ? filled([&](std::size_t i) { return std::int32_t(std::clamp(std::floor(low + (high - low + 1) * at(i, 0)), -2e9, 2e9)); })
+                 : form == "true or false" ? filled([&](std::size_t i) { return std::uint8_t(at(i, 0) < chance); })
+                 : form == "direction"     ? filled([&](std::size_t i) { return direction(at(i, 0), at(i, 1)); })
+                 : form == "colour"        ? filled([&](std::size_t i) {
+                       return Vec3{float(at(i, 0)), float(at(i, 1)), float(at(i, 2))};
+                   })
+                                           : filled([&](std::size_t i) { return float(low + (high - low) * at(i, 0)); });
     return withAttribute(call, in, element, name, std::move(fresh));
 }
 
@@ -43,8 +47,10 @@ OperatorSpec randomAttributeOperator() {
     spec.label = "Random attribute";
     spec.family = Family::attribute;
     spec.sentence = "Gives every element a random number, direction or colour of its own.";
-    spec.help = "The value depends on the element's id (or on its place in the order) and the seed only: more elements reshuffle nothing. Elements with the same value of By "
-                "share one random value, as all faces of a piece.";
+    spec.help =
+        "The value depends on the element's id (or on its place in the order) and the seed only: more elements reshuffle nothing. Elements with the same value "
+        "of By "
+        "share one random value, as all faces of a piece.";
     spec.synonyms = {"noise", "chance", "vary", "dice", "randomise", "per piece"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
@@ -53,7 +59,11 @@ OperatorSpec randomAttributeOperator() {
         choiceSetting("form", "Form", {"number", "whole number", "true or false", "direction", "colour"}, "number").helped("What kind of value it is."),
         numberSetting("low", "From", Unit::none, 0).when("form", {"number", "whole number"}).helped("The least value."),
         numberSetting("high", "To", Unit::none, 1).when("form", {"number", "whole number"}).helped("The largest value; whole numbers reach it."),
-        numberSetting("chance", "Chance", Unit::part, 0.5).within(0, 1).slider(0, 1).when("form", {"true or false"}).helped("How many of the elements are true."),
+        numberSetting("chance", "Chance", Unit::part, 0.5)
+            .within(0, 1)
+            .slider(0, 1)
+            .when("form", {"true or false"})
+            .helped("How many of the elements are true."),
         numberSetting("seed", "Seed", Unit::none, 0).slider(0, 100).helped("Another seed gives other values."),
         textSetting("by", "By", "").helped("Elements that agree in this attribute share a value; empty: each has its own."),
         whereSetting(Element::point),

@@ -1,5 +1,5 @@
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 namespace seedloom {
@@ -37,8 +37,9 @@ OperatorSpec remapOperator() {
     spec.label = "Remap";
     spec.family = Family::attribute;
     spec.sentence = "Reshapes the values of an attribute by a drawn ramp.";
-    spec.help = "The range goes in at the ramp's left and right end; automatic means from the least to the largest value, always up to date. "
-                "The result is written on the same elements, under the same or another name.";
+    spec.help =
+        "The range goes in at the ramp's left and right end; automatic means from the least to the largest value, always up to date. "
+        "The result is written on the same elements, under the same or another name.";
     spec.synonyms = {"range", "curve", "levels", "contrast", "fit range", "normalise", "ramp"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

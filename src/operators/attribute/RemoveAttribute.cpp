@@ -1,5 +1,5 @@
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -42,7 +42,8 @@ Geometry compute(OperatorCall& call) {
             }
         if (found > 0) continue;
         const auto near = similarNames(pattern, attributeNames(in));
-        call.tell(NoticeLevel::info, "attribute.nothing", fmt::format("No attribute fits '{}'.{}", pattern, near.empty() ? "" : fmt::format(" There are: {}.", fmt::join(near, ", "))), "names");
+        call.tell(NoticeLevel::info, "attribute.nothing",
+                  fmt::format("No attribute fits '{}'.{}", pattern, near.empty() ? "" : fmt::format(" There are: {}.", fmt::join(near, ", "))), "names");
     }
     return out;
 }

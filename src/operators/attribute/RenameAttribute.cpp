@@ -1,5 +1,5 @@
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 
 #include <fmt/format.h>
 
@@ -18,7 +18,8 @@ Geometry compute(OperatorCall& call) {
         if (!column) continue;
         ++renamed;
         if (in.column(element, to) && from != to)
-            call.tell(NoticeLevel::info, "attribute.replaced", fmt::format("There was a '{}' on each {} already; it is replaced.", to, elementName(element)), "to");
+            call.tell(NoticeLevel::info, "attribute.replaced", fmt::format("There was a '{}' on each {} already; it is replaced.", to, elementName(element)),
+                      "to");
         out.removeColumn(element, from);
         out.setColumn(element, to, *column);
     }

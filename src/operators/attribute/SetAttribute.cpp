@@ -1,5 +1,5 @@
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 namespace seedloom {
@@ -63,15 +63,20 @@ OperatorSpec setAttributeOperator() {
     spec.label = "Set attribute";
     spec.family = Family::attribute;
     spec.sentence = "Writes a named value onto every element: a mask, a tag, a colour, a width.";
-    spec.help = "The value takes any source: a ramp along a curve gives a mask, a formula gives whatever it says. Where the mask is below 1 "
-                "the old value shows through (0 for a new attribute).";
+    spec.help =
+        "The value takes any source: a ramp along a curve gives a mask, a formula gives whatever it says. Where the mask is below 1 "
+        "the old value shows through (0 for a new attribute).";
     spec.synonyms = {"mask", "create attribute", "write", "store", "tag", "value", "colour"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
         textSetting("name", "Name", "mask").helped("What later steps call it."),
         choiceSetting("element", "Element", kElementWords, "point").helped("What carries the value."),
         choiceSetting("type", "Type", {"float", "int", "bool", "vec2", "vec3", "vec4", "text"}, "float").helped("What kind of value it is."),
-        numberSetting("value", "Value", Unit::none, 1).slider(0, 1).each().helped("The value; any source, computed for each element.").when("type", {"float", "int", "bool", "vec2", "vec3", "vec4"}),
+        numberSetting("value", "Value", Unit::none, 1)
+            .slider(0, 1)
+            .each()
+            .helped("The value; any source, computed for each element.")
+            .when("type", {"float", "int", "bool", "vec2", "vec3", "vec4"}),
         textSetting("text", "Text", "").helped("The text to write.").when("type", {"text"}),
         whereSetting(Element::point),
         blendSetting(Element::point),

@@ -1,7 +1,7 @@
 #include "geometry/Statistics.h"
 
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 
 #include <fmt/format.h>
 
@@ -13,12 +13,14 @@ Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = call.text("name"), prefix = call.text("prefix").empty() ? name : call.text("prefix");
     const FoundColumn found = namedAttribute(call, in, "name");
-    if (found.column.type() == ColumnType::text) call.fail("setting.type", fmt::format("'{}' holds texts, which have no statistics. Choose numbers.", name), "name");
+    if (found.column.type() == ColumnType::text)
+        call.fail("setting.type", fmt::format("'{}' holds texts, which have no statistics. Choose numbers.", name), "name");
     const Statistics s = statisticsOf(found.column, componentCount(found.column.type()) > 1 ? -1 : 0, 1);
     if (s.nonFinite > 0)
         call.tell(NoticeLevel::warning, "attribute.not_finite", fmt::format("{} of the values are no finite numbers and are left out.", s.nonFinite), "name");
     Geometry out = in;
-    const std::pair<const char*, double> all[] = {{"_min", s.least}, {"_max", s.most}, {"_mean", s.mean}, {"_sum", s.mean * double(s.count)}, {"_deviation", s.deviation}};
+    const std::pair<const char*, double> all[] = {
+        {"_min", s.least}, {"_max", s.most}, {"_mean", s.mean}, {"_sum", s.mean * double(s.count)}, {"_deviation", s.deviation}};
     for (const auto& [ending, value] : all) out.setColumn(Element::model, prefix + ending, Column(std::vector<float>{float(value)}));
     out.setColumn(Element::model, prefix + "_count", Column(std::vector<std::int32_t>{std::int32_t(std::min<std::size_t>(s.count, 2147483647))}));
     return out;
@@ -32,7 +34,9 @@ OperatorSpec statisticsOperator() {
     spec.label = "Statistics";
     spec.family = Family::attribute;
     spec.sentence = "Writes the least, largest and mean value of an attribute onto the model.";
-    spec.help = "Six model attributes begin with the attribute's name: _min, _max, _mean, _sum, _deviation and _count. Later settings read them by name. Of a vector the length counts.";
+    spec.help =
+        "Six model attributes begin with the attribute's name: _min, _max, _mean, _sum, _deviation and _count. Later settings read them by name. Of a vector "
+        "the length counts.";
     spec.synonyms = {"min", "max", "mean", "sum", "average", "range", "count", "reduce"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {textSetting("name", "Attribute", "mask").helped("The attribute to sum up."),

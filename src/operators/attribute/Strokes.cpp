@@ -31,7 +31,8 @@ Stroke readStroke(const OperatorCall& call, const Json& json) {
     if (!json.is_object() || points == json.end() || !points->is_array())
         call.fail("setting.type", "A stroke is written {\"points\": [[x, y, z], …], \"radius\": 0.1}. Clear the strokes, or mend the file.", "strokes");
     for (const Json& p : *points) {
-        if (!p.is_array() || (p.size() != 3 && p.size() != 6)) call.fail("setting.type", "A stroke's point is written [x, y, z], or with the surface's normal behind it.", "strokes");
+        if (!p.is_array() || (p.size() != 3 && p.size() != 6))
+            call.fail("setting.type", "A stroke's point is written [x, y, z], or with the surface's normal behind it.", "strokes");
         float v[6] = {};
         for (std::size_t i = 0; i < p.size(); ++i) {
             if (!p[i].is_number()) call.fail("setting.type", "A stroke's point holds something that is no number.", "strokes");
@@ -94,18 +95,19 @@ public:
         const Vec3 low = bounds.min - Vec3{1, 1, 1} * stroke.radius, high = bounds.max + Vec3{1, 1, 1} * stroke.radius;
         const std::vector<float> before = stroke.mode == Stroke::Mode::smooth ? mask_ : std::vector<float>();
         if (stroke.mode == Stroke::Mode::smooth && beside_.start.empty()) beside_ = pointNeighbours(in_.topology());
-        forEach(mask_.size(), call_.run(), [&](std::size_t i) {
-            const Vec3 p = in_.positions()[i];
-            // Written so that a place that is no number is left out.
-            if (!(p.x >= low.x && p.y >= low.y && p.z >= low.z && p.x <= high.x && p.y <= high.y && p.z <= high.z)) return;
-            const Place place = line.find(p);
-            const float effect = stroke.strength * pressure(stroke, std::sqrt(place.squaredDistance));
-            if (effect <= 0 || facesAway(stroke, place, i)) return;
-            if (stroke.mode == Stroke::Mode::smooth)
-                mask_[i] += (meanBeside(before, i) - mask_[i]) * effect;
-            else
-                mask_[i] = std::clamp(mask_[i] + (stroke.mode == Stroke::Mode::add ? effect : -effect), 0.0f, 1.0f);
-        }, 4096);
+        forEach(
+            mask_.size(), call_.run(),
+            [&](std::size_t i) {
+                const Vec3 p = in_.positions()[i];
+                // Written so that a place that is no number is left out.
+                if (!(p.x >= low.x && p.y >= low.y && p.z >= low.z && p.x <= high.x && p.y <= high.y && p.z <= high.z)) return;
+                const Place place = line.find(p);
+                const float effect = stroke.strength * pressure(stroke, std::sqrt(place.squaredDistance));
+                if (effect <= 0 || facesAway(stroke, place, i)) return;
+                if (stroke.mode == Stroke::Mode::smooth) mask_[i] += (meanBeside(before, i) - mask_[i]) * effect;
+                else mask_[i] = std::clamp(mask_[i] + (stroke.mode == Stroke::Mode::add ? effect : -effect), 0.0f, 1.0f);
+            },
+            4096);
     }
     std::vector<float> take() { return std::move(mask_); }
 

@@ -1,6 +1,6 @@
 #include "geometry/Measures.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
@@ -20,12 +20,9 @@ std::vector<std::uint8_t> chosenBy(OperatorCall& call, const Geometry& in, Eleme
     const double radius = call.number("radius"), least = std::cos(radians(call.number("angle")));
     forEach(out.size(), call.run(), [&](std::size_t i) {
         const Vec3 d = at[i] - centre;
-        if (by == "box")
-            out[i] = std::abs(d.x) <= half.x && std::abs(d.y) <= half.y && std::abs(d.z) <= half.z;
-        else if (by == "sphere")
-            out[i] = double(length(d)) <= radius;
-        else
-            out[i] = double(dot(normalized(at[i], Vec3{}), way)) >= least;
+        if (by == "box") out[i] = std::abs(d.x) <= half.x && std::abs(d.y) <= half.y && std::abs(d.z) <= half.z;
+        else if (by == "sphere") out[i] = double(length(d)) <= radius;
+        else out[i] = double(dot(normalized(at[i], Vec3{}), way)) >= least;
     });
     return out;
 }
@@ -60,7 +57,9 @@ OperatorSpec tagOperator() {
     spec.label = "Tag";
     spec.family = Family::attribute;
     spec.sentence = "Marks a part by a name, so that later steps can act on it alone.";
-    spec.help = "The part is what Where chooses, and beside that may lie in a box or ball, or face a direction. A tag is a true/false attribute: later steps take it as their Where.";
+    spec.help =
+        "The part is what Where chooses, and beside that may lie in a box or ball, or face a direction. A tag is a true/false attribute: later steps take it "
+        "as their Where.";
     spec.synonyms = {"group", "select", "mark", "part", "selection", "label"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
@@ -71,8 +70,13 @@ OperatorSpec tagOperator() {
         vec3Setting("size", "Size", Unit::metre, {1, 1, 1}).when("by", {"box"}).helped("The full size of the box."),
         numberSetting("radius", "Radius", Unit::metre, 0.5).atLeast(0).slider(0, 2).when("by", {"sphere"}).helped("The radius of the ball."),
         vec3Setting("direction", "Direction", Unit::none, {0, 1, 0}).when("by", {"side"}).helped("Where the chosen sides look."),
-        numberSetting("angle", "Within", Unit::degree, 45).within(0, 180).slider(0, 180).when("by", {"side"}).helped("How far their normals may turn away from it."),
-        choiceSetting("with_old", "With the old tag", {"replace", "add", "take away"}, "replace").helped("What happens with a tag of this name that is there already."),
+        numberSetting("angle", "Within", Unit::degree, 45)
+            .within(0, 180)
+            .slider(0, 180)
+            .when("by", {"side"})
+            .helped("How far their normals may turn away from it."),
+        choiceSetting("with_old", "With the old tag", {"replace", "add", "take away"}, "replace")
+            .helped("What happens with a tag of this name that is there already."),
         whereSetting(Element::face),
     };
     spec.compute = compute;

@@ -1,6 +1,6 @@
 #include "geometry/NearestPlace.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
@@ -47,17 +47,21 @@ Geometry compute(OperatorCall& call) {
     const std::vector<Vec3> at = placesOf(call, in, element, along);
     std::vector<Place> places(at.size());
     std::vector<std::uint8_t> reached(at.size(), 0);
-    forChunks(at.size(), call.run(), [&](std::size_t, Range range) {
-        Index start = 0;
-        for (std::size_t i = range.begin; i < range.end; ++i) {
-            places[i] = ground.find(isFinite(at[i]) ? at[i] : Vec3{}, start);
-            start = places[i].part;
-            // In UV space points are corners: back to the points they stand for.
-            if (along)
-                for (std::size_t k = 0; k < 3; ++k) places[i].corners[k] = places[i].points[k], places[i].points[k] = source.topology().cornerPoint()[places[i].points[k]];
-            reached[i] = within <= 0 || double(places[i].squaredDistance) <= within * within;
-        }
-    }, 1024);
+    forChunks(
+        at.size(), call.run(),
+        [&](std::size_t, Range range) {
+            Index start = 0;
+            for (std::size_t i = range.begin; i < range.end; ++i) {
+                places[i] = ground.find(isFinite(at[i]) ? at[i] : Vec3{}, start);
+                start = places[i].part;
+                // In UV space points are corners: back to the points they stand for.
+                if (along)
+                    for (std::size_t k = 0; k < 3; ++k)
+                        places[i].corners[k] = places[i].points[k], places[i].points[k] = source.topology().cornerPoint()[places[i].points[k]];
+                reached[i] = within <= 0 || double(places[i].squaredDistance) <= within * within;
+            }
+        },
+        1024);
     Field<float> weights = call.weights(in, element);
     if (within > 0) {
         if (weights.uniform) weights.values.assign(at.size(), weights.value), weights.uniform = false;
@@ -71,7 +75,8 @@ Geometry compute(OperatorCall& call) {
         const auto computed = found ? std::nullopt : columnFor(source, name, Element::point);
         if (!found && !computed) {
             const auto near = similarNames(name, attributeNames(source));
-            call.fail("setting.unknown_attribute", fmt::format("The source has no attribute '{}'.{}", name, near.empty() ? "" : fmt::format(" The nearest is: {}.", near.front())), "names");
+            call.fail("setting.unknown_attribute",
+                      fmt::format("The source has no attribute '{}'.{}", name, near.empty() ? "" : fmt::format(" The nearest is: {}.", near.front())), "names");
         }
         const Column column = found ? found->column : *computed;
         out.setColumn(element, name, blended(in, element, name, valuesAt(column, found ? found->element : Element::point, places), weights));
@@ -87,8 +92,10 @@ OperatorSpec transferOperator() {
     spec.label = "Transfer";
     spec.family = Family::attribute;
     spec.sentence = "Takes attributes over from the nearest place on another geometry.";
-    spec.help = "The nearest place on the source's faces (or curves, or points) is interpolated between its corners; texts, tags and whole numbers come from the nearest corner. Along uv "
-                "the place is looked for in UV space instead. A distance limit leaves elements that are farther away as they were.";
+    spec.help =
+        "The nearest place on the source's faces (or curves, or points) is interpolated between its corners; texts, tags and whole numbers come from the "
+        "nearest corner. Along uv "
+        "the place is looked for in UV space instead. A distance limit leaves elements that are farther away as they were.";
     spec.synonyms = {"copy attribute", "project", "nearest", "sample", "bake", "inherit"};
     spec.inputs = {{"in", "Geometry"}, {"source", "Source"}};
     spec.settings = {

@@ -48,8 +48,9 @@ OperatorSpec curveDirectionsOperator() {
     spec.label = "Curve directions";
     spec.family = Family::curve;
     spec.sentence = "Writes tangent, side and up along curves, without twist.";
-    spec.help = "The three stand at right angles to each other; side is tangent × up. Also writes along (0–1) on points and length (m) on "
-                "curves. On closed curves the directions meet at the seam.";
+    spec.help =
+        "The three stand at right angles to each other; side is tangent × up. Also writes along (0–1) on points and length (m) on "
+        "curves. On closed curves the directions meet at the seam.";
     spec.takes = Takes::curves;
     spec.synonyms = {"frame", "orientation", "tangent", "normal", "side", "up vector", "twist"};
     spec.inputs = {{"in", "Curves"}};

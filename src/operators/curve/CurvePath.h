@@ -16,8 +16,8 @@ public:
     /// `x` metres along, `y` up and `z` to the side; beyond the ends it goes on straight.
     Vec3 place(float x, float y = 0, float z = 0) const;
     Vec3 up(float x) const;
-    /// Metres along to the first place beyond `from` that is `reach` metres from `from`'s place as the crow flies; nothing where the curve ends before. A closed curve
-    /// goes on once around.
+    /// Metres along to the first place beyond `from` that is `reach` metres from `from`'s place as the crow flies; nothing where the curve ends before. A
+    /// closed curve goes on once around.
     std::optional<float> stepFrom(float from, float reach) const;
 
 private:

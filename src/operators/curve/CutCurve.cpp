@@ -21,7 +21,8 @@ public:
         closed_ = in_.topology().curveClosed(c) && points_.size() > 2;
         if (closed_) points_.push_back(points_.front());
         at_.assign(1, 0);
-        for (std::size_t i = 1; i < points_.size(); ++i) at_.push_back(at_.back() + double(distance(in_.positions()[points_[i - 1]], in_.positions()[points_[i]])));
+        for (std::size_t i = 1; i < points_.size(); ++i)
+            at_.push_back(at_.back() + double(distance(in_.positions()[points_[i - 1]], in_.positions()[points_[i]])));
     }
     double length() const { return at_.back(); }
     bool closed() const { return closed_; }
@@ -138,19 +139,32 @@ OperatorSpec cutCurveOperator() {
     spec.label = "Cut curve";
     spec.family = Family::curve;
     spec.sentence = "Trims curves, or cuts them into pieces by number, by length or at their corners.";
-    spec.help = "New ends are mixed from the points beside them, attributes included. Pieces have points of their own and a number, piece. A gap takes half of it from both ends of every piece. Faces and loose points are left out.";
+    spec.help =
+        "New ends are mixed from the points beside them, attributes included. Pieces have points of their own and a number, piece. A gap takes half of it from "
+        "both ends of every piece. Faces and loose points are left out.";
     spec.takes = Takes::curves;
     spec.synonyms = {"split", "trim", "divide", "shorten", "segment", "lengths", "pieces"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {
-        choiceSetting("mode", "Mode", {"trim", "count", "length", "corners"}, "trim").helped("Keep one stretch, cut into equal pieces, into pieces of a length, or at sharp corners."),
-        numberSetting("start", "Start", Unit::part, 0).within(0, 1).slider(0, 1).helped("Where the kept stretch starts, as a part of the length.").when("mode", {"trim"}),
+        choiceSetting("mode", "Mode", {"trim", "count", "length", "corners"}, "trim")
+            .helped("Keep one stretch, cut into equal pieces, into pieces of a length, or at sharp corners."),
+        numberSetting("start", "Start", Unit::part, 0)
+            .within(0, 1)
+            .slider(0, 1)
+            .helped("Where the kept stretch starts, as a part of the length.")
+            .when("mode", {"trim"}),
         numberSetting("end", "End", Unit::part, 1).within(0, 1).slider(0, 1).helped("Where it ends.").when("mode", {"trim"}),
         integerSetting("count", "Count", 4).within(1, 1000000).slider(1, 50).helped("Pieces of every curve.").when("mode", {"count"}),
         numberSetting("length", "Length", Unit::metre, 0.5).within(1e-6, 1e9).slider(0.05, 5).helped("Of each piece.").when("mode", {"length"}),
-        choiceSetting("rest", "Rest", {"share", "leave"}, "share").helped("Make all pieces equal and about that long, or leave a shorter one at the end.").when("mode", {"length"}),
+        choiceSetting("rest", "Rest", {"share", "leave"}, "share")
+            .helped("Make all pieces equal and about that long, or leave a shorter one at the end.")
+            .when("mode", {"length"}),
         numberSetting("gap", "Gap", Unit::metre, 0).within(0, 1e6).slider(0, 0.2).helped("Left free between two pieces.").when("mode", {"count", "length"}),
-        numberSetting("angle", "Angle", Unit::degree, 30).within(0, 180).slider(0, 90).helped("Corners that turn by more than this are cut.").when("mode", {"corners"}),
+        numberSetting("angle", "Angle", Unit::degree, 30)
+            .within(0, 180)
+            .slider(0, 90)
+            .helped("Corners that turn by more than this are cut.")
+            .when("mode", {"corners"}),
     };
     spec.compute = compute;
     return spec;

@@ -50,7 +50,8 @@ void addRod(Rods& out, const Geometry& in, std::array<Index, 2> ends, const Fiel
     for (int end = 0; end < 2; ++end)
         for (int i = 0; i < sides; ++i) {
             const double angle = 2 * kPi * i / sides;
-            out.add((end ? b : a) + (u * float(std::cos(angle)) + v * float(std::sin(angle))) * radius[ends[std::size_t(end)]], out.points, ends[std::size_t(end)]);
+            out.add((end ? b : a) + (u * float(std::cos(angle)) + v * float(std::sin(angle))) * radius[ends[std::size_t(end)]], out.points,
+                    ends[std::size_t(end)]);
         }
     for (Index i = 0; i < n; ++i) {
         const Index next = (i + 1) % n;
@@ -113,7 +114,9 @@ Geometry compute(OperatorCall& call) {
         JointReport report;
         Geometry welded = weldedRods(in, edges, radius, sides, call.run(), &report);
         if (report.crowded > 0)
-            call.tell(NoticeLevel::warning, "rods.crowded", "At some points the rods are too thick for the angle or the length between them, so that parts poke through. Make them thinner there.", "radius");
+            call.tell(NoticeLevel::warning, "rods.crowded",
+                      "At some points the rods are too thick for the angle or the length between them, so that parts poke through. Make them thinner there.",
+                      "radius");
         return welded;
     }
     Rods out;
@@ -138,7 +141,9 @@ OperatorSpec edgeRodsOperator() {
     spec.label = "Edge rods";
     spec.family = Family::curve;
     spec.sentence = "Makes a rod of every edge and curve, and a ball of every point.";
-    spec.help = "Every rod and every ball is a closed piece of its own with a number, piece; balls have the tag ball. Welded joins the rods at their points into one closed solid, without balls. Attributes of the points are carried.";
+    spec.help =
+        "Every rod and every ball is a closed piece of its own with a number, piece; balls have the tag ball. Welded joins the rods at their points into one "
+        "closed solid, without balls. Attributes of the points are carried.";
     spec.synonyms = {"struts", "wireframe", "wires", "lattice", "cage", "bars", "berries", "molecule", "rope rail"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

@@ -2,8 +2,8 @@
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
 #include "geometry/Triangulate.h"
-#include "operators/OperatorCall.h"
 #include "operators/AttributeWork.h"
+#include "operators/OperatorCall.h"
 #include "operators/curve/Chains.h"
 
 #include <unordered_map>
@@ -94,7 +94,8 @@ std::vector<float> levelValues(OperatorCall& call, const Geometry& in, const std
     std::vector<float> out(in.pointCount());
     if (by == "plane") {
         const Vec3 normal = normalized(call.vec3("normal"), {}), origin = call.vec3("origin");
-        if (!(length(normal) > 0.5f)) call.fail("feature.normal", "The plane has no direction. Give Normal a length, such as 0, 1, 0 for a level cut.", "normal");
+        if (!(length(normal) > 0.5f))
+            call.fail("feature.normal", "The plane has no direction. Give Normal a length, such as 0, 1, 0 for a level cut.", "normal");
         for (std::size_t p = 0; p < out.size(); ++p) out[p] = dot(in.positions()[p] - origin, normal);
         return out;
     }
@@ -120,7 +121,9 @@ Geometry compute(OperatorCall& call) {
         for (auto& stretch : stretches)
             for (Index& p : stretch) p = number[p] == ~Index{0} ? number[p] = plan.points.add(p) : number[p];
     }
-    if (stretches.empty()) call.tell(NoticeLevel::warning, "feature.none", "No such line is on this surface, so the result is empty. Change the limit, or look by something else.", "by");
+    if (stretches.empty())
+        call.tell(NoticeLevel::warning, "feature.none", "No such line is on this surface, so the result is empty. Change the limit, or look by something else.",
+                  "by");
     for (const Chain& chain : chainsOf(stretches, plan.points.size())) {
         plan.curvePoint.insert(plan.curvePoint.end(), chain.points.begin(), chain.points.end());
         plan.endCurve(0, chain.closed);
@@ -139,14 +142,19 @@ OperatorSpec featureCurvesOperator() {
     spec.label = "Feature curves";
     spec.family = Family::curve;
     spec.sentence = "Takes curves out of a surface: sharp edges, open edges, borders of a tag, cuts with a plane, or lines of equal value.";
-    spec.help = "Edges are joined into long curves that end where more than two of them meet; open edges run as their faces do. Plane and level lines cross faces with new points, attributes mixed. Points keep their attributes.";
+    spec.help =
+        "Edges are joined into long curves that end where more than two of them meet; open edges run as their faces do. Plane and level lines cross faces with "
+        "new points, attributes mixed. Points keep their attributes.";
     spec.takes = Takes::faces;
     spec.synonyms = {"edges to curves", "outline", "contour", "isoline", "border", "crease", "section", "ridge"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
-        choiceSetting("by", "By", {"angle", "open edges", "tag", "plane", "level of an attribute"}, "angle").helped("What makes a line of the surface a feature."),
+        choiceSetting("by", "By", {"angle", "open edges", "tag", "plane", "level of an attribute"}, "angle")
+            .helped("What makes a line of the surface a feature."),
         numberSetting("angle", "Angle", Unit::degree, 30).within(0, 180).slider(0, 90).helped("Edges that turn by more than this.").when("by", {"angle"}),
-        textSetting("tag", "Attribute", "mask").helped("Of faces: the border of what is tagged. Of points: edges with both ends tagged. For a level: a number.").when("by", {"tag", "level of an attribute"}),
+        textSetting("tag", "Attribute", "mask")
+            .helped("Of faces: the border of what is tagged. Of points: edges with both ends tagged. For a level: a number.")
+            .when("by", {"tag", "level of an attribute"}),
         numberSetting("level", "Level", Unit::none, 0.5).slider(0, 1).helped("The value along the line.").when("by", {"level of an attribute"}),
         vec3Setting("origin", "Origin", Unit::metre, {0, 0, 0}).helped("A place on the plane.").when("by", {"plane"}),
         vec3Setting("normal", "Normal", Unit::none, {0, 1, 0}).helped("The direction that the plane faces.").when("by", {"plane"}),

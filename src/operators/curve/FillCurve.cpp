@@ -34,7 +34,8 @@ public:
         const auto cell = std::int64_t(std::floor(std::abs(double(dot(origin, normal))) / (8 * tolerance_)));
         for (std::int64_t near = cell - 1; near <= cell + 1; ++near)
             for (std::size_t i : byDistance_[near])
-                if (std::abs(dot(sheets_[i].normal, normal)) > 1 - 1e-5f && std::abs(double(dot(origin - sheets_[i].origin, sheets_[i].normal))) <= tolerance_) return sheets_[i].curves.push_back(curve);
+                if (std::abs(dot(sheets_[i].normal, normal)) > 1 - 1e-5f && std::abs(double(dot(origin - sheets_[i].origin, sheets_[i].normal))) <= tolerance_)
+                    return sheets_[i].curves.push_back(curve);
         byDistance_[cell].push_back(sheets_.size());
         sheets_.push_back({normal, origin, {curve}});
     }
@@ -112,7 +113,8 @@ Geometry compute(OperatorCall& call) {
         plan.curvePoint.insert(plan.curvePoint.end(), curve.begin(), curve.end());
         plan.endCurve(c, in.topology().curveClosed(c));
     }
-    Geometry out(in.positions(), Topology(in.pointCount(), std::move(plan.faceStart), std::move(plan.cornerPoint), std::move(plan.curveStart), std::move(plan.curvePoint), std::move(plan.curveClosed)));
+    Geometry out(in.positions(), Topology(in.pointCount(), std::move(plan.faceStart), std::move(plan.cornerPoint), std::move(plan.curveStart),
+                                          std::move(plan.curvePoint), std::move(plan.curveClosed)));
     for (const auto& [name, column] : in.table(Element::point)) out.setColumn(Element::point, name, column);
     for (const auto& [name, column] : in.table(Element::curve)) {
         out.setColumn(Element::face, name, gather(column, faceCurve));
@@ -133,7 +135,9 @@ OperatorSpec fillCurveOperator() {
     spec.label = "Fill curve";
     spec.family = Family::curve;
     spec.sentence = "Fills closed curves with faces; curves inside others become holes.";
-    spec.help = "Curves in one plane are filled together, whichever way they run; the front looks to where the first outer curve runs counter-clockwise. An area without holes is one face. A curve that is not flat gives one face by itself. Faces get the attributes of the curve around them.";
+    spec.help =
+        "Curves in one plane are filled together, whichever way they run; the front looks to where the first outer curve runs counter-clockwise. An area "
+        "without holes is one face. A curve that is not flat gives one face by itself. Faces get the attributes of the curve around them.";
     spec.takes = Takes::curves;
     spec.synonyms = {"cap", "area", "polygon", "face from curve", "plan", "letter"};
     spec.inputs = {{"in", "Curves"}};

@@ -4,7 +4,6 @@
 
 #include <fmt/format.h>
 
-
 namespace seedloom {
 
 namespace {
@@ -146,13 +145,19 @@ OperatorSpec joinCurvesOperator() {
     spec.label = "Join curves";
     spec.family = Family::curve;
     spec.sentence = "Makes longer curves of those whose ends meet, or one of all in their order.";
-    spec.help = "Ends that touch become one point, and curves are turned round where it takes that; where an end meets itself the curve closes. In order, each curve's end is linked to the next one's start by a straight stretch. Loose points are left out.";
+    spec.help =
+        "Ends that touch become one point, and curves are turned round where it takes that; where an end meets itself the curve closes. In order, each curve's "
+        "end is linked to the next one's start by a straight stretch. Loose points are left out.";
     spec.takes = Takes::curves;
     spec.synonyms = {"connect", "chain", "merge curves", "close", "link ends", "polyline"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {
         choiceSetting("by", "By", {"touching ends", "in order"}, "touching ends").helped("Ends that lie on top of each other, or one curve after the other."),
-        numberSetting("distance", "Distance", Unit::metre, 0.001).within(0, 1e6).slider(0, 0.1).helped("Ends nearer than this count as touching.").when("by", {"touching ends"}),
+        numberSetting("distance", "Distance", Unit::metre, 0.001)
+            .within(0, 1e6)
+            .slider(0, 0.1)
+            .helped("Ends nearer than this count as touching.")
+            .when("by", {"touching ends"}),
         flagSetting("close", "Close", false).helped("Links the last end to the first start.").when("by", {"in order"}),
     };
     spec.compute = compute;

@@ -93,7 +93,9 @@ Geometry compute(OperatorCall& call) {
         plan.endCurve(c, true);
     }
     if (turned > 0)
-        call.tell(NoticeLevel::warning, "offset.turned", fmt::format("The distance is larger than {} curves have room for, so that parts of them run backwards. Make it smaller.", turned), "distance");
+        call.tell(NoticeLevel::warning, "offset.turned",
+                  fmt::format("The distance is larger than {} curves have room for, so that parts of them run backwards. Make it smaller.", turned),
+                  "distance");
     return takeMixed(in, std::move(plan), std::move(positions));
 }
 
@@ -105,13 +107,20 @@ OperatorSpec offsetCurveOperator() {
     spec.label = "Offset curve";
     spec.family = Family::curve;
     spec.sentence = "Moves curves sideways in their plane, at an even distance, or makes an outline around them.";
-    spec.help = "Outwards for a closed curve that runs counter-clockwise, else to its right. Corners are mitred. An outline goes along one side and back along the other: the plan of a wall. Faces and loose points are left out.";
+    spec.help =
+        "Outwards for a closed curve that runs counter-clockwise, else to its right. Corners are mitred. An outline goes along one side and back along the "
+        "other: the plan of a wall. Faces and loose points are left out.";
     spec.takes = Takes::curves;
     spec.synonyms = {"parallel", "inset", "outline", "contour", "wall plan", "buffer"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {
-        numberSetting("distance", "Distance", Unit::metre, 0.1).within(-1e6, 1e6).slider(-1, 1).each().helped("How far; negative goes to the other side. An outline goes this far to both."),
-        choiceSetting("form", "Form", {"moved", "keep both", "outline"}, "moved").helped("The moved curve, with the old one beside it, or a closed outline around it."),
+        numberSetting("distance", "Distance", Unit::metre, 0.1)
+            .within(-1e6, 1e6)
+            .slider(-1, 1)
+            .each()
+            .helped("How far; negative goes to the other side. An outline goes this far to both."),
+        choiceSetting("form", "Form", {"moved", "keep both", "outline"}, "moved")
+            .helped("The moved curve, with the old one beside it, or a closed outline around it."),
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).helped("Where a straight or open curve is looked at from."),
     };
     spec.compute = compute;

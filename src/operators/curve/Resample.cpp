@@ -57,8 +57,7 @@ Chain chainOf(std::span<const Index> curve, bool closed, const std::vector<Vec3>
     chain.span.push_back(static_cast<Index>(spans - 1));
     chain.part.push_back(1);
     chain.along.assign(1, 0);
-    for (std::size_t i = 1; i < chain.place.size(); ++i)
-        chain.along.push_back(chain.along.back() + double(distance(chain.place[i - 1], chain.place[i])));
+    for (std::size_t i = 1; i < chain.place.size(); ++i) chain.along.push_back(chain.along.back() + double(distance(chain.place[i - 1], chain.place[i])));
     return chain;
 }
 
@@ -100,8 +99,8 @@ std::vector<double> placesFor(const Chain& chain, bool closed, const Options& op
     const double length = chain.along.back();
     std::vector<double> out;
     if (!options.keepCorners) {
-        const std::size_t intervals = options.bySpacing ? std::max<std::size_t>(1, std::size_t(std::llround(length / options.spacing)))
-                                                        : (closed ? options.count : options.count - 1);
+        const std::size_t intervals =
+            options.bySpacing ? std::max<std::size_t>(1, std::size_t(std::llround(length / options.spacing))) : (closed ? options.count : options.count - 1);
         out = evenPlaces(0, length, intervals);
     } else {
         std::vector<double> lengths;
@@ -158,8 +157,7 @@ public:
         std::vector<Vec3> tangents(n);
         for (std::size_t c = 0; c < out.curveCount(); ++c) {
             const auto curve = out.topology().curve(c);
-            for (std::size_t i = 0; i < curve.size(); ++i)
-                tangents[curve[i]] = curveTangent(curve, out.topology().curveClosed(c), i, out.positions());
+            for (std::size_t i = 0; i < curve.size(); ++i) tangents[curve[i]] = curveTangent(curve, out.topology().curveClosed(c), i, out.positions());
         }
         out.setColumn(Element::point, "tangent", Column(std::move(tangents)));
         return out;
@@ -192,8 +190,8 @@ private:
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Resample needs a curve, and none is plugged in. Link a line, a polygon or joined points to it.");
-    Options options{call.choice("mode") == "spacing", call.flag("keep_corners"), call.choice("form") == "smooth",
-                    std::size_t(call.integer("count")), call.number("spacing")};
+    Options options{call.choice("mode") == "spacing", call.flag("keep_corners"), call.choice("form") == "smooth", std::size_t(call.integer("count")),
+                    call.number("spacing")};
     if (!options.bySpacing) call.run().require(double(options.count) * double(in.curveCount()), "points");
     Resampler resampler(in, options);
     for (Index c = 0; c < in.curveCount(); ++c) {
@@ -215,15 +213,20 @@ OperatorSpec resampleOperator() {
     spec.label = "Resample";
     spec.family = Family::curve;
     spec.sentence = "Gives curves evenly spaced points, by number or by distance.";
-    spec.help = "Writes along (0 at the start, 1 at the end) and tangent. Smooth passes a rounded curve through the old points (centripetal "
-                "Catmull–Rom). With kept corners every old point stays, and the spacing is even between them.";
+    spec.help =
+        "Writes along (0 at the start, 1 at the end) and tangent. Smooth passes a rounded curve through the old points (centripetal "
+        "Catmull–Rom). With kept corners every old point stays, and the spacing is even between them.";
     spec.takes = Takes::curves;
     spec.synonyms = {"even spacing", "even points", "divide", "refine", "more points", "spacing", "count"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {
         choiceSetting("mode", "Mode", {"count", "spacing"}, "count").helped("By number of points, or by their distance."),
         integerSetting("count", "Count", 16).atLeast(2).slider(2, 200).helped("Points on each curve, both ends included.").when("mode", {"count"}),
-        numberSetting("spacing", "Spacing", Unit::metre, 0.1).within(1e-6, 1e6).slider(0.01, 1).helped("Distance between points, rounded so that it divides the curve evenly.").when("mode", {"spacing"}),
+        numberSetting("spacing", "Spacing", Unit::metre, 0.1)
+            .within(1e-6, 1e6)
+            .slider(0.01, 1)
+            .helped("Distance between points, rounded so that it divides the curve evenly.")
+            .when("mode", {"spacing"}),
         flagSetting("keep_corners", "Keep corners", false).helped("Keeps every old point exactly where it is."),
         choiceSetting("form", "Form", {"straight", "smooth"}, "straight").helped("Follows the old curve, or rounds it through its points."),
     };

@@ -18,8 +18,7 @@ Geometry compute(OperatorCall& call) {
     options.closeStart = close == "start" || close == "both";
     options.closeEnd = close == "end" || close == "both";
     if (options.angle < 1e-6) call.fail("setting.range", "Angle is 0, so nothing is turned. Use up to 360°.", "angle");
-    if (options.angle >= 360 && options.sides < 3)
-        call.fail("setting.range", "A full turn needs at least 3 sides.", "sides");
+    if (options.angle >= 360 && options.sides < 3) call.fail("setting.range", "A full turn needs at least 3 sides.", "sides");
     call.run().require(4.0 * options.sides * double(in.topology().curvePoint().size()), "corners");
     std::size_t skipped = 0;
     Geometry out = revolve(in, options, &skipped);
@@ -38,8 +37,9 @@ OperatorSpec revolveOperator() {
     spec.label = "Revolve";
     spec.family = Family::curve;
     spec.sentence = "Turns a profile about an axis and welds the seam and the points on the axis.";
-    spec.help = "A full turn shares the points at the seam, and a profile that touches the axis closes there with one point. Faces look "
-                "outward. The profile's attributes are carried to every ring. uv: x around, y along the profile.";
+    spec.help =
+        "A full turn shares the points at the seam, and a profile that touches the axis closes there with one point. Faces look "
+        "outward. The profile's attributes are carried to every ring. uv: x around, y along the profile.";
     spec.takes = Takes::curves;
     spec.synonyms = {"turn", "spin", "rotate profile", "vase", "barrel"};
     spec.inputs = {{"in", "Profile"}};
@@ -49,7 +49,8 @@ OperatorSpec revolveOperator() {
         integerSetting("sides", "Sides", 32).atLeast(1).slider(3, 128).helped("Faces around."),
         numberSetting("height_scale", "Height scale", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Multiplies the coordinate along the axis."),
         flagSetting("caps", "Caps", true).helped("Closes both ends of a partial turn with a face."),
-        choiceSetting("close_to_axis", "Close to axis", {"none", "start", "end", "both"}, "none").helped("Adds a flat disc from an open end of the profile to the axis."),
+        choiceSetting("close_to_axis", "Close to axis", {"none", "start", "end", "both"}, "none")
+            .helped("Adds a flat disc from an open end of the profile to the axis."),
     };
     spec.compute = compute;
     return spec;

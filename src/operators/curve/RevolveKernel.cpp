@@ -101,8 +101,7 @@ private:
             }
         }
         along_.assign(profile_.size() + 1, 0);
-        for (std::size_t k = 1; k <= profile_.size(); ++k)
-            along_[k] = along_[k - 1] + distance(profile_[k - 1], profile_[k % profile_.size()]);
+        for (std::size_t k = 1; k <= profile_.size(); ++k) along_[k] = along_[k - 1] + distance(profile_[k - 1], profile_[k % profile_.size()]);
         const float whole = closed_ ? along_.back() : along_[profile_.size() - 1];
         for (float& v : along_) v = whole > 0 ? v / whole : 0;
     }

@@ -10,9 +10,9 @@ namespace {
 /// One end of a rod.
 struct RodEnd {
     Index edge;
-    bool far;        ///< at the edge's second point
-    Vec3 direction;  ///< away from the point
-    Index first = 0; ///< of its ring
+    bool far;         ///< at the edge's second point
+    Vec3 direction;   ///< away from the point
+    Index first = 0;  ///< of its ring
 };
 
 class JointBuilder {
@@ -109,7 +109,8 @@ private:
 
 }  // namespace
 
-Geometry weldedRods(const Geometry& in, const std::vector<std::array<Index, 2>>& edges, const Field<float>& radius, int sides, const RunContext& run, JointReport* report) {
+Geometry weldedRods(const Geometry& in, const std::vector<std::array<Index, 2>>& edges, const Field<float>& radius, int sides, const RunContext& run,
+                    JointReport* report) {
     return JointBuilder(in, edges, radius, sides).build(run, report);
 }
 

@@ -11,6 +11,7 @@ struct JointReport {
 
 /// Round rods along `edges`, joined at their points into closed solids: each rod ends in a ring a little before the point, and the rings around a
 /// point are joined by their convex hull. Radius by point. After: Srinivasan, Mandal, Akleman, "Solidifying Wireframes", Bridges 2005.
-Geometry weldedRods(const Geometry& in, const std::vector<std::array<Index, 2>>& edges, const Field<float>& radius, int sides, const RunContext& run, JointReport* report);
+Geometry weldedRods(const Geometry& in, const std::vector<std::array<Index, 2>>& edges, const Field<float>& radius, int sides, const RunContext& run,
+                    JointReport* report);
 
 }  // namespace seedloom

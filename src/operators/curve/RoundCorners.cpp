@@ -108,7 +108,9 @@ Geometry compute(OperatorCall& call) {
         rounder.addCurve(c, radius);
     }
     if (rounder.held() > 0)
-        call.tell(NoticeLevel::info, "round.held", fmt::format("{} corners are rounder than their sides have room for; there the arc ends in the middle of the side.", rounder.held()), "radius");
+        call.tell(NoticeLevel::info, "round.held",
+                  fmt::format("{} corners are rounder than their sides have room for; there the arc ends in the middle of the side.", rounder.held()),
+                  "radius");
     return rounder.finish();
 }
 
@@ -120,7 +122,9 @@ OperatorSpec roundCornersOperator() {
     spec.label = "Round corners";
     spec.family = Family::curve;
     spec.sentence = "Replaces the corners of curves by arcs or straight cuts.";
-    spec.help = "An arc touches both sides at its ends. Where a side is too short for the radius, the arc is smaller and ends in the middle of the side. Ends of open curves stay.";
+    spec.help =
+        "An arc touches both sides at its ends. Where a side is too short for the radius, the arc is smaller and ends in the middle of the side. Ends of open "
+        "curves stay.";
     spec.takes = Takes::curves;
     spec.synonyms = {"fillet", "chamfer", "arc", "soften", "corner radius"};
     spec.inputs = {{"in", "Curves"}};

@@ -63,13 +63,15 @@ public:
 
     Geometry finish(const Geometry& profileGeometry) {
         const std::size_t points = positions_.size();
-        Geometry out(std::move(positions_), Topology(points, std::move(faceStart_), std::move(cornerPoint_), std::move(lineStart_), std::move(linePoint_), std::move(lineClosed_)));
+        Geometry out(std::move(positions_),
+                     Topology(points, std::move(faceStart_), std::move(cornerPoint_), std::move(lineStart_), std::move(linePoint_), std::move(lineClosed_)));
         if (!profilePoint_.empty())
             for (const auto& [name, column] : profileGeometry.table(Element::point))
                 if (name != "position" && name != "normal" && name != "along") out.setColumn(Element::point, name, gather(column, profilePoint_));
         for (const auto& [name, column] : path_.table(Element::point))
             if (name != "position" && name != "normal") out.setColumn(Element::point, name, gather(column, pathPoint_));
-        for (const auto& [name, column] : path_.table(Element::curve)) out.setColumn(options_.edgesOnly ? Element::curve : Element::face, name, gather(column, faceCurve_));
+        for (const auto& [name, column] : path_.table(Element::curve))
+            out.setColumn(options_.edgesOnly ? Element::curve : Element::face, name, gather(column, faceCurve_));
         for (const auto& [name, column] : path_.table(Element::model)) out.setColumn(Element::model, name, column);
         if (options_.edgesOnly) return out;
         out.setColumn(Element::corner, "uv", Column(std::move(uv_)));
@@ -90,7 +92,8 @@ private:
         Vec3 stretch{};
         float by = 0;
         if (closedPath_ || (i > 0 && i + 1 < rings_)) {
-            const Vec3 in = normalized(at - path_.positions()[points[(i + rings_ - 1) % rings_]], t), out = normalized(path_.positions()[points[(i + 1) % rings_]] - at, t);
+            const Vec3 in = normalized(at - path_.positions()[points[(i + rings_ - 1) % rings_]], t),
+                       out = normalized(path_.positions()[points[(i + 1) % rings_]] - at, t);
             const Vec3 bend = out - in;
             const float half = std::sqrt(std::max(0.0f, (1 + dot(in, out)) / 2));
             stretch = normalized(bend - t * dot(bend, t), {});

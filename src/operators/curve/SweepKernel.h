@@ -24,7 +24,7 @@ struct SweepOptions {
     Vec3 up{0, 1, 0};
     Field<float> scale, twist;  ///< by point of the path; degrees
     bool caps = true, edgesOnly = false;
-    bool level = false;         ///< up leans to `up` at every point instead of at the first only
+    bool level = false;  ///< up leans to `up` at every point instead of at the first only
 };
 
 /// Carries profiles along every curve of `path`. At corners the profile stands in the plane that halves the angle and is stretched there, so that

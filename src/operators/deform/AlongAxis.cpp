@@ -31,7 +31,8 @@ namespace {
 constexpr std::array<const char*, 4> kDirections{"normal", "tangent", "side", "up"};
 
 /// The directions of one kind of element, turned at the places of its elements.
-void turnDirections(OperatorCall& call, const Geometry& in, Element element, const Field<float>& weights, const std::function<Vec3(Vec3, Vec3)>& turn, Geometry& out) {
+void turnDirections(OperatorCall& call, const Geometry& in, Element element, const Field<float>& weights, const std::function<Vec3(Vec3, Vec3)>& turn,
+                    Geometry& out) {
     for (const char* name : kDirections) {
         const auto* before = in.values<Vec3>(element, name);
         if (!before) continue;

@@ -41,13 +41,19 @@ OperatorSpec bendOperator() {
     spec.label = "Bend";
     spec.family = Family::deform;
     spec.sentence = "Bends the geometry into an arc along an axis.";
-    spec.help = "Between start and end it follows a circle whose inner line keeps its length; before it nothing changes, beyond it the shape goes on straight. "
-                "Directions such as normals are turned along.";
+    spec.help =
+        "Between start and end it follows a circle whose inner line keeps its length; before it nothing changes, beyond it the shape goes on straight. "
+        "Directions such as normals are turned along.";
     spec.synonyms = {"curve", "arch", "arc", "curl", "bow"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = axisSettings("The axis along which it is straight before.");
-    spec.settings.insert(spec.settings.begin() + 1, numberSetting("angle", "Angle", Unit::degree, 90).within(-36000, 36000).slider(-360, 360).helped("How far it is bent from start to end."));
-    spec.settings.push_back(numberSetting("direction", "Direction", Unit::degree, 0).within(-36000, 36000).slider(-180, 180).helped("Which way it bends, turned about the axis; 0 bends x towards y, y towards z, z towards x."));
+    spec.settings.insert(
+        spec.settings.begin() + 1,
+        numberSetting("angle", "Angle", Unit::degree, 90).within(-36000, 36000).slider(-360, 360).helped("How far it is bent from start to end."));
+    spec.settings.push_back(numberSetting("direction", "Direction", Unit::degree, 0)
+                                .within(-36000, 36000)
+                                .slider(-180, 180)
+                                .helped("Which way it bends, turned about the axis; 0 bends x towards y, y towards z, z towards x."));
     spec.settings.push_back(whereSetting(Element::point));
     spec.settings.push_back(blendSetting(Element::point));
     spec.compute = compute;

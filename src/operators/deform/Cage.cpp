@@ -36,28 +36,33 @@ Geometry compute(OperatorCall& call) {
     const std::vector<Vec3> offsets = call.points("offsets");
     const std::size_t all = std::size_t(count[0] * count[1] * count[2]);
     if (offsets.size() > all)
-        call.tell(NoticeLevel::warning, "cage.offsets", fmt::format("{} offsets are given for {} points of the cage; the last ones are not used.", offsets.size(), all), "offsets");
+        call.tell(NoticeLevel::warning, "cage.offsets",
+                  fmt::format("{} offsets are given for {} points of the cage; the last ones are not used.", offsets.size(), all), "offsets");
     const bool smooth = call.choice("form") == "smooth";
     const Field<float> weights = call.weights(in, Element::point);
     const Bounds bounds = boundsOf(in.positions());
     const Vec3 size = bounds.size();
     std::vector<Vec3> after = in.positions();
     std::vector<float> weight(after.size());
-    forEach(after.size(), call.run(), [&](std::size_t p) {
-        weight[p] = weights[p];
-        if (!isFinite(after[p])) return;
-        std::array<std::vector<float>, 3> w;
-        for (int c = 0; c < 3; ++c) w[std::size_t(c)] = weightsAt(count[std::size_t(c)], size[c] > 0 ? std::clamp((after[p][c] - bounds.min[c]) / size[c], 0.0f, 1.0f) : 0, smooth);
-        Vec3 by{};
-        std::size_t at = 0;
-        for (float z : w[2])
-            for (float y : w[1])
-                for (float x : w[0]) {
-                    if (at < offsets.size()) by += offsets[at] * (x * y * z);
-                    ++at;
-                }
-        after[p] += by;
-    }, 2048);
+    forEach(
+        after.size(), call.run(),
+        [&](std::size_t p) {
+            weight[p] = weights[p];
+            if (!isFinite(after[p])) return;
+            std::array<std::vector<float>, 3> w;
+            for (int c = 0; c < 3; ++c)
+                w[std::size_t(c)] = weightsAt(count[std::size_t(c)], size[c] > 0 ? std::clamp((after[p][c] - bounds.min[c]) / size[c], 0.0f, 1.0f) : 0, smooth);
+            Vec3 by{};
+            std::size_t at = 0;
+            for (float z : w[2])
+                for (float y : w[1])
+                    for (float x : w[0]) {
+                        if (at < offsets.size()) by += offsets[at] * (x * y * z);
+                        ++at;
+                    }
+            after[p] += by;
+        },
+        2048);
     Geometry out = in;
     out.setPositions(blendPositions(in.positions(), std::move(after), weight));
     for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
@@ -72,7 +77,9 @@ OperatorSpec cageOperator() {
     spec.label = "Cage";
     spec.family = Family::deform;
     spec.sentence = "Deforms a geometry by a grid of points around it, each moved by an offset.";
-    spec.help = "The cage spans the bounds. Offsets are given point by point, x first, then y, then z, from the least corner; missing ones are 0. Smooth mixes all points of the cage, straight only the eight around.";
+    spec.help =
+        "The cage spans the bounds. Offsets are given point by point, x first, then y, then z, from the least corner; missing ones are 0. Smooth mixes all "
+        "points of the cage, straight only the eight around.";
     spec.synonyms = {"lattice", "free form", "warp", "box deform", "grid"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

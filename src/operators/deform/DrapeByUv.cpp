@@ -31,7 +31,8 @@ Geometry compute(OperatorCall& call) {
     const Geometry& target = call.port(1).front();
     if (target.faceCount() == 0) call.fail("surface.none", "The target has no faces to drape over.");
     const auto found = findColumn(target, "uv", Element::corner);
-    const auto uvColumn = found && found->column.type() == ColumnType::vec2 ? std::optional(changeElement(target, found->column, found->element, Element::corner)) : std::nullopt;
+    const auto uvColumn =
+        found && found->column.type() == ColumnType::vec2 ? std::optional(changeElement(target, found->column, found->element, Element::corner)) : std::nullopt;
     if (!uvColumn) call.fail("drape.uv", "The target has no uv. Put Project UV or Unwrap UV before it.");
     const Triangles triangles = triangulate(target);
     const Geometry flat = flatTarget(*uvColumn->as<Vec2>(), triangles);
@@ -53,7 +54,8 @@ Geometry compute(OperatorCall& call) {
             const Vec3 from = after[p];
             if (!isFinite(from)) continue;
             // Seen from above: x to the right, −z up.
-            const Vec2 plain = fit ? Vec2{size.x > 0 ? (from.x - bounds.min.x) / size.x : 0.5f, size.z > 0 ? (bounds.max.z - from.z) / size.z : 0.5f} : Vec2{from.x, -from.z};
+            const Vec2 plain =
+                fit ? Vec2{size.x > 0 ? (from.x - bounds.min.x) / size.x : 0.5f, size.z > 0 ? (bounds.max.z - from.z) / size.z : 0.5f} : Vec2{from.x, -from.z};
             const Vec3 uv{plain.x * scale.x + move.x, plain.y * scale.y + move.y, 0};
             const Place place = places.find(uv, start);
             start = place.part;
@@ -68,7 +70,9 @@ Geometry compute(OperatorCall& call) {
         }
     });
     const auto beyond = std::count(outside.begin(), outside.end(), 1);
-    if (beyond > 0) call.tell(NoticeLevel::warning, "drape.outside", fmt::format("{} points lie beside the target's uv and are laid onto its border. Make the scale smaller.", beyond), "scale");
+    if (beyond > 0)
+        call.tell(NoticeLevel::warning, "drape.outside",
+                  fmt::format("{} points lie beside the target's uv and are laid onto its border. Make the scale smaller.", beyond), "scale");
     Geometry out = in;
     out.setPositions(blendPositions(in.positions(), std::move(after), weight));
     for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
@@ -83,7 +87,9 @@ OperatorSpec drapeByUvOperator() {
     spec.label = "Drape by UV";
     spec.family = Family::deform;
     spec.sentence = "Lays a geometry over a surface by its uv, with the height along the surface's normal.";
-    spec.help = "Seen from above, x goes along u and −z along v; y becomes height. What is draped follows the target when that is bent or moved. Fit spreads the bounds over the whole of uv 0–1; without it, metres are uv, times the scale.";
+    spec.help =
+        "Seen from above, x goes along u and −z along v; y becomes height. What is draped follows the target when that is bent or moved. Fit spreads the "
+        "bounds over the whole of uv 0–1; without it, metres are uv, times the scale.";
     spec.synonyms = {"wrap", "trim", "decal", "tiles", "cover", "surface deform", "lay over"};
     spec.inputs = {{"in", "Geometry"}, {"target", "Target"}};
     spec.settings = {

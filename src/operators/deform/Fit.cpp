@@ -55,15 +55,20 @@ OperatorSpec fitOperator() {
     spec.label = "Fit";
     spec.family = Family::deform;
     spec.sentence = "Scales the geometry to a size, or into the bounds of another one.";
-    spec.help = "Along each axis the anchor tells which side stays where it is, or lies against the same side of the target; keep leaves that axis alone. "
-                "Proportional takes one factor for all axes, the least one, so that everything fits inside.";
+    spec.help =
+        "Along each axis the anchor tells which side stays where it is, or lies against the same side of the target; keep leaves that axis alone. "
+        "Proportional takes one factor for all axes, the least one, so that everything fits inside.";
     spec.synonyms = {"size", "scale to", "resize", "match", "normalise", "bounds"};
     spec.inputs = {{"in", "Geometry"}, {"target", "Target", false, true}};
-    const auto anchor = [](const char* id, const char* label) { return choiceSetting(id, label, {"min", "middle", "max", "keep"}, "middle").helped("What stays in place along this axis.").in("Anchor"); };
+    const auto anchor = [](const char* id, const char* label) {
+        return choiceSetting(id, label, {"min", "middle", "max", "keep"}, "middle").helped("What stays in place along this axis.").in("Anchor");
+    };
     spec.settings = {
         vec3Setting("size", "Size", Unit::metre, {1, 1, 1}).within(0, 1e6).helped("Wanted width, height and depth, where no target is plugged in."),
         flagSetting("proportional", "Proportional", false).helped("Keeps the shape's proportions."),
-        anchor("anchor_x", "Along x"), anchor("anchor_y", "Along y"), anchor("anchor_z", "Along z"),
+        anchor("anchor_x", "Along x"),
+        anchor("anchor_y", "Along y"),
+        anchor("anchor_z", "Along z"),
     };
     spec.compute = compute;
     return spec;

@@ -58,12 +58,15 @@ Geometry compute(OperatorCall& call) {
     const std::size_t before = foldedFaces(in, ball, {});
     if (relax > 0) {
         if (auto even = sphereEmbedding(inTriangles(in), relax, call.run())) ball = std::move(*even);
-        else call.tell(NoticeLevel::warning, "morph.no_ball", "Relaxing needs one closed surface without handles; this is pushed straight. Fill holes, and unite the parts first.", "relax_rounds");
+        else
+            call.tell(NoticeLevel::warning, "morph.no_ball",
+                      "Relaxing needs one closed surface without handles; this is pushed straight. Fill holes, and unite the parts first.", "relax_rounds");
     }
     smoothed(in, ball, smooth, call.run());
     const std::size_t after = foldedFaces(in, ball, {});
     if (before > 0 || after > 0)
-        call.tell(after > 0 ? NoticeLevel::warning : NoticeLevel::info, "morph.overlap", fmt::format("Faces folded over on the ball: {} when pushed straight, {} now.", before, after), "relax_rounds");
+        call.tell(after > 0 ? NoticeLevel::warning : NoticeLevel::info, "morph.overlap",
+                  fmt::format("Faces folded over on the ball: {} when pushed straight, {} now.", before, after), "relax_rounds");
     const double given = call.number("radius");
     const float radius = float(given > 0 ? given : meanDistance(in, middle));
     std::vector<Vec3> places(ball.size());
@@ -88,14 +91,19 @@ OperatorSpec morphToSphereOperator() {
     spec.label = "Morph to sphere";
     spec.family = Family::deform;
     spec.sentence = "Moves a surface towards a ball; relaxing spreads its points so that overhangs do not fold over.";
-    spec.help = "Without relaxing every point goes straight out from the middle, and what overhangs is folded. Relaxing lays the surface onto the ball without folds first, then evens it out; it needs one closed surface without handles. "
-                "How many faces are folded is told, and written to the model as overlap_before and overlap_after.";
+    spec.help =
+        "Without relaxing every point goes straight out from the middle, and what overhangs is folded. Relaxing lays the surface onto the ball without folds "
+        "first, then evens it out; it needs one closed surface without handles. "
+        "How many faces are folded is told, and written to the model as overlap_before and overlap_after.";
     spec.takes = Takes::faces;
     spec.synonyms = {"ball", "spherify", "inflate", "round", "unfold", "sphere map"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
         numberSetting("amount", "Amount", Unit::part, 1).within(0, 1).slider(0, 1).each().helped("0 leaves the shape, 1 is the ball."),
-        integerSetting("relax_rounds", "Relax rounds", 40).within(0, 10000).slider(0, 200).helped("How often points are evened out on the ball; 0 pushes straight."),
+        integerSetting("relax_rounds", "Relax rounds", 40)
+            .within(0, 10000)
+            .slider(0, 200)
+            .helped("How often points are evened out on the ball; 0 pushes straight."),
         integerSetting("smooth_rounds", "Smooth rounds", 0).within(0, 10000).slider(0, 100).helped("Further rounds that also smooth over folds."),
         numberSetting("radius", "Radius", Unit::metre, 0).within(0, 1e6).slider(0, 5).helped("Of the ball; 0 takes the mean distance from the middle."),
         whereSetting(Element::point),

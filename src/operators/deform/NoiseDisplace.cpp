@@ -29,15 +29,16 @@ Column directions(OperatorCall& call, const Geometry& in) {
     const std::string name = byNormal ? "normal" : call.text("attribute");
     const auto column = columnFor(in, name, Element::point);
     if (!column)
-        call.fail("setting.unknown_attribute", fmt::format("There is no attribute '{}' here. The nearest are: {}.", name,
-                                                           fmt::join(similarNames(name, attributeNames(in)), ", ")), "attribute");
+        call.fail("setting.unknown_attribute",
+                  fmt::format("There is no attribute '{}' here. The nearest are: {}.", name, fmt::join(similarNames(name, attributeNames(in)), ", ")),
+                  "attribute");
     if (column->type() != ColumnType::vec3) call.fail("setting.type", fmt::format("'{}' is no direction: it needs three components.", name), "attribute");
     return *column;
 }
 
 /// Adds amount × noise × direction to every point.
-void displace(const Geometry& in, const NoiseOptions& options, const Field<float>& amount, const Field<float>& weights,
-              const RunContext& run, std::vector<Vec3>& to, auto&& directionAt) {
+void displace(const Geometry& in, const NoiseOptions& options, const Field<float>& amount, const Field<float>& weights, const RunContext& run,
+              std::vector<Vec3>& to, auto&& directionAt) {
     const auto& from = in.positions();
     forChunks(from.size(), run, [&](std::size_t, Range range) {
         const std::size_t n = range.end - range.begin;
@@ -89,8 +90,9 @@ OperatorSpec noiseDisplaceOperator() {
     spec.label = "Noise displace";
     spec.family = Family::deform;
     spec.sentence = "Moves points by noise, along their normals or chosen directions, limited by a mask.";
-    spec.help = "Each point moves by amount × noise, and noise is between −1 and 1. Where amount, where or blend is 0 a point stays exactly "
-                "where it is. On a flat curve the normal lies in the curve's plane.";
+    spec.help =
+        "Each point moves by amount × noise, and noise is between −1 and 1. Where amount, where or blend is 0 a point stays exactly "
+        "where it is. On a flat curve the normal lies in the curve's plane.";
     spec.synonyms = {"bumps", "wobble", "rough", "uneven", "dent", "rock", "weather", "wave"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
@@ -100,7 +102,10 @@ OperatorSpec noiseDisplaceOperator() {
         numberSetting("roughness", "Roughness", Unit::part, 0.5).within(0, 4).slider(0, 1).helped("The weight of each finer layer.").in("Pattern"),
         vec3Setting("offset", "Offset", Unit::metre, {0, 0, 0}).helped("Moves the pattern through space.").in("Pattern"),
         integerSetting("seed", "Seed", 0).slider(0, 100).helped("Another number gives another pattern.").in("Pattern"),
-        vec3Setting("stretch", "Stretch", Unit::part, {1, 1, 1}).within(1e-6, 1e6).helped("Times the size along x, y and z: 4 along y draws the bumps out upwards.").in("Pattern"),
+        vec3Setting("stretch", "Stretch", Unit::part, {1, 1, 1})
+            .within(1e-6, 1e6)
+            .helped("Times the size along x, y and z: 4 along y draws the bumps out upwards.")
+            .in("Pattern"),
         choiceSetting("kind", "Kind", {kNoiseKinds.begin(), kNoiseKinds.end()}, "gradient")
             .helped("Rolling, bubbly or blocky; by the second nearest cell, by the way to a cell's edge, or one value for each cell.")
             .in("Pattern"),

@@ -62,31 +62,36 @@ Geometry compute(OperatorCall& call) {
         const Cells cells(at, most);
         std::vector<Vec3> next = at;
         std::vector<std::uint8_t> moved(at.size(), 0);
-        forEach(at.size(), call.run(), [&](std::size_t i) {
-            if (!(weights[i] > 0) || !isFinite(at[i])) return;
-            Vec3 push{};
-            int count = 0;
-            std::size_t seen = 0;
-            cells.near(at[i], [&](Index other) {
-                if (other == i || ++seen > 256) return;  // a crowd in one place comes apart round by round
-                const Vec3 away = at[i] - at[other];
-                const float gap = length(away), need = std::min(wanted[i], wanted[other]);
-                if (!(gap < need * 0.999f)) return;  // nearer than can be seen
-                const Vec3 direction = gap > need * 1e-4f ? away / gap : normalized(i < other ? partingOf(Index(i), other) : -partingOf(other, Index(i)));
-                push += direction * ((need - gap) / 2);
-                ++count;
-            });
-            if (count == 0) return;
-            moved[i] = 1;
-            if (flat) push = push - normals[i] * dot(push, normals[i]);
-            // Half of what single pairs ask for: neighbours do the rest, and nothing flies apart.
-            next[i] = at[i] + push * (weights[i] / std::max(1.0f, float(count) * 0.5f));
-        }, 1024);
+        forEach(
+            at.size(), call.run(),
+            [&](std::size_t i) {
+                if (!(weights[i] > 0) || !isFinite(at[i])) return;
+                Vec3 push{};
+                int count = 0;
+                std::size_t seen = 0;
+                cells.near(at[i], [&](Index other) {
+                    if (other == i || ++seen > 256) return;  // a crowd in one place comes apart round by round
+                    const Vec3 away = at[i] - at[other];
+                    const float gap = length(away), need = std::min(wanted[i], wanted[other]);
+                    if (!(gap < need * 0.999f)) return;  // nearer than can be seen
+                    const Vec3 direction = gap > need * 1e-4f ? away / gap : normalized(i < other ? partingOf(Index(i), other) : -partingOf(other, Index(i)));
+                    push += direction * ((need - gap) / 2);
+                    ++count;
+                });
+                if (count == 0) return;
+                moved[i] = 1;
+                if (flat) push = push - normals[i] * dot(push, normals[i]);
+                // Half of what single pairs ask for: neighbours do the rest, and nothing flies apart.
+                next[i] = at[i] + push * (weights[i] / std::max(1.0f, float(count) * 0.5f));
+            },
+            1024);
         at = std::move(next);
         close = std::size_t(std::count(moved.begin(), moved.end(), 1));
         if (close == 0) break;
     }
-    if (close > 0) call.tell(NoticeLevel::info, "spread.left", fmt::format("{} points still have a neighbour nearer than asked. More rounds, or a smaller distance, help.", close), "rounds");
+    if (close > 0)
+        call.tell(NoticeLevel::info, "spread.left",
+                  fmt::format("{} points still have a neighbour nearer than asked. More rounds, or a smaller distance, help.", close), "rounds");
     Geometry out = in;
     out.setPositions(std::move(at));
     for (Element element : {Element::point, Element::corner, Element::face})
@@ -102,7 +107,9 @@ OperatorSpec spreadPointsOperator() {
     spec.label = "Spread points";
     spec.family = Family::deform;
     spec.sentence = "Pushes points apart that are nearer to each other than a distance.";
-    spec.help = "Round by round, each point steps away from those that are too near. Along the surface it moves only sideways of its normal. Says how many are still too near at the end.";
+    spec.help =
+        "Round by round, each point steps away from those that are too near. Along the surface it moves only sideways of its normal. Says how many are still "
+        "too near at the end.";
     spec.synonyms = {"relax", "repel", "push apart", "even spacing", "separate", "unclump"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

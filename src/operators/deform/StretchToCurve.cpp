@@ -44,7 +44,9 @@ OperatorSpec stretchToCurveOperator() {
     spec.label = "Stretch to curve";
     spec.family = Family::deform;
     spec.sentence = "Lays a geometry along a curve, bent with it.";
-    spec.help = "One axis runs along the first curve, the others stand up and to the side of it without twist. With Whole length the geometry is stretched from end to end; else it keeps its length and goes on straight beyond the end.";
+    spec.help =
+        "One axis runs along the first curve, the others stand up and to the side of it without twist. With Whole length the geometry is stretched from end to "
+        "end; else it keeps its length and goes on straight beyond the end.";
     spec.synonyms = {"bend along", "path deform", "follow", "wrap along", "rope", "rail"};
     spec.inputs = {{"in", "Geometry"}, {"curve", "Curve"}};
     spec.settings = {

@@ -56,8 +56,10 @@ OperatorSpec taperOperator() {
     spec.sentence = "Makes the geometry narrower or wider along an axis.";
     spec.help = "The width changes evenly from start to end about the middle of the bounds, and stays beyond them. Lengths along the axis stay.";
     spec.synonyms = {"narrow", "cone", "wedge", "pointed", "widen"};
-    spec.settings.insert(spec.settings.begin() + 1, {numberSetting("scale_start", "Width at the start", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Factor for the width there."),
-                                                     numberSetting("scale_end", "Width at the end", Unit::none, 0.5).within(-1e6, 1e6).slider(0, 3).helped("Factor for the width there.")});
+    spec.settings.insert(
+        spec.settings.begin() + 1,
+        {numberSetting("scale_start", "Width at the start", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Factor for the width there."),
+         numberSetting("scale_end", "Width at the end", Unit::none, 0.5).within(-1e6, 1e6).slider(0, 3).helped("Factor for the width there.")});
     addMask(spec);
     spec.compute = computeTaper;
     return spec;
@@ -68,8 +70,9 @@ OperatorSpec profileScaleOperator() {
     spec.sentence = "Makes the geometry as wide along an axis as a drawn ramp says.";
     spec.help = "The ramp runs over the bounds along the axis; where it is 1 the width stays as it was.";
     spec.synonyms = {"width", "bulge", "waist", "silhouette", "contour", "shape by curve"};
-    spec.settings.insert(spec.settings.begin() + 1, {rampSetting("ramp", "Width").helped("Factor for the width along the axis."),
-                                                     numberSetting("scale", "Times", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Multiplies the ramp.")});
+    spec.settings.insert(spec.settings.begin() + 1,
+                         {rampSetting("ramp", "Width").helped("Factor for the width along the axis."),
+                          numberSetting("scale", "Times", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Multiplies the ramp.")});
     addMask(spec);
     spec.compute = computeProfile;
     return spec;

@@ -57,8 +57,9 @@ OperatorSpec transformOperator() {
     spec.label = "Transform";
     spec.family = Family::deform;
     spec.sentence = "Moves, turns and scales the geometry.";
-    spec.help = "Turns are right-handed, about x, then y, then z. Directions such as normals are turned along. Scaling by a negative "
-                "number mirrors, and the faces are turned over so that they still look outward.";
+    spec.help =
+        "Turns are right-handed, about x, then y, then z. Directions such as normals are turned along. Scaling by a negative "
+        "number mirrors, and the faces are turned over so that they still look outward.";
     spec.synonyms = {"move", "rotate", "scale", "place", "resize", "mirror", "turn"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
@@ -66,8 +67,10 @@ OperatorSpec transformOperator() {
         vec3Setting("rotate", "Rotate", Unit::degree, {0, 0, 0}).helped("Turns about x, y and z, in this order."),
         vec3Setting("scale", "Scale", Unit::none, {1, 1, 1}).helped("Factors along x, y and z; one number scales evenly."),
         vec3Setting("pivot", "Pivot", Unit::metre, {0, 0, 0}).helped("The place that turning and scaling leave where it is."),
-        choiceSetting("order", "Order", {"scale rotate move", "scale move rotate", "rotate scale move", "rotate move scale", "move scale rotate", "move rotate scale"},
-                      "scale rotate move").helped("What is done first, second and third."),
+        choiceSetting("order", "Order",
+                      {"scale rotate move", "scale move rotate", "rotate scale move", "rotate move scale", "move scale rotate", "move rotate scale"},
+                      "scale rotate move")
+            .helped("What is done first, second and third."),
         whereSetting(Element::point),
         blendSetting(Element::point),
     };

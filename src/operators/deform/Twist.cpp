@@ -14,7 +14,8 @@ Geometry compute(OperatorCall& call) {
     axis[stretch.axis] = 1;
     const Vec3 centre = call.choice("about") == "middle" ? stretch.centre : Vec3{};
     const auto turnAt = [=](Vec3 p, Vec3 v) { return rotateAbout(v, axis, float(angle * stretch.partOf(p))); };
-    return deformed(call, in, [=](Vec3 p) { return centre + turnAt(p, p - centre); }, turnAt);
+    return deformed(
+        call, in, [=](Vec3 p) { return centre + turnAt(p, p - centre); }, turnAt);
 }
 
 }  // namespace
@@ -25,12 +26,16 @@ OperatorSpec twistOperator() {
     spec.label = "Twist";
     spec.family = Family::deform;
     spec.sentence = "Turns the geometry about an axis, farther and farther along it.";
-    spec.help = "At the start nothing is turned, at the end by the whole angle; beyond the end everything is turned as far as there. Distances from the axis stay.";
+    spec.help =
+        "At the start nothing is turned, at the end by the whole angle; beyond the end everything is turned as far as there. Distances from the axis stay.";
     spec.synonyms = {"wring", "screw", "spiral", "corkscrew", "rope"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = axisSettings("The axis to turn about.");
-    spec.settings.insert(spec.settings.begin() + 1, numberSetting("angle", "Angle", Unit::degree, 90).within(-360000, 360000).slider(-720, 720).helped("How far the end is turned against the start."));
-    spec.settings.push_back(choiceSetting("about", "About", {"middle", "origin"}, "middle").helped("Where the axis runs: through the middle of the bounds, or through the origin."));
+    spec.settings.insert(
+        spec.settings.begin() + 1,
+        numberSetting("angle", "Angle", Unit::degree, 90).within(-360000, 360000).slider(-720, 720).helped("How far the end is turned against the start."));
+    spec.settings.push_back(choiceSetting("about", "About", {"middle", "origin"}, "middle")
+                                .helped("Where the axis runs: through the middle of the bounds, or through the origin."));
     spec.settings.push_back(whereSetting(Element::point));
     spec.settings.push_back(blendSetting(Element::point));
     spec.compute = compute;

@@ -5,6 +5,9 @@
 #include "operators/AttributeWork.h"
 #include "operators/Shapes.h"
 
+#include <cmath>
+#include <optional>
+
 namespace seedloom {
 
 namespace {
@@ -20,12 +23,21 @@ struct FaceParts {
 FaceParts numberedByValue(const Column& values, const std::vector<std::uint8_t>& chosen) {
     FaceParts out{std::vector<Index>(chosen.size(), kNone), 0};
     std::map<std::string, Index> texts;
-    std::map<double, Index> numbers;
+    // Values that are no numbers are one part, whatever their bits: as keys of their own they would have no order.
+    std::map<std::optional<double>, Index> numbers;
+    const auto* words = values.as<std::string>();
     for (std::size_t f = 0; f < chosen.size(); ++f) {
         if (!chosen[f]) continue;
-        const auto* words = values.as<std::string>();
-        const auto [part, isNew] = words ? [&] { const auto [it, fresh] = texts.try_emplace((*words)[f], out.count); return std::pair(it->second, fresh); }()
-                                         : [&] { const auto [it, fresh] = numbers.try_emplace(values.component(f, 0), out.count); return std::pair(it->second, fresh); }();
+        Index part;
+        bool isNew;
+        if (words) {
+            const auto [it, fresh] = texts.try_emplace((*words)[f], out.count);
+            part = it->second, isNew = fresh;
+        } else {
+            const double value = values.component(f, 0);
+            const auto [it, fresh] = numbers.try_emplace(std::isnan(value) ? std::nullopt : std::optional(value), out.count);
+            part = it->second, isNew = fresh;
+        }
         out.part[f] = part;
         out.count += isNew;
     }
@@ -133,7 +145,10 @@ Parts partsOf(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string by = call.choice("by");
     if (by == "curve" ? in.curveCount() == 0 : in.faceCount() == 0)
-        call.fail("each_piece.none", by == "curve" ? "There are no curves here to take one by one." : "There are no faces here to take apart. Plug in a surface, or set By to curve.", "by");
+        call.fail("each_piece.none",
+                  by == "curve" ? "There are no curves here to take one by one."
+                                : "There are no faces here to take apart. Plug in a surface, or set By to curve.",
+                  "by");
     return by == "curve" ? byCurves(call, in) : byFaces(call, in, by);
 }
 
@@ -141,7 +156,8 @@ Geometry joinedParts(const OperatorCall& call, std::vector<Geometry> parts, cons
     double corners = 0;
     for (std::size_t i = 0; i < parts.size(); ++i) {
         corners += double(parts[i].cornerCount() + parts[i].pointCount());
-        if (!parts[i].column(Element::face, "piece")) parts[i].setColumn(Element::face, "piece", Column(std::vector<std::int32_t>(parts[i].faceCount(), std::int32_t(i))));
+        if (!parts[i].column(Element::face, "piece"))
+            parts[i].setColumn(Element::face, "piece", Column(std::vector<std::int32_t>(parts[i].faceCount(), std::int32_t(i))));
     }
     call.run().require(corners, "points and corners");
     if (!rest.empty() || parts.empty()) parts.push_back(rest);
@@ -156,16 +172,25 @@ OperatorSpec eachPieceOperator() {
     spec.label = "Each piece";
     spec.family = Family::flow;
     spec.sentence = "Does the steps inside to every face, piece, tagged part or curve alone, and puts the parts together again.";
-    spec.help = "Open it to edit the steps on one part: they are carried to all. Formulas inside can read number (from 0), parts (how many), centre and size of the part. Parts are worked on at the same time. Afterwards "
-                "each face knows its part as piece, and points that meet are welded. What Where leaves out goes through as it is.";
+    spec.help =
+        "Open it to edit the steps on one part: they are carried to all. Formulas inside can read number (from 0), parts (how many), centre and size of the "
+        "part. Parts are worked on at the same time. Afterwards "
+        "each face knows its part as piece, and points that meet are welded. What Where leaves out goes through as it is.";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"for each", "per face", "per part", "loop", "panels", "stones", "one by one", "map"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        choiceSetting("by", "By", {"face", "piece", "tag", "curve"}, "face").helped("What is one part: a face, a piece (by number, else what hangs together), a part with a tag or equal values, or a curve."),
-        textSetting("tag", "Attribute", "front").helped("A tag: each region that has it is a part. Numbers or texts: all faces of equal value are one.").when("by", {"tag"}),
+        choiceSetting("by", "By", {"face", "piece", "tag", "curve"}, "face")
+            .helped("What is one part: a face, a piece (by number, else what hangs together), a part with a tag or equal values, or a curve."),
+        textSetting("tag", "Attribute", "front")
+            .helped("A tag: each region that has it is a part. Numbers or texts: all faces of equal value are one.")
+            .when("by", {"tag"}),
         flagSetting("weld", "Weld", true).helped("Joins points of all parts that meet."),
-        numberSetting("weld_distance", "Distance", Unit::metre, 0.00001).within(0, 1e6).slider(0, 0.01).helped("Points nearer than this are joined.").when("weld", {"true"}),
+        numberSetting("weld_distance", "Distance", Unit::metre, 0.00001)
+            .within(0, 1e6)
+            .slider(0, 0.01)
+            .helped("Points nearer than this are joined.")
+            .when("weld", {"true"}),
         whereSetting(Element::face),
     };
     spec.compute = throughUnchanged;
@@ -192,7 +217,9 @@ OperatorSpec nestOperator() {
     spec.label = "Nest";
     spec.family = Family::flow;
     spec.sentence = "Folds several steps into one node with inputs and settings of its own.";
-    spec.help = "Choose nodes in the weave and fold them; unfolding puts them back, with the same result. Each inner input is an input of the nest, each of its controls a setting.";
+    spec.help =
+        "Choose nodes in the weave and fold them; unfolding puts them back, with the same result. Each inner input is an input of the nest, each of its "
+        "controls a setting.";
     spec.synonyms = {"group", "fold", "folder", "container", "collapse", "sub graph"};
     spec.inputs = {{"in", "Geometry", false, true}};
     spec.compute = throughUnchanged;
@@ -205,7 +232,9 @@ OperatorSpec assetOperator() {
     spec.label = "Asset";
     spec.family = Family::flow;
     spec.sentence = "Another loom as one node: its controls are settings here, and what its user plugs in are inputs.";
-    spec.help = "The loom stays a file of its own and is read again when it changes, so that all models that use it follow. Paths are taken from the folder of this loom. Settings that are not changed follow the asset's defaults. It is edited by opening its file.";
+    spec.help =
+        "The loom stays a file of its own and is read again when it changes, so that all models that use it follow. Paths are taken from the folder of this "
+        "loom. Settings that are not changed follow the asset's defaults. It is edited by opening its file.";
     spec.synonyms = {"instance", "reuse", "library", "sub graph", "reference", "link", "loom", "part"};
     spec.settings = {fileSetting(kAsset, "Loom", {".loom"}).helped("The .loom file of the asset.")};
     spec.compute = [](OperatorCall& call) -> Geometry { call.fail("input.missing", "Choose the loom of an asset.", "asset"); };

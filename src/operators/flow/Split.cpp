@@ -8,7 +8,8 @@ namespace {
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     const Topology& t = in.topology();
-    const Field<float> onFaces = call.each("where", in, Element::face), onCurves = call.each("where", in, Element::curve), onPoints = call.each("where", in, Element::point);
+    const Field<float> onFaces = call.each("where", in, Element::face), onCurves = call.each("where", in, Element::curve),
+                       onPoints = call.each("where", in, Element::point);
     PartTaker chosen(in), rest(in);
     const auto part = [&](float weight) -> PartTaker& { return weight > 0.5f ? chosen : rest; };
     std::vector<std::uint8_t> used(in.pointCount(), 0);
@@ -37,8 +38,9 @@ OperatorSpec splitOperator() {
     spec.label = "Split";
     spec.family = Family::flow;
     spec.sentence = "Parts a geometry in two: what a mask chooses, and the rest.";
-    spec.help = "Faces, curves and loose points for which Where is over a half go out of the upper output, all others out of the lower one. Points that "
-                "both sides use are doubled; merge and weld join the sides again.";
+    spec.help =
+        "Faces, curves and loose points for which Where is over a half go out of the upper output, all others out of the lower one. Points that "
+        "both sides use are doubled; merge and weld join the sides again.";
     spec.synonyms = {"separate", "divide", "part", "filter", "two outputs", "take apart", "select faces"};
     spec.inputs = {{"in", "Geometry"}};
     spec.outputs = {{"out", "Chosen"}, {"rest", "Rest"}};

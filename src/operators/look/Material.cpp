@@ -27,7 +27,8 @@ std::vector<std::int32_t> chosen(OperatorCall& call, const Geometry& in, Element
         for (const auto& [material, share] : slots) shares.push_back(share);
         const Shares all(std::move(shares));
         if (!all.possible()) call.fail("material.shares", "All shares are 0, so no material could be chosen. Give one of them a share above 0.", "slots");
-        const FoundColumn by = call.text("by").empty() ? FoundColumn{*columnFor(in, in.column(element, "id") ? "id" : "index", element), element} : namedAttribute(call, in, "by", element);
+        const FoundColumn by = call.text("by").empty() ? FoundColumn{*columnFor(in, in.column(element, "id") ? "id" : "index", element), element}
+                                                       : namedAttribute(call, in, "by", element);
         const Column id = changeElement(in, by.column, by.element, element, Combine::first);
         const double seed = seedOf(call.number("seed"), Chances::materials);
         forEach(out.size(), call.run(), [&](std::size_t i) { out[i] = std::int32_t(all.at(randomOf(id.component(i, 0), seed))); });
@@ -67,17 +68,28 @@ OperatorSpec materialOperator() {
     spec.label = "Material";
     spec.family = Family::look;
     spec.sentence = "Gives copies or faces materials with a name and a colour.";
-    spec.help = "With several materials each copy or face takes one: in turn, by chance as often as its share says, or by a number of its own, counted from 0. The number stands in the attribute material, the list in the model's "
-                "attribute materials; files in glTF carry both. Chance depends on the id (or the order) and the seed only.";
+    spec.help =
+        "With several materials each copy or face takes one: in turn, by chance as often as its share says, or by a number of its own, counted from 0. The "
+        "number stands in the attribute material, the list in the model's "
+        "attribute materials; files in glTF carry both. Chance depends on the id (or the order) and the seed only.";
     spec.synonyms = {"colour", "shader", "paint", "finish", "slot", "surface look", "varnish"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        materialsSetting("slots", "Materials", Json::array({{{"name", "clay"}, {"color", {0.80, 0.77, 0.70}}, {"roughness", 0.7}, {"metalness", 0.0}}})).helped("Each with a name, a colour, and how often it comes beside the others."),
+        materialsSetting("slots", "Materials", Json::array({{{"name", "clay"}, {"color", {0.80, 0.77, 0.70}}, {"roughness", 0.7}, {"metalness", 0.0}}}))
+            .helped("Each with a name, a colour, and how often it comes beside the others."),
         choiceSetting("choose", "Choose", {"random", "in turn", "by attribute"}, "random").helped("Which of several materials an element takes."),
-        textSetting("attribute", "Attribute", "piece").when("choose", {"by attribute"}).helped("The number of the material, counted from 0; after the last the first comes again."),
-        numberSetting("seed", "Seed", Unit::none, 0).slider(0, 100).when("choose", {"random"}).helped("Another seed gives other materials; nothing else changes."),
-        textSetting("by", "By", "").when("choose", {"random"}).helped("Elements that agree in this attribute share a material, as all faces of a piece; empty: each has its own."),
-        choiceSetting("element", "Element", {"auto", "copy", "face", "curve", "point"}, "auto").helped("What carries the materials; auto: copies where there are some, else faces."),
+        textSetting("attribute", "Attribute", "piece")
+            .when("choose", {"by attribute"})
+            .helped("The number of the material, counted from 0; after the last the first comes again."),
+        numberSetting("seed", "Seed", Unit::none, 0)
+            .slider(0, 100)
+            .when("choose", {"random"})
+            .helped("Another seed gives other materials; nothing else changes."),
+        textSetting("by", "By", "")
+            .when("choose", {"random"})
+            .helped("Elements that agree in this attribute share a material, as all faces of a piece; empty: each has its own."),
+        choiceSetting("element", "Element", {"auto", "copy", "face", "curve", "point"}, "auto")
+            .helped("What carries the materials; auto: copies where there are some, else faces."),
         whereSetting(Element::face),
     };
     spec.compute = compute;

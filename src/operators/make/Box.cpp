@@ -13,8 +13,12 @@ struct Side {
     bool high;
     const char* tag;
 };
-constexpr std::array<Side, 6> kSides{{{0, 1, 2, true, "right"}, {0, 2, 1, false, "left"}, {1, 2, 0, true, "top"},
-                                      {1, 0, 2, false, "bottom"}, {2, 0, 1, true, "front"}, {2, 1, 0, false, "back"}}};
+constexpr std::array<Side, 6> kSides{{{0, 1, 2, true, "right"},
+                                      {0, 2, 1, false, "left"},
+                                      {1, 2, 0, true, "top"},
+                                      {1, 0, 2, false, "bottom"},
+                                      {2, 0, 1, true, "front"},
+                                      {2, 1, 0, false, "back"}}};
 
 class BoxBuilder {
 public:

@@ -42,7 +42,8 @@ Geometry compute(OperatorCall& call) {
     const double spacing = call.number("spacing");
     const Geometry surface = call.port(0).empty() ? Geometry() : call.port(0).front();
     const bool onSurface = plane == "surface";
-    if (onSurface && surface.faceCount() == 0) call.fail("drawn.surface", "Nothing with faces is plugged in to draw on. Link a surface, or choose another plane.", "plane");
+    if (onSurface && surface.faceCount() == 0)
+        call.fail("drawn.surface", "Nothing with faces is plugged in to draw on. Link a surface, or choose another plane.", "plane");
     std::unique_ptr<NearestPlace> places;
     if (onSurface) places = std::make_unique<NearestPlace>(surface, NearestPlace::On::faces);
     if (places && places->empty()) call.fail("mesh.non_finite", "The surface has no face with finite places.");
@@ -85,13 +86,19 @@ OperatorSpec drawnCurveOperator() {
     spec.label = "Drawn curve";
     spec.family = Family::make;
     spec.sentence = "Keeps lines that are drawn by hand on the stage as curves.";
-    spec.help = "Draw on a plane through the origin, or on the surface that is plugged in; then the curve follows when that changes, and has its normals. Each stroke is one curve; spacing evens its points out.";
+    spec.help =
+        "Draw on a plane through the origin, or on the surface that is plugged in; then the curve follows when that changes, and has its normals. Each stroke "
+        "is one curve; spacing evens its points out.";
     spec.synonyms = {"pen", "freehand", "sketch", "draw", "stroke", "path", "crack line"};
     spec.inputs = {{"in", "Surface", false, true}};
     spec.settings = {
         linesSetting("strokes", "Strokes").helped("The drawn lines, each a list of points."),
-        choiceSetting("plane", "Plane", {"ground", "front", "side", "surface"}, "ground").helped("Where lines are drawn: on the ground, upright facing +Z or +X, or on the surface that is plugged in."),
-        numberSetting("spacing", "Spacing", Unit::metre, 0.05).within(0, 1e6).slider(0, 0.5).helped("Distance of the points along each line; 0 keeps them as they were drawn."),
+        choiceSetting("plane", "Plane", {"ground", "front", "side", "surface"}, "ground")
+            .helped("Where lines are drawn: on the ground, upright facing +Z or +X, or on the surface that is plugged in."),
+        numberSetting("spacing", "Spacing", Unit::metre, 0.05)
+            .within(0, 1e6)
+            .slider(0, 0.5)
+            .helped("Distance of the points along each line; 0 keeps them as they were drawn."),
         flagSetting("close", "Close", false).helped("Joins each line's end to its start."),
     };
     spec.compute = compute;

@@ -1,9 +1,9 @@
 #include "operators/make/FontData.h"
 
 // The assembler includes the files, so that no tool and no generated source is needed.
-#define SEEDLOOM_FONT(NAME, FILE)                                                                   \
-    __asm__(".section .rodata\n.balign 16\nseedloom_font_" #NAME ":\n.incbin \"" SEEDLOOM_FONTS "/" FILE \
-            "\"\nseedloom_font_" #NAME "_end:\n.byte 0\n.previous\n");                             \
+#define SEEDLOOM_FONT(NAME, FILE)                                                                                                   \
+    __asm__(".section .rodata\n.balign 16\nseedloom_font_" #NAME ":\n.incbin \"" SEEDLOOM_FONTS "/" FILE "\"\nseedloom_font_" #NAME \
+            "_end:\n.byte 0\n.previous\n");                                                                                         \
     extern "C" const char seedloom_font_##NAME[], seedloom_font_##NAME##_end[]
 
 SEEDLOOM_FONT(regular, "Inter-Regular.otf");

@@ -30,11 +30,15 @@ OperatorSpec geodesicSphereOperator() {
     spec.label = "Geodesic sphere";
     spec.family = Family::make;
     spec.sentence = "Makes a ball of nearly equal triangles, or of flat hexagonal panels with twelve pentagons.";
-    spec.help = "Triangles: the faces of an icosahedron divided frequency times along each edge and lifted onto the ball; every point lies on the radius. "
-                "Panels: one for each of these points, flat and touching the ball there; the face tag pentagon marks the twelve.";
+    spec.help =
+        "Triangles: the faces of an icosahedron divided frequency times along each edge and lifted onto the ball; every point lies on the radius. "
+        "Panels: one for each of these points, flat and touching the ball there; the face tag pentagon marks the twelve.";
     spec.synonyms = {"ball", "dome", "radome", "icosphere", "hexagons", "panels", "football", "even sphere"};
     spec.settings = {
-        numberSetting("radius", "Radius", Unit::metre, 0.5).within(1e-6, 1e6).slider(0.05, 10).helped("From the centre to every point, or to the middle of every panel."),
+        numberSetting("radius", "Radius", Unit::metre, 0.5)
+            .within(1e-6, 1e6)
+            .slider(0.05, 10)
+            .helped("From the centre to every point, or to the middle of every panel."),
         integerSetting("frequency", "Frequency", 4).within(1, 2000).slider(1, 32).helped("Pieces along each edge of the icosahedron."),
         choiceSetting("form", "Form", {"triangles", "panels"}, "triangles").helped("Triangles, or their hexagons and pentagons."),
     };

@@ -11,8 +11,7 @@ Geometry compute(OperatorCall& call) {
     std::vector<Vec3> points;
     points.reserve(std::size_t(nx + 1) * (nz + 1));
     for (Index j = 0; j <= nz; ++j)
-        for (Index i = 0; i <= nx; ++i)
-            points.push_back({size.x * (float(i) / float(nx) - 0.5f), 0, size.y * (float(j) / float(nz) - 0.5f)});
+        for (Index i = 0; i <= nx; ++i) points.push_back({size.x * (float(i) / float(nx) - 0.5f), 0, size.y * (float(j) / float(nz) - 0.5f)});
     std::vector<Index> start{0}, corners;
     std::vector<Vec2> uv;
     corners.reserve(std::size_t(nx) * nz * 4);

@@ -36,7 +36,9 @@ Geometry wound(OperatorCall& call, Geometry g, const std::string& winding) {
 
 /// What there is, for people: counts, size, holes.
 void tellFound(OperatorCall& call, const Geometry& g) {
-    if (g.empty()) return call.tell(NoticeLevel::warning, "import.empty", "The file was read, but holds no faces, curves or points. Check that its mesh was chosen when it was exported.", "file");
+    if (g.empty())
+        return call.tell(NoticeLevel::warning, "import.empty",
+                         "The file was read, but holds no faces, curves or points. Check that its mesh was chosen when it was exported.", "file");
     const Vec3 size = boundsOf(g).size();
     std::string text = fmt::format("{} points, {} faces, {:.3g} × {:.3g} × {:.3g} m", g.pointCount(), g.faceCount(), size.x, size.y, size.z);
     if (g.curveCount() > 0) text += fmt::format(", {} curves", g.curveCount());
@@ -46,7 +48,11 @@ void tellFound(OperatorCall& call, const Geometry& g) {
     call.tell(NoticeLevel::info, "import.found", text + ".");
     const float most = std::max({size.x, size.y, size.z});
     if (most > 1000 || (most > 0 && most < 0.001f))
-        call.tell(NoticeLevel::warning, "import.size", fmt::format("The model is {:.3g} m large. If the file is not in metres, set Scale: 0.001 for millimetres, 0.01 for centimetres, 1000 for kilometres.", most), "scale");
+        call.tell(NoticeLevel::warning, "import.size",
+                  fmt::format(
+                      "The model is {:.3g} m large. If the file is not in metres, set Scale: 0.001 for millimetres, 0.01 for centimetres, 1000 for kilometres.",
+                      most),
+                  "scale");
 }
 
 Geometry compute(OperatorCall& call) {
@@ -62,7 +68,8 @@ Geometry compute(OperatorCall& call) {
     if (up != "y" || scale != 1) g = transformed(g, mapFor(up, scale));
     if (call.flag("weld")) {
         const WeldResult welded = weld(g, call.number("weld_distance"));
-        if (welded.joinedPoints > 0) call.tell(NoticeLevel::info, "import.welded", fmt::format("{} points lay on top of others and were joined.", welded.joinedPoints), "weld");
+        if (welded.joinedPoints > 0)
+            call.tell(NoticeLevel::info, "import.welded", fmt::format("{} points lay on top of others and were joined.", welded.joinedPoints), "weld");
         g = welded.geometry;
     }
     call.run().poll();
@@ -80,7 +87,10 @@ OperatorSpec importMeshOperator() {
     spec.label = "Import mesh";
     spec.family = Family::make;
     spec.sentence = "Reads a mesh file, and says how large it is and what is wrong with it.";
-    spec.help = "Formats: .glb .gltf .obj .ply .stl .3mf. A 3MF file names its unit and up axis, and comes in right; all others are taken as metres, +Y up. The file is read again when it changes. Up, scale, welding and winding are settings, so nothing of the file is lost and all can be changed later. Paths are taken from the folder of the loom.";
+    spec.help =
+        "Formats: .glb .gltf .obj .ply .stl .3mf. A 3MF file names its unit and up axis, and comes in right; all others are taken as metres, +Y up. The file "
+        "is read again when it changes. Up, scale, welding and winding are settings, so nothing of the file is lost and all can be changed later. Paths are "
+        "taken from the folder of the loom.";
     spec.synonyms = {"load", "file", "scan", "open", "read", "obj", "stl", "ply", "gltf", "3mf"};
     spec.settings = {
         fileSetting("file", "File").helped("The mesh file."),
@@ -88,7 +98,11 @@ OperatorSpec importMeshOperator() {
         numberSetting("scale", "Scale", Unit::none, 1).within(1e-9, 1e9).slider(0.001, 10).helped("Metres for one unit of the file: 0.001 for millimetres."),
         choiceSetting("winding", "Winding", {"keep", "make consistent", "flip"}, "keep").helped("What to do about faces that look the wrong way."),
         flagSetting("weld", "Weld", true).helped("Joins points that lie on top of each other."),
-        numberSetting("weld_distance", "Weld distance", Unit::metre, 0).within(0, 1e6).slider(0, 0.01).helped("Points nearer than this are joined; 0 joins only those at the very same place.").when("weld", {"true"}),
+        numberSetting("weld_distance", "Weld distance", Unit::metre, 0)
+            .within(0, 1e6)
+            .slider(0, 0.01)
+            .helped("Points nearer than this are joined; 0 joins only those at the very same place.")
+            .when("weld", {"true"}),
     };
     spec.compute = compute;
     return spec;

@@ -12,7 +12,8 @@ Geometry standIn(const std::string& kind) {
     const Vec3 low{-0.5f, 0, -0.5f}, high{0.5f, 1, 0.5f};
     std::vector<Vec3> corners;
     for (int i = 0; i < 8; ++i) corners.push_back({i & 1 ? high.x : low.x, i & 2 ? high.y : low.y, i & 4 ? high.z : low.z});
-    return Geometry(std::move(corners), Topology(8, {0, 4, 8, 12, 16, 20, 24}, {0, 2, 3, 1, 4, 5, 7, 6, 0, 1, 5, 4, 2, 6, 7, 3, 0, 4, 6, 2, 1, 3, 7, 5}, {0}, {}, {}));
+    return Geometry(std::move(corners),
+                    Topology(8, {0, 4, 8, 12, 16, 20, 24}, {0, 2, 3, 1, 4, 5, 7, 6, 0, 1, 5, 4, 2, 6, 7, 3, 0, 4, 6, 2, 1, 3, 7, 5}, {0}, {}, {}));
 }
 
 Geometry compute(OperatorCall& call) {

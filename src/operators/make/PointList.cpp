@@ -30,8 +30,7 @@ OperatorSpec pointListOperator() {
     spec.help = "The points keep their order. On the stage each point can be dragged; the list follows.";
     spec.synonyms = {"profile", "outline", "draw", "vertices", "coordinates", "polyline", "floor plan", "typed points"};
     spec.settings = {
-        pointsSetting("points", "Points", Json::array({Json::array({0.0, 0.0, 0.0}), Json::array({1.0, 0.0, 0.0})}))
-            .helped("Positions in metres, in order."),
+        pointsSetting("points", "Points", Json::array({Json::array({0.0, 0.0, 0.0}), Json::array({1.0, 0.0, 0.0})})).helped("Positions in metres, in order."),
         choiceSetting("join", "Join", {"none", "open curve", "closed curve", "filled"}, "open curve")
             .helped("Leaves the points loose, or joins them to a line, a loop or a face."),
     };

@@ -38,8 +38,9 @@ OperatorSpec spiralOperator() {
     spec.label = "Spiral";
     spec.family = Family::make;
     spec.sentence = "Makes a curve that winds about the upright axis: a screw line, a flat spiral, or the line of a whelk.";
-    spec.help = "It winds anticlockwise seen from above. Radius and rise may follow along, which runs from 0 to 1. With a growth other than 1 the "
-                "radius is multiplied by it each turn: a logarithmic spiral, as in shells.";
+    spec.help =
+        "It winds anticlockwise seen from above. Radius and rise may follow along, which runs from 0 to 1. With a growth other than 1 the "
+        "radius is multiplied by it each turn: a logarithmic spiral, as in shells.";
     spec.synonyms = {"helix", "coil", "screw", "spring", "shell", "whelk", "rope"};
     spec.settings = {
         numberSetting("turns", "Turns", Unit::none, 3).within(0.001, 10000).slider(0.25, 12).helped("How often it goes around."),

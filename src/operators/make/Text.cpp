@@ -177,7 +177,9 @@ Geometry compute(OperatorCall& call) {
         addLetter(font.face(), code, before, segments, spacing, lines.back(), number++);
         before = FT_Get_Char_Index(font.face(), code);
     }
-    if (unknown > 0) call.tell(NoticeLevel::warning, "text.letters", fmt::format("The font has no shape for {} of the letters; a box stands for them. Choose another font.", unknown), "text");
+    if (unknown > 0)
+        call.tell(NoticeLevel::warning, "text.letters",
+                  fmt::format("The font has no shape for {} of the letters; a box stands for them. Choose another font.", unknown), "text");
     const Geometry curves = curvesOf(lines, size, call.number("line_height"), call.choice("align"), call.choice("plane") == "upright");
     if (curves.curveCount() == 0) call.tell(NoticeLevel::info, "text.none", "There is no letter to draw.", "text");
     return curves;
@@ -191,11 +193,14 @@ OperatorSpec textOperator() {
     spec.label = "Text outline";
     spec.family = Family::make;
     spec.sentence = "Makes the outlines of letters as closed curves.";
-    spec.help = "Fill curve makes faces of them, with holes where they belong; Extrude with Keep back then makes closed solids. Each curve has the number of its letter. The fonts come with the program.";
+    spec.help =
+        "Fill curve makes faces of them, with holes where they belong; Extrude with Keep back then makes closed solids. Each curve has the number of its "
+        "letter. The fonts come with the program.";
     spec.synonyms = {"letters", "font", "sign", "writing", "label", "numbers", "type"};
     spec.settings = {
         textSetting("text", "Text", "Gull Rock").helped("What is written; a line break begins a new line."),
-        choiceSetting("font", "Font", {"regular", "medium", "semibold", "bold", "mono"}, "semibold").helped("The cut of the letters; mono gives all the same width."),
+        choiceSetting("font", "Font", {"regular", "medium", "semibold", "bold", "mono"}, "semibold")
+            .helped("The cut of the letters; mono gives all the same width."),
         numberSetting("size", "Size", Unit::metre, 0.3).within(1e-6, 1e6).slider(0.05, 2).helped("From one line to the next; capitals are about 0.7 of it."),
         choiceSetting("align", "Align", {"left", "middle", "right"}, "middle").helped("Where each line stands at the origin."),
         choiceSetting("plane", "Plane", {"upright", "ground"}, "upright").helped("Facing +Z, or lying on the ground to be read from above."),

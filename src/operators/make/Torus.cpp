@@ -9,7 +9,8 @@ Geometry compute(OperatorCall& call) {
     const double radius = call.number("radius"), tube = call.number("tube");
     const int sides = call.integer("sides"), around = call.integer("tube_sides");
     call.run().require(4.0 * sides * around, "corners");
-    if (tube >= radius) call.fail("torus.tube", "The tube is as thick as the ring or thicker, so it would run through itself. Make Tube smaller than Radius.", "tube");
+    if (tube >= radius)
+        call.fail("torus.tube", "The tube is as thick as the ring or thicker, so it would run through itself. Make Tube smaller than Radius.", "tube");
     std::vector<Vec3> profile(static_cast<std::size_t>(around));
     for (int k = 0; k < around; ++k) {
         const double a = 2 * kPi * k / around;

@@ -22,7 +22,9 @@ OperatorSpec bakeCopiesOperator() {
     spec.label = "Bake copies";
     spec.family = Family::scatter;
     spec.sentence = "Turns copies into faces of their own.";
-    spec.help = "What comes after can then change each of them. Attributes of a copy go to its faces where the shape has none of that name. Without copies nothing changes.";
+    spec.help =
+        "What comes after can then change each of them. Attributes of a copy go to its faces where the shape has none of that name. Without copies nothing "
+        "changes.";
     spec.synonyms = {"make real", "expand", "to mesh", "make unique", "flatten", "dissolve"};
     spec.inputs = {{"in", "Copies"}};
     spec.takes = Takes::copies;

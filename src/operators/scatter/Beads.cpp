@@ -20,8 +20,10 @@ std::vector<Index> patternOf(const OperatorCall& call, std::size_t beads) {
         for (char c : word) {
             if (c == ',' || c == '-') continue;
             const int n = c >= 'a' && c <= 'z' ? c - 'a' : c >= 'A' && c <= 'Z' ? c - 'A' : -1;
-            if (n < 0) call.fail("beads.pattern", fmt::format("'{}' is no letter of a bead. Write letters, A for the first bead linked, as in A B A.", c), "pattern");
-            if (std::size_t(n) >= beads) call.fail("beads.pattern", fmt::format("There is no bead {}: {} {} linked.", c, beads, beads == 1 ? "is" : "are"), "pattern");
+            if (n < 0)
+                call.fail("beads.pattern", fmt::format("'{}' is no letter of a bead. Write letters, A for the first bead linked, as in A B A.", c), "pattern");
+            if (std::size_t(n) >= beads)
+                call.fail("beads.pattern", fmt::format("There is no bead {}: {} {} linked.", c, beads, beads == 1 ? "is" : "are"), "pattern");
             out.push_back(Index(n));
         }
     for (Index i = 0; out.empty() && i < beads; ++i) out.push_back(i);
@@ -114,7 +116,9 @@ std::vector<Bead> measured(const OperatorCall& call, const std::vector<Geometry>
     }
     for (Index i : pattern)
         if (!(out[i].length > 0))
-            call.fail("beads.flat", fmt::format("Bead {} has no length along {}. Choose another axis, or leave it out of the pattern.", char('A' + i), call.choice("axis")), "axis");
+            call.fail("beads.flat",
+                      fmt::format("Bead {} has no length along {}. Choose another axis, or leave it out of the pattern.", char('A' + i), call.choice("axis")),
+                      "axis");
     return out;
 }
 
@@ -177,7 +181,9 @@ Geometry compute(OperatorCall& call) {
         strung.add(path, c, run, stretch, beads, pattern, axis);
     }
     const std::size_t count = strung.ids.size();
-    if (count == 0) call.tell(NoticeLevel::warning, "beads.no_room", "The curve is shorter than one bead, so none was set. Lengthen it, or turn on Stretch to fit.", "stretch_to_fit");
+    if (count == 0)
+        call.tell(NoticeLevel::warning, "beads.no_room", "The curve is shorter than one bead, so none was set. Lengthen it, or turn on Stretch to fit.",
+                  "stretch_to_fit");
     else call.tell(NoticeLevel::info, "beads.count", fmt::format("{} beads.", count), "pattern");
     return std::move(strung).geometry(in);
 }
@@ -190,8 +196,11 @@ OperatorSpec beadsOperator() {
     spec.label = "Beads along curve";
     spec.family = Family::scatter;
     spec.sentence = "Sets shapes end to end along a curve, each by its own length.";
-    spec.help = "Each bead reaches with its ends from one place of the curve to the next, so that neighbours touch in bends, too, whatever their lengths are. The pattern tells the order by letters: A is the first shape linked. "
-                "Stretch to fit makes all of them a little longer or shorter, so that the last ends where the curve ends (on a closed curve: where the first begins). Copies carry along, tangent, id and the number of their shape.";
+    spec.help =
+        "Each bead reaches with its ends from one place of the curve to the next, so that neighbours touch in bends, too, whatever their lengths are. The "
+        "pattern tells the order by letters: A is the first shape linked. "
+        "Stretch to fit makes all of them a little longer or shorter, so that the last ends where the curve ends (on a closed curve: where the first begins). "
+        "Copies carry along, tangent, id and the number of their shape.";
     spec.synonyms = {"chain", "end to end", "sequence", "planks", "links", "string", "array along curve", "necklace"};
     spec.inputs = {{"curve", "Curve"}, {"beads", "Beads", true}};
     spec.settings = {

@@ -43,9 +43,9 @@ private:
     const Geometry& geometry_;
     Kind kind_ = Kind::points;
     std::size_t count_ = 0;
-    std::vector<std::vector<Index>> points_;        ///< of each piece
+    std::vector<std::vector<Index>> points_;  ///< of each piece
     std::vector<Vec3> middles_;
-    std::vector<std::vector<Vec3>> shapePoints_;    ///< of each shape that has copies, nested ones included
+    std::vector<std::vector<Vec3>> shapePoints_;  ///< of each shape that has copies, nested ones included
 };
 
 }  // namespace seedloom

@@ -26,9 +26,9 @@ std::vector<double> shares(const OperatorCall& call, std::size_t shapes) {
         double value = -1;
         try {
             value = std::stod(word, &used);
-        } catch (const std::exception&) {
-        }
-        if (used != word.size() || !(value >= 0) || !std::isfinite(value)) call.fail("copies.weights", fmt::format("'{}' is no share. Write a number for each shape, as in 3 1 1.", word), "weights");
+        } catch (const std::exception&) {}
+        if (used != word.size() || !(value >= 0) || !std::isfinite(value))
+            call.fail("copies.weights", fmt::format("'{}' is no share. Write a number for each shape, as in 3 1 1.", word), "weights");
         out.push_back(value);
     }
     if (out.empty()) return std::vector<double>(shapes, 1);
@@ -58,7 +58,10 @@ std::vector<Index> shapeOfEach(OperatorCall& call, const Geometry& points, const
             out[i] = goingRound(n, shapes);
         }
         if (outside > 0)
-            call.tell(NoticeLevel::info, "copies.shape", fmt::format("{} points ask for a shape that is not there; shapes are counted from 0 to {}, and begin anew after the last.", outside, shapes - 1), "attribute");
+            call.tell(NoticeLevel::info, "copies.shape",
+                      fmt::format("{} points ask for a shape that is not there; shapes are counted from 0 to {}, and begin anew after the last.", outside,
+                                  shapes - 1),
+                      "attribute");
     }
     return out;
 }
@@ -75,11 +78,13 @@ public:
         if (align_ == "tangent" || align_ == "normal and tangent") {
             tangents_ = column("tangent");
             if (!tangents_ && points.curveCount() > 0) made_ = tangentsOf(points), tangents_ = &made_;
-            if (!tangents_) call.fail("copies.tangent", "The points have no tangent. Take points of a curve, resample it first, or align to the normal.", "align");
+            if (!tangents_)
+                call.fail("copies.tangent", "The points have no tangent. Take points of a curve, resample it first, or align to the normal.", "align");
         }
         if (align_ == "orientation") {
             turns_ = points.values<Vec4>(Element::point, "orientation");
-            if (!turns_) call.fail("copies.orientation", "The points have no orientation (a quaternion x, y, z, w). Make one, or align to the normal.", "align");
+            if (!turns_)
+                call.fail("copies.orientation", "The points have no orientation (a quaternion x, y, z, w). Make one, or align to the normal.", "align");
         }
     }
     Affine at(std::size_t i) const {
@@ -117,7 +122,8 @@ Vec3 footOf(const Geometry& shape, const std::string& stand) {
 
 std::vector<Affine> placesOf(OperatorCall& call, const Geometry& points, const std::vector<Index>& shapeOf, const std::vector<Geometry>& shapes) {
     const Numbers size = call.eachNumbers("size", points, Element::point);
-    if (size.components == 2 || size.components == 4) call.fail("setting.type", fmt::format("Size needs one number or three, not {}.", size.components), "size");
+    if (size.components == 2 || size.components == 4)
+        call.fail("setting.type", fmt::format("Size needs one number or three, not {}.", size.components), "size");
     const Field<float> turn = call.each("turn", points), tilt = call.each("tilt", points), lift = call.each("lift", points);
     const Frames frames(call, points);
     std::vector<Vec3> feet;
@@ -182,7 +188,8 @@ Geometry compute(OperatorCall& call) {
         if (usable(places[i])) kept.push_back(i);
         else ++nowhere;
     }
-    if (nowhere > 0) call.tell(NoticeLevel::warning, "copies.nowhere", fmt::format("{} copies have a place or size that is no number, and were left out.", nowhere));
+    if (nowhere > 0)
+        call.tell(NoticeLevel::warning, "copies.nowhere", fmt::format("{} copies have a place or size that is no number, and were left out.", nowhere));
     const auto pick = [&](auto& values) {
         if (kept.size() == values.size()) return std::move(values);
         std::remove_reference_t<decltype(values)> some;
@@ -214,20 +221,29 @@ OperatorSpec placeCopiesOperator() {
     spec.label = "Place copies";
     spec.family = Family::scatter;
     spec.sentence = "Puts a copy of a shape on every point.";
-    spec.help = "Copies are light: they share their shape, and become faces only with Bake copies or in files that know no copies. A shape's +Y stands on the point: along its normal, upright, or as its orientation says; "
-                "along a tangent, +X runs with it. Turn is about that up axis, tilt leans it towards where the turn points, size comes last. Several shapes are taken in turn, by chance (by the point's id, so that more points "
-                "change nothing for those that are there) or by a number of the point, counted from 0. Copies carry the attributes of their points, and the number of their shape.";
+    spec.help =
+        "Copies are light: they share their shape, and become faces only with Bake copies or in files that know no copies. A shape's +Y stands on the point: "
+        "along its normal, upright, or as its orientation says; "
+        "along a tangent, +X runs with it. Turn is about that up axis, tilt leans it towards where the turn points, size comes last. Several shapes are taken "
+        "in turn, by chance (by the point's id, so that more points "
+        "change nothing for those that are there) or by a number of the point, counted from 0. Copies carry the attributes of their points, and the number of "
+        "their shape.";
     spec.synonyms = {"instance", "duplicate", "array", "populate", "clone", "stamp", "spread copies"};
     spec.inputs = {{"points", "Points"}, {"shapes", "Shapes", true}};
     spec.settings = {
         choiceSetting("choose", "Choose", {"in turn", "random", "by attribute"}, "in turn").helped("Which of several shapes a point gets."),
         textSetting("weights", "Shares", "").when("choose", {"random"}).helped("How often each shape comes, as in 3 1 1; empty: all alike."),
-        numberSetting("seed", "Seed", Unit::none, 0).slider(0, 100).when("choose", {"random"}).helped("Another seed chooses other shapes; nothing else changes."),
+        numberSetting("seed", "Seed", Unit::none, 0)
+            .slider(0, 100)
+            .when("choose", {"random"})
+            .helped("Another seed chooses other shapes; nothing else changes."),
         textSetting("attribute", "Attribute", "shape").when("choose", {"by attribute"}).helped("The number of the shape, counted from 0."),
         flagSetting("by_piece", "Each piece by itself", false).helped("Takes every connected part of what is linked as a shape of its own."),
-        choiceSetting("align", "Align", {"normal", "tangent", "normal and tangent", "none", "orientation"}, "normal").helped("What the copy's up axis, and where it can its long one, follows."),
+        choiceSetting("align", "Align", {"normal", "tangent", "normal and tangent", "none", "orientation"}, "normal")
+            .helped("What the copy's up axis, and where it can its long one, follows."),
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).when("align", {"none", "tangent"}).helped("The direction that copies stand up to."),
-        choiceSetting("stand", "Stand", {"origin", "foot", "middle"}, "origin").helped("What of the shape is on the point: its origin, the middle of its lower side, or its middle."),
+        choiceSetting("stand", "Stand", {"origin", "foot", "middle"}, "origin")
+            .helped("What of the shape is on the point: its origin, the middle of its lower side, or its middle."),
         numberSetting("size", "Size", Unit::none, 1).slider(0, 2).each().helped("A factor for each copy; three numbers stretch x, y and z."),
         numberSetting("turn", "Turn", Unit::degree, 0).slider(-180, 180).each().helped("About the copy's up axis."),
         numberSetting("tilt", "Tilt", Unit::degree, 0).slider(-90, 90).each().helped("How far the copy leans, after it was turned."),

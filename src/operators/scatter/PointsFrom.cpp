@@ -10,10 +10,10 @@ namespace {
 /// Places as mixes of points, the element each stands for, and what it is called.
 struct Origins {
     Element element = Element::point;
-    std::vector<Index> rows;          ///< of that element (edges and pieces have none: the point or face that comes first)
+    std::vector<Index> rows;  ///< of that element (edges and pieces have none: the point or face that comes first)
     std::vector<Vec3> at, normal;
-    std::vector<Vec3> tangent;        ///< of edges
-    std::vector<Place> places;        ///< where attributes are mixed from; empty where rows are copied
+    std::vector<Vec3> tangent;  ///< of edges
+    std::vector<Place> places;  ///< where attributes are mixed from; empty where rows are copied
 };
 
 Origins fromPoints(const Geometry& in) {
@@ -128,7 +128,8 @@ Geometry compute(OperatorCall& call) {
             if (name == "position" || name == "normal" || out.column(Element::point, name)) continue;
             if (element == Element::point && !origins.places.empty()) out.setColumn(Element::point, name, valuesAt(column, element, origins.places));
             else if (element == origins.element) out.setColumn(Element::point, name, gather(column, origins.rows));
-            else if (origins.element != Element::copy) out.setColumn(Element::point, name, gather(changeElement(in, column, element, origins.element), origins.rows));
+            else if (origins.element != Element::copy)
+                out.setColumn(Element::point, name, gather(changeElement(in, column, element, origins.element), origins.rows));
         }
     for (const auto& [name, column] : in.table(Element::model)) out.setColumn(Element::model, name, column);
     out.setColumn(Element::point, "normal", Column(std::move(origins.normal)));
@@ -145,13 +146,19 @@ OperatorSpec pointsFromOperator() {
     spec.label = "Points from";
     spec.family = Family::scatter;
     spec.sentence = "Makes a point of every point, edge, face, corner, piece or copy.";
-    spec.help = "The points carry the attributes of what they stand for, a normal, and an id where there was none: the number of the point, edge, face … that it came from. Edges give their middle and a tangent; "
-                "corners can be moved towards the middle of their face, as for nails; pieces give the middle of their bounds.";
+    spec.help =
+        "The points carry the attributes of what they stand for, a normal, and an id where there was none: the number of the point, edge, face … that it came "
+        "from. Edges give their middle and a tangent; "
+        "corners can be moved towards the middle of their face, as for nails; pieces give the middle of their bounds.";
     spec.synonyms = {"extract", "centres", "vertices", "centroid", "midpoint", "nails", "to points"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
         choiceSetting("of", "Of", {"points", "edges", "face centres", "corners", "piece centres", "copies"}, "points").helped("What gets a point."),
-        numberSetting("inset", "Inset", Unit::metre, 0).atLeast(0).slider(0, 0.2).when("of", {"corners"}).helped("How far corners move towards the middle of their face."),
+        numberSetting("inset", "Inset", Unit::metre, 0)
+            .atLeast(0)
+            .slider(0, 0.2)
+            .when("of", {"corners"})
+            .helped("How far corners move towards the middle of their face."),
         whereSetting(Element::point),
     };
     spec.compute = compute;

@@ -50,8 +50,10 @@ OperatorSpec randomTransformOperator() {
     spec.label = "Random transform";
     spec.family = Family::scatter;
     spec.sentence = "Moves, turns and sizes every copy, piece or point a little differently.";
-    spec.help = "Where there are copies they are moved, else connected pieces about their middle, else points. Move and turn are the most either way; size lies between two factors. Each depends on the id (or the order) and "
-                "the seed only, so that changing one range leaves the others as they are.";
+    spec.help =
+        "Where there are copies they are moved, else connected pieces about their middle, else points. Move and turn are the most either way; size lies "
+        "between two factors. Each depends on the id (or the order) and "
+        "the seed only, so that changing one range leaves the others as they are.";
     spec.synonyms = {"jitter", "vary", "shake", "randomise", "loosen", "disorder", "natural"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

@@ -30,7 +30,8 @@ Affine about(Vec3 pivot, Affine turn) {
 class Ground {
 public:
     Ground(const Geometry& surface, Vec3 direction, bool fromOutside, float reach)
-        : rays_(surface), normals_(pointNormals(surface)), cornerPoint_(surface.topology().cornerPoint()), positions_(surface.positions()), direction_(direction), fromOutside_(fromOutside), far_(reach) {}
+        : rays_(surface), normals_(pointNormals(surface)), cornerPoint_(surface.topology().cornerPoint()), positions_(surface.positions()),
+          direction_(direction), fromOutside_(fromOutside), far_(reach) {}
 
     /// How far the point can go until it meets the surface; less than 0 where it has gone too far already.
     std::optional<float> way(Vec3 p) const {
@@ -62,8 +63,11 @@ private:
 /// Points of the surface, found by where they lie across the direction.
 class SurfacePoints {
 public:
-    SurfacePoints(const std::vector<Vec3>& positions, Vec3 direction, float cell) : direction_(direction), flat_(flattened(positions, direction)), grid_(flat_, cell) {}
-    template <class Take> void around(Vec3 middle, float radius, Take&& take) const { grid_.within(middle - direction_ * dot(middle, direction_), radius, take); }
+    SurfacePoints(const std::vector<Vec3>& positions, Vec3 direction, float cell)
+        : direction_(direction), flat_(flattened(positions, direction)), grid_(flat_, cell) {}
+    template <class Take> void around(Vec3 middle, float radius, Take&& take) const {
+        grid_.within(middle - direction_ * dot(middle, direction_), radius, take);
+    }
 
 private:
     static std::vector<Vec3> flattened(std::vector<Vec3> positions, Vec3 direction) {
@@ -78,7 +82,8 @@ private:
 /// How far a copy can go until a point of the surface meets one of its faces: the surface's peaks between the copy's points count, too.
 class CopyFaces {
 public:
-    CopyFaces(const Geometry& in, const Ground& ground, Vec3 direction, bool fromOutside, const std::vector<float>& radius) : ground_(ground), direction_(direction), fromOutside_(fromOutside), points_(ground.positions(), direction, typicalReach(radius)) {
+    CopyFaces(const Geometry& in, const Ground& ground, Vec3 direction, bool fromOutside, const std::vector<float>& radius)
+        : ground_(ground), direction_(direction), fromOutside_(fromOutside), points_(ground.positions(), direction, typicalReach(radius)) {
         for (const auto& shape : in.copies()->shapes) scenes_.push_back(std::make_unique<RayScene>(bakeCopies(*shape)));
     }
     std::optional<float> way(const Affine& place, Index shape, Vec3 middle, float radius) const {
@@ -114,7 +119,8 @@ Geometry compute(OperatorCall& call) {
     if (!(length(direction) > 0.5f)) call.fail("rest.direction", "The direction has no length. Use 0, -1, 0 for straight down.", "direction");
     const bool whole = call.choice("touch") == "whole shape", fromOutside = call.choice("from") == "outside", removes = call.choice("missed") == "remove";
     const Movables things(in);
-    const Field<float> sink = call.each("sink", in, things.element()), lean = call.each("lean", in, things.element()), where = call.weights(in, things.element());
+    const Field<float> sink = call.each("sink", in, things.element()), lean = call.each("lean", in, things.element()),
+                       where = call.weights(in, things.element());
 
     // As far as anything can be from the surface, so that a start from outside is outside.
     Bounds all = boundsOf(surface.positions());
@@ -130,27 +136,32 @@ Geometry compute(OperatorCall& call) {
 
     std::vector<Affine> maps(things.count());
     std::vector<std::uint8_t> met(things.count(), 1);
-    forEach(maps.size(), call.run(), [&](std::size_t i) {
-        if (!(where[things.row(i)] > 0.5f)) return;
-        const Vec3 pivot = things.pivot(i);
-        Affine map;
-        if (const float part = lean[things.row(i)]; part != 0)
-            if (const auto normal = ground.normalAhead(pivot)) map = about(pivot, leaning(-direction, *normal, part));
-        std::optional<float> way;
-        const auto shorter = [&](std::optional<float> other) {
-            if (other && (!way || *other < *way)) way = other;
-        };
-        if (whole) things.eachPoint(i, [&](Vec3 p) { shorter(ground.way(map.point(p))); });
-        else shorter(ground.way(pivot));
-        if (faces) shorter(faces->way(map * in.copies()->place[i], in.copies()->shapeOf[i], pivot, radius[i]));
-        met[i] = way.has_value();
-        if (!way) return;
-        map.move += direction * (*way + sink[things.row(i)]);
-        maps[i] = map;
-    }, 64);
+    forEach(
+        maps.size(), call.run(),
+        [&](std::size_t i) {
+            if (!(where[things.row(i)] > 0.5f)) return;
+            const Vec3 pivot = things.pivot(i);
+            Affine map;
+            if (const float part = lean[things.row(i)]; part != 0)
+                if (const auto normal = ground.normalAhead(pivot)) map = about(pivot, leaning(-direction, *normal, part));
+            std::optional<float> way;
+            const auto shorter = [&](std::optional<float> other) {
+                if (other && (!way || *other < *way)) way = other;
+            };
+            if (whole) things.eachPoint(i, [&](Vec3 p) { shorter(ground.way(map.point(p))); });
+            else shorter(ground.way(pivot));
+            if (faces) shorter(faces->way(map * in.copies()->place[i], in.copies()->shapeOf[i], pivot, radius[i]));
+            met[i] = way.has_value();
+            if (!way) return;
+            map.move += direction * (*way + sink[things.row(i)]);
+            maps[i] = map;
+        },
+        64);
     const auto missed = std::count(met.begin(), met.end(), 0);
     if (missed > 0)
-        call.tell(NoticeLevel::info, "rest.missed", fmt::format("{} of {} meet nothing in that direction and {}.", missed, met.size(), removes ? "were taken away" : "stay where they are"), "missed");
+        call.tell(NoticeLevel::info, "rest.missed",
+                  fmt::format("{} of {} meet nothing in that direction and {}.", missed, met.size(), removes ? "were taken away" : "stay where they are"),
+                  "missed");
     Geometry out = things.moved(maps);
     return missed > 0 && removes ? Movables(out).kept(met) : out;
 }
@@ -163,15 +174,23 @@ OperatorSpec restOnOperator() {
     spec.label = "Rest on";
     spec.family = Family::scatter;
     spec.sentence = "Lowers or pushes copies along a direction until they touch a surface.";
-    spec.help = "From outside, each starts far behind and stops at the first surface that any part of it meets, so that what hung in the air comes down and what was sunk in comes out. From where it is, it only goes on. "
-                "Then it sinks in by a depth, and leans with the surface as far as wanted. Contact is looked for from the shape's points to the surface and from the surface's points to the shape. Without copies, connected pieces or points are moved.";
+    spec.help =
+        "From outside, each starts far behind and stops at the first surface that any part of it meets, so that what hung in the air comes down and what was "
+        "sunk in comes out. From where it is, it only goes on. "
+        "Then it sinks in by a depth, and leans with the surface as far as wanted. Contact is looked for from the shape's points to the surface and from the "
+        "surface's points to the shape. Without copies, connected pieces or points are moved.";
     spec.synonyms = {"drop", "ground", "lower", "land", "stick to", "push onto", "gravity", "floating", "lay"};
     spec.inputs = {{"in", "Copies"}, {"surface", "Surface"}};
     spec.settings = {
         vec3Setting("direction", "Direction", Unit::none, {0, -1, 0}).helped("Where to; its length does not matter."),
         numberSetting("sink", "Sink", Unit::metre, 0).within(-1e6, 1e6).slider(0, 0.2).each().helped("How far it goes on after it has touched."),
-        numberSetting("lean", "Lean", Unit::part, 0).within(0, 1).slider(0, 1).each().helped("How far its up axis turns to the surface's normal: 0 not at all, 1 all the way."),
-        choiceSetting("touch", "Touch", {"whole shape", "origin"}, "whole shape").helped("What has to touch: any part of the shape, or its origin alone, which is quicker."),
+        numberSetting("lean", "Lean", Unit::part, 0)
+            .within(0, 1)
+            .slider(0, 1)
+            .each()
+            .helped("How far its up axis turns to the surface's normal: 0 not at all, 1 all the way."),
+        choiceSetting("touch", "Touch", {"whole shape", "origin"}, "whole shape")
+            .helped("What has to touch: any part of the shape, or its origin alone, which is quicker."),
         choiceSetting("from", "From", {"outside", "where it is"}, "outside").helped("Where it starts: far behind, or where it stands."),
         choiceSetting("missed", "Missed", {"keep", "remove"}, "keep").helped("What happens to those that meet nothing."),
         whereSetting(Element::point),

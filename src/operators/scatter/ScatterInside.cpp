@@ -52,7 +52,8 @@ private:
         if (std::holds_alternative<FixedSource>(source) || std::holds_alternative<ControlSource>(source)) return in_;
         ScatteredPlaces all;
         all.places.resize(candidates_.size());
-        forEach(candidates_.size(), call_.run(), [&](std::size_t i) { all.places[i] = placeOf(i); }, 256);
+        forEach(
+            candidates_.size(), call_.run(), [&](std::size_t i) { all.places[i] = placeOf(i); }, 256);
         for (const VolumeCandidate& c : candidates_) all.hashes.push_back(c.hash);
         all.density.assign(candidates_.size(), 0);
         points_ = pointsAt(in_, all, ScatterOn::inside);
@@ -75,7 +76,8 @@ void take(const Inside& inside, std::size_t i, float density, ScatteredPlaces& o
 }
 
 void settlePlaces(const Inside& inside, const RunContext& run, ScatteredPlaces& out) {
-    forEach(out.places.size(), run, [&](std::size_t k) { out.places[k] = inside.placeOf(out.places[k].part); }, 256);
+    forEach(
+        out.places.size(), run, [&](std::size_t k) { out.places[k] = inside.placeOf(out.places[k].part); }, 256);
 }
 
 /// The candidates whose time, slowed by the mask, comes first.
@@ -158,13 +160,17 @@ ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in) {
     const auto& edges = in.topology().edges();
     const auto open = std::count_if(edges.faceCount.begin(), edges.faceCount.end(), [](Index n) { return n != 2; });
     if (in.faceCount() == 0 || open > 0)
-        call.fail("scatter.open", in.faceCount() == 0 ? "There are no faces here, so there is no inside. Link a closed surface."
-                                                      : fmt::format("The surface has {} open edges, so it has no inside. Close it with Fill holes, or scatter on the surface.", open), "in");
+        call.fail("scatter.open",
+                  in.faceCount() == 0
+                      ? "There are no faces here, so there is no inside. Link a closed surface."
+                      : fmt::format("The surface has {} open edges, so it has no inside. Close it with Fill holes, or scatter on the surface.", open),
+                  "in");
     ScatteredPlaces out;
     out.ground = in;
     Inside inside(call, in);
     out.size = inside.ground().size();
-    if (!(out.size > 0) || !std::isfinite(out.size)) call.fail("scatter.flat", "The surface encloses no volume. Link a solid, or scatter on the surface.", "in");
+    if (!(out.size > 0) || !std::isfinite(out.size))
+        call.fail("scatter.flat", "The surface encloses no volume. Link a solid, or scatter on the surface.", "in");
     const std::string mode = call.choice("mode");
     mode == "count" ? byCount(call, inside, out) : mode == "density" ? byDensity(inside, out) : bySpacing(call, inside, out);
     settlePlaces(inside, call.run(), out);
@@ -182,7 +188,8 @@ ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in) {
         return to;
     };
     relaxPlaces(out.places, reach, options, call.run());
-    forEach(out.places.size(), call.run(), [&](std::size_t i) { out.places[i] = inside.placeAt(out.places[i].position); }, 256);
+    forEach(
+        out.places.size(), call.run(), [&](std::size_t i) { out.places[i] = inside.placeAt(out.places[i].position); }, 256);
     return out;
 }
 

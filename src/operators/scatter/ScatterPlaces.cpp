@@ -126,7 +126,8 @@ ScatteredPlaces bySpacing(OperatorCall& call, const Geometry& in, bool curves) {
     SpacedPoints taken(std::max(double(least), double(largest) / 16));
     for (int i = 0; i < kMostRounds; ++i) {
         // The first round decides, and goes by chance; the others fill gaps, face after face, which is quicker, and look for them side by side.
-        takeSamples(ground, ground.arrivals().between(2 * i, 2 * i + 2, call.run(), i == 0 ? Arrivals::Order::time : Arrivals::Order::part), 1, call.run(), round);
+        takeSamples(ground, ground.arrivals().between(2 * i, 2 * i + 2, call.run(), i == 0 ? Arrivals::Order::time : Arrivals::Order::part), 1, call.run(),
+                    round);
         std::vector<std::uint8_t> room(round.places.size(), 1);
         if (i > 0) forEach(room.size(), call.run(), [&](std::size_t k) { room[k] = taken.hasRoom(round.places[k].position, spacingAt(round.places[k])); });
         const std::size_t before = taken.count();

@@ -8,10 +8,10 @@ namespace seedloom {
 struct ScatteredPlaces {
     std::vector<Place> places;
     std::vector<std::uint64_t> hashes;
-    std::vector<float> density;   ///< points per m², m or m³ around each
-    double size = 0;              ///< m², m or m³ that points may lie on
-    double expected = 0;          ///< points that the settings ask for, before chance
-    Geometry ground;              ///< the input, with the density written on it
+    std::vector<float> density;  ///< points per m², m or m³ around each
+    double size = 0;             ///< m², m or m³ that points may lie on
+    double expected = 0;         ///< points that the settings ask for, before chance
+    Geometry ground;             ///< the input, with the density written on it
 };
 
 /// On faces or along curves.
@@ -20,7 +20,8 @@ ScatteredPlaces scatterOnGround(OperatorCall& call, const Geometry& in, bool cur
 ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in);
 
 enum class ScatterOn : std::uint8_t { faces, curves, inside };
-/// Attributes of the elements that the places lie on, mixed as they lie; `id` and `density` are new, and so is `normal`: the surface's or the curve's, up inside of a solid.
+/// Attributes of the elements that the places lie on, mixed as they lie; `id` and `density` are new, and so is `normal`: the surface's or the curve's, up
+/// inside of a solid.
 Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on);
 
 }  // namespace seedloom

@@ -36,8 +36,11 @@ std::vector<std::uint8_t> byDistance(OperatorCall& call, const Geometry& in, con
 
 std::vector<std::uint8_t> byOverlap(OperatorCall& call, const Geometry& in, const std::vector<Index>& order, bool meshes) {
     constexpr std::size_t kMostPairs = 20'000'000;
-    const CopyOverlaps found = overlapsOf(in, meshes ? OverlapBy::meshes : OverlapBy::bounds, call.run(), meshes ? 0.0f : float(call.number("gap")), kMostPairs);
-    if (found.cut) call.fail("thin.crowded", fmt::format("More than {} million pairs of copies are near each other. Thin out by distance first.", kMostPairs / 1'000'000), "by");
+    const CopyOverlaps found =
+        overlapsOf(in, meshes ? OverlapBy::meshes : OverlapBy::bounds, call.run(), meshes ? 0.0f : float(call.number("gap")), kMostPairs);
+    if (found.cut)
+        call.fail("thin.crowded", fmt::format("More than {} million pairs of copies are near each other. Thin out by distance first.", kMostPairs / 1'000'000),
+                  "by");
     const std::size_t count = in.copyCount();
     // Those that lie on top of each other count as one; who of them stays is for the order to say.
     std::vector<Index> standsFor(count);
@@ -62,7 +65,8 @@ Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string by = call.choice("by");
     const Movables things(in);
-    if (by != "distance" && things.kind() != Movables::Kind::copies) call.fail("thin.no_copies", "There are no copies here whose bounds could meet. Link copies, or thin out by distance.", "by");
+    if (by != "distance" && things.kind() != Movables::Kind::copies)
+        call.fail("thin.no_copies", "There are no copies here whose bounds could meet. Link copies, or thin out by distance.", "by");
     const std::vector<Index> all = orderOf(call, in, things.element(), things.kind() == Movables::Kind::pieces ? in.pointCount() : things.count());
     std::vector<Index> order = all;
     if (things.kind() == Movables::Kind::pieces) {
@@ -76,7 +80,8 @@ Geometry compute(OperatorCall& call) {
     const Field<float> where = call.weights(in, things.element());
     for (std::size_t i = 0; i < kept.size(); ++i) kept[i] |= !(where[things.row(i)] > 0.5f);
     const auto gone = std::size_t(std::count(kept.begin(), kept.end(), 0));
-    call.tell(NoticeLevel::info, "thin.gone", fmt::format("{} of {} went; {} are left.", gone, kept.size(), kept.size() - gone), by == "distance" ? "distance" : "by");
+    call.tell(NoticeLevel::info, "thin.gone", fmt::format("{} of {} went; {} are left.", gone, kept.size(), kept.size() - gone),
+              by == "distance" ? "distance" : "by");
     return gone == 0 ? in : things.kept(kept);
 }
 
@@ -88,13 +93,22 @@ OperatorSpec thinOutOperator() {
     spec.label = "Thin out";
     spec.family = Family::scatter;
     spec.sentence = "Takes away copies or points that are too near to others.";
-    spec.help = "By distance nothing is left nearer to another than its own distance. By bounds no two copies' boxes, turned as the copies are, reach into each other; by meshes no two copies' faces, which is slower and lets them "
-                "stand closer. Copies that only touch stay. Of copies on top of each other one is left. One after another is asked, in their order or from the highest value of an attribute down, and stays where it has room. Reports how many went.";
+    spec.help =
+        "By distance nothing is left nearer to another than its own distance. By bounds no two copies' boxes, turned as the copies are, reach into each other; "
+        "by meshes no two copies' faces, which is slower and lets them "
+        "stand closer. Copies that only touch stay. Of copies on top of each other one is left. One after another is asked, in their order or from the highest "
+        "value of an attribute down, and stays where it has room. Reports how many went.";
     spec.synonyms = {"prune", "remove overlapping", "doubled", "duplicates", "minimum distance", "collide", "reduce points", "cull"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        choiceSetting("by", "By", {"distance", "bounds", "meshes"}, "distance").helped("What has to be free of others: a distance, the copies' boxes, or their faces."),
-        numberSetting("distance", "Distance", Unit::metre, 0.1).atLeast(0).slider(0, 1).each().when("by", {"distance"}).helped("How far apart they must be at least."),
+        choiceSetting("by", "By", {"distance", "bounds", "meshes"}, "distance")
+            .helped("What has to be free of others: a distance, the copies' boxes, or their faces."),
+        numberSetting("distance", "Distance", Unit::metre, 0.1)
+            .atLeast(0)
+            .slider(0, 1)
+            .each()
+            .when("by", {"distance"})
+            .helped("How far apart they must be at least."),
         numberSetting("gap", "Gap", Unit::metre, 0).atLeast(0).slider(0, 0.2).when("by", {"bounds"}).helped("Room that must be left between their boxes."),
         textSetting("keep", "Keep", "").helped("An attribute: the higher it is, the sooner one stays; empty: the first ones stay."),
         whereSetting(Element::point),

@@ -52,7 +52,9 @@ Geometry compute(OperatorCall& call) {
     }
     std::size_t held = 0;
     Geometry out = bevel(in, options, call.run(), &held);
-    if (held > 0) call.tell(NoticeLevel::warning, "bevel.narrow", fmt::format("The bevel is narrower than asked at {} points, where faces have no room for it. Make the width smaller.", held), "width");
+    if (held > 0)
+        call.tell(NoticeLevel::warning, "bevel.narrow",
+                  fmt::format("The bevel is narrower than asked at {} points, where faces have no room for it. Make the width smaller.", held), "width");
     return out;
 }
 
@@ -64,16 +66,26 @@ OperatorSpec bevelOperator() {
     spec.label = "Bevel";
     spec.family = Family::surface;
     spec.sentence = "Cuts edges or corners off, straight or round.";
-    spec.help = "Edges that turn by more than an angle become strips of even width; with two segments or more they are round and run smoothly into both faces, and corners become parts of a ball. "
-                "A closed solid stays closed. New faces have the tag bevel; the faces that are left keep their tags and the texture of their insides.";
+    spec.help =
+        "Edges that turn by more than an angle become strips of even width; with two segments or more they are round and run smoothly into both faces, and "
+        "corners become parts of a ball. "
+        "A closed solid stays closed. New faces have the tag bevel; the faces that are left keep their tags and the texture of their insides.";
     spec.takes = Takes::faces;
     spec.synonyms = {"chamfer", "round edges", "round corners", "fillet", "soften", "break edges", "truncate"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
         choiceSetting("of", "Of", {"edges", "points"}, "edges").helped("Edges with the corners where they meet, or corners alone."),
-        numberSetting("width", "Width", Unit::metre, 0.05).within(0, 1e6).slider(0, 0.5).each().helped("From the old edge to the border of the new strip, measured in the face."),
+        numberSetting("width", "Width", Unit::metre, 0.05)
+            .within(0, 1e6)
+            .slider(0, 0.5)
+            .each()
+            .helped("From the old edge to the border of the new strip, measured in the face."),
         integerSetting("segments", "Segments", 1).within(1, 200).slider(1, 12).helped("Faces across a strip: 1 is straight, more is round."),
-        numberSetting("angle_over", "Angle over", Unit::degree, 30).within(0, 180).slider(0, 90).helped("Only edges that turn by more than this.").when("of", {"edges"}),
+        numberSetting("angle_over", "Angle over", Unit::degree, 30)
+            .within(0, 180)
+            .slider(0, 90)
+            .helped("Only edges that turn by more than this.")
+            .when("of", {"edges"}),
         whereSetting(Element::point),
         blendSetting(Element::point),
     };

@@ -55,7 +55,8 @@ struct Fan {
 class Beveller {
 public:
     Beveller(const Geometry& in, const BevelOptions& options)
-        : in_(in), t_(in.topology()), options_(options), twin_(twinCorners(t_)), width_(options.width), fanOfCorner_(t_.cornerCount(), kNone), placeInFan_(t_.cornerCount(), 0) {}
+        : in_(in), t_(in.topology()), options_(options), twin_(twinCorners(t_)), width_(options.width), fanOfCorner_(t_.cornerCount(), kNone),
+          placeInFan_(t_.cornerCount(), 0) {}
 
     Geometry run(const RunContext& run, std::size_t* held) {
         makeFans();
@@ -162,7 +163,8 @@ private:
         const float sine = length(cross(normalized(a, {}), normalized(b, {}))), w = width_[pointOf(c)];
         // Straight on: beside the corner, in the face.
         if (sine < 1e-3f) return {kNone, 0, 0};
-        return {kNone, std::min(w / sine, w * kLongestSlide) / std::max(length(a), 1e-30f), std::min(w / sine, w * kLongestSlide) / std::max(length(b), 1e-30f)};
+        return {kNone, std::min(w / sine, w * kLongestSlide) / std::max(length(a), 1e-30f),
+                std::min(w / sine, w * kLongestSlide) / std::max(length(b), 1e-30f)};
     }
     Vec3 placeOf(Index c, const Station& s) const {
         const Vec3 v = place(pointOf(c));
@@ -309,7 +311,8 @@ private:
     }
     void endFace(Index source, std::uint8_t kind) {
         const std::size_t begin = plan_.faceStart.back();
-        while (plan_.cornerPoint.size() > begin + 1 && plan_.cornerPoint.back() == plan_.cornerPoint[begin]) plan_.cornerPoint.pop_back(), faceCorners_.pop_back();
+        while (plan_.cornerPoint.size() > begin + 1 && plan_.cornerPoint.back() == plan_.cornerPoint[begin])
+            plan_.cornerPoint.pop_back(), faceCorners_.pop_back();
         if (plan_.cornerPoint.size() < begin + 3 && kind != 0) {
             plan_.cornerPoint.resize(begin);
             faceCorners_.clear();
@@ -392,7 +395,8 @@ private:
             const auto& arc = fan.arcs[fan.out(i)];
             const std::size_t j = (i + 1) % fan.corners.size();
             for (std::size_t k = 1; k + 1 < arc.size(); ++k)
-                add(arc[k], 2 * k < arc.size() ? mixed(cornerMix(c, fan.stations[i].back()), {{c, 1.0f}}, 0.5f) : mixed(cornerMix(fan.corners[j], fan.stations[j].front()), {{fan.corners[j], 1.0f}}, 0.5f));
+                add(arc[k], 2 * k < arc.size() ? mixed(cornerMix(c, fan.stations[i].back()), {{c, 1.0f}}, 0.5f)
+                                               : mixed(cornerMix(fan.corners[j], fan.stations[j].front()), {{fan.corners[j], 1.0f}}, 0.5f));
         }
         while (ring.size() > 1 && ring.back().point == ring.front().point) ring.pop_back();
         std::reverse(ring.begin(), ring.end());

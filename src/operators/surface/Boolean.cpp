@@ -21,8 +21,13 @@ void needSolid(const OperatorCall& call, const Geometry& g, const std::string& n
         open += isOpen, mixed += isMixed;
     }
     const auto where = fmt::format("({:.3g}, {:.3g}, {:.3g}) m", at.x, at.y, at.z);
-    if (open > 0) call.fail("boolean.open", fmt::format("{} is not closed: it has {} open edges, one of them at {}. Weld it, fill its holes or give it a wall first.", name, open, where));
-    if (mixed > 0) call.fail("boolean.winding", fmt::format("{}: faces are turned against each other at {} edges, one of them at {}. Put Make winding consistent before this.", name, mixed, where));
+    if (open > 0)
+        call.fail("boolean.open", fmt::format("{} is not closed: it has {} open edges, one of them at {}. Weld it, fill its holes or give it a wall first.",
+                                              name, open, where));
+    if (mixed > 0)
+        call.fail("boolean.winding",
+                  fmt::format("{}: faces are turned against each other at {} edges, one of them at {}. Put Make winding consistent before this.", name, mixed,
+                              where));
 }
 
 std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char* name) {
@@ -30,7 +35,8 @@ std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char*
     for (std::size_t i = 0; i < call.port(port).size(); ++i) {
         const Geometry& g = call.port(port)[i];
         if (g.faceCount() == 0) {
-            call.tell(NoticeLevel::warning, "boolean.empty", fmt::format("{} has no faces and is left out.", call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name)));
+            call.tell(NoticeLevel::warning, "boolean.empty",
+                      fmt::format("{} has no faces and is left out.", call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name)));
             continue;
         }
         needSolid(call, g, call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name));
@@ -41,7 +47,10 @@ std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char*
 
 Geometry compute(OperatorCall& call) {
     const std::string word = call.choice("form");
-    const BooleanForm form = word == "unite" ? BooleanForm::unite : word == "intersect" ? BooleanForm::intersect : word == "split" ? BooleanForm::split : BooleanForm::subtract;
+    const BooleanForm form = word == "unite"     ? BooleanForm::unite
+                           : word == "intersect" ? BooleanForm::intersect
+                           : word == "split"     ? BooleanForm::split
+                                                 : BooleanForm::subtract;
     const std::vector<Geometry> base = solidsAt(call, 0, "Base"), cutters = solidsAt(call, 1, "Cutter");
     if (base.empty() && cutters.empty()) call.fail("surface.none", "Boolean needs closed solids, and there are no faces here.");
     double corners = 0;
@@ -62,12 +71,16 @@ OperatorSpec booleanOperator() {
     spec.label = "Boolean";
     spec.family = Family::surface;
     spec.sentence = "Unites solids, subtracts or intersects them, or splits them along each other, with as many cutters as are plugged in.";
-    spec.help = "Closed solids give a closed solid. Solids of one input may overlap. Faces in one plane are handled, and places are exact until the last rounding. Faces that are not touched stay bit for bit; cut ones keep their "
-                "place in the texture, and those from cutters get the tag inside. Split keeps the parts inside and outside of the cutters, numbered as piece. Curves and loose points are left out.";
+    spec.help =
+        "Closed solids give a closed solid. Solids of one input may overlap. Faces in one plane are handled, and places are exact until the last rounding. "
+        "Faces that are not touched stay bit for bit; cut ones keep their "
+        "place in the texture, and those from cutters get the tag inside. Split keeps the parts inside and outside of the cutters, numbered as piece. Curves "
+        "and loose points are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"union", "difference", "subtract", "cut out", "cut away", "intersection", "carve", "drill", "combine", "csg"};
     spec.inputs = {{"base", "Base", true}, {"cutters", "Cutters", true, true}};
-    spec.settings = {choiceSetting("form", "Form", {"unite", "subtract", "intersect", "split"}, "unite").helped("What becomes of the base: all together, without the cutters, only what lies in both, or both parts.")};
+    spec.settings = {choiceSetting("form", "Form", {"unite", "subtract", "intersect", "split"}, "unite")
+                         .helped("What becomes of the base: all together, without the cutters, only what lies in both, or both parts.")};
     spec.compute = compute;
     return spec;
 }

@@ -31,8 +31,8 @@ struct Piece {
 
 /// A place where surfaces run: one triangle's piece, or those of several triangles in one plane.
 struct Sheet {
-    Piece piece;                                    ///< of the first source
-    std::vector<std::pair<Piece, int>> more;        ///< further ones, and whether they look to the same side (1) or the other (−1)
+    Piece piece;                              ///< of the first source
+    std::vector<std::pair<Piece, int>> more;  ///< further ones, and whether they look to the same side (1) or the other (−1)
 };
 
 class SolidCombiner {
@@ -125,7 +125,8 @@ private:
         for (Index t = 0; t < triangles_.count(); ++t) {
             if (arrangement_.cut[t]) continue;
             sheetOf_[t] = Index(sheets_.size());
-            sheets_.push_back({{{standing(pointAt(3 * t)), standing(pointAt(3 * t + 1)), standing(pointAt(3 * t + 2))}, t, {{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}}}, {}});
+            sheets_.push_back(
+                {{{standing(pointAt(3 * t)), standing(pointAt(3 * t + 1)), standing(pointAt(3 * t + 2))}, t, {{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}}}, {}});
         }
         firstCut_ = Index(sheets_.size());
         std::map<std::array<Index, 3>, Index> known;
@@ -163,7 +164,7 @@ private:
     void joinAcrossEdges(const std::function<void(Index, Index, std::uint64_t)>& meet) {
         const Topology& t = in_.topology();
         std::vector<Index> triangleOfCorner(t.cornerCount(), kNone);  // that has the edge from the corner to the next
-        std::map<std::uint64_t, Index> inner;                          // edges inside of the face at hand
+        std::map<std::uint64_t, Index> inner;                         // edges inside of the face at hand
         Index face = kNone;
         for (Index i = 0; i < triangles_.count(); ++i) {
             if (triangles_.faceOf[i] != face) face = triangles_.faceOf[i], inner.clear();
@@ -271,7 +272,9 @@ private:
                 if (const auto it = number.find(p); it != number.end()) joins[it->second] = 1;
         WeldResult welded = weld(cut, boundsOf(cut.positions()).diagonal() * kDoubled, joins);
         if (welded.joinedPoints == 0) return cut;
-        const auto odd = [](const Geometry& g) { return std::count_if(g.topology().edges().faceCount.begin(), g.topology().edges().faceCount.end(), [](auto n) { return n != 2; }); };
+        const auto odd = [](const Geometry& g) {
+            return std::count_if(g.topology().edges().faceCount.begin(), g.topology().edges().faceCount.end(), [](auto n) { return n != 2; });
+        };
         return odd(welded.geometry) <= odd(cut) ? std::move(welded.geometry) : cut;
     }
     void addMixed(RowMix& rows, const Piece& piece, std::size_t k, bool points) const {
@@ -347,7 +350,8 @@ private:
 
 }  // namespace
 
-Geometry combineSolids(const std::vector<Geometry>& base, const std::vector<Geometry>& cutters, BooleanForm form, const RunContext& run, BooleanReport* report) {
+Geometry combineSolids(const std::vector<Geometry>& base, const std::vector<Geometry>& cutters, BooleanForm form, const RunContext& run,
+                       BooleanReport* report) {
     return SolidCombiner(base, cutters, run).combined(form, report);
 }
 

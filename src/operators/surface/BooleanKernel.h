@@ -15,6 +15,7 @@ struct BooleanReport {
 /// polygons, or triangles where a hole is in them; attributes are mixed within the old face. Attributes of both groups are kept. Faces from cutters get
 /// the tag `inside`. Split gives what subtract and intersect give, side by side, with the face number `piece`. Open or mixed inputs: undefined; check
 /// them first. Cost: O(n log n) and about 50 µs for each triangle that is cut.
-Geometry combineSolids(const std::vector<Geometry>& base, const std::vector<Geometry>& cutters, BooleanForm form, const RunContext& run, BooleanReport* report = nullptr);
+Geometry combineSolids(const std::vector<Geometry>& base, const std::vector<Geometry>& cutters, BooleanForm form, const RunContext& run,
+                       BooleanReport* report = nullptr);
 
 }  // namespace seedloom

@@ -97,8 +97,11 @@ Geometry compute(OperatorCall& call) {
     const bool copies = call.choice("of") == "copies";
     Geometry out = copies ? withoutCopies(call, in) : without(in, Chooser(call, in).choose(call.choice("of")));
     if (out.empty() && !in.empty()) call.tell(NoticeLevel::warning, "delete.all", "Everything was deleted. Choose a part by Where.", "where");
-    const bool same = out.pointCount() == in.pointCount() && out.faceCount() == in.faceCount() && out.curveCount() == in.curveCount() && out.copyCount() == in.copyCount();
-    if (same && !in.empty()) call.tell(NoticeLevel::info, "delete.nothing", "Nothing is chosen, so nothing was deleted. Choose a part by Where: a tag, a mask or a formula.", "where");
+    const bool same =
+        out.pointCount() == in.pointCount() && out.faceCount() == in.faceCount() && out.curveCount() == in.curveCount() && out.copyCount() == in.copyCount();
+    if (same && !in.empty())
+        call.tell(NoticeLevel::info, "delete.nothing", "Nothing is chosen, so nothing was deleted. Choose a part by Where: a tag, a mask or a formula.",
+                  "where");
     return out;
 }
 
@@ -110,8 +113,9 @@ OperatorSpec deleteOperator() {
     spec.label = "Delete";
     spec.family = Family::surface;
     spec.sentence = "Removes points, edges, faces, curves, whole pieces or copies that a mask chooses.";
-    spec.help = "With a point go the faces that use it, and a curve closes up without it. With an edge go the faces beside it. A piece goes where more than half "
-                "of its points are chosen. Points that only deleted faces used go as well; what stays keeps its attributes.";
+    spec.help =
+        "With a point go the faces that use it, and a curve closes up without it. With an edge go the faces beside it. A piece goes where more than half "
+        "of its points are chosen. Points that only deleted faces used go as well; what stays keeps its attributes.";
     spec.synonyms = {"remove", "erase", "cut away", "filter", "keep only", "open"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {

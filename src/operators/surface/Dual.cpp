@@ -51,8 +51,10 @@ Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Dual needs a surface, and there are no faces here.");
     FaceRings rings = ringsOf(in.topology());
-    if (rings.point.empty()) call.fail("dual.open", "No point has a whole ring of faces around it, so there is no dual. Use a closed surface, or a larger sheet.");
-    if (rings.open > 0) call.tell(NoticeLevel::info, "dual.border", fmt::format("{} points at open edges give no face, so the surface is smaller by a row there.", rings.open));
+    if (rings.point.empty())
+        call.fail("dual.open", "No point has a whole ring of faces around it, so there is no dual. Use a closed surface, or a larger sheet.");
+    if (rings.open > 0)
+        call.tell(NoticeLevel::info, "dual.border", fmt::format("{} points at open edges give no face, so the surface is smaller by a row there.", rings.open));
     const std::size_t points = in.faceCount();
     Geometry out(faceCentres(in), Topology(points, std::move(rings.start), std::move(rings.faces), {0}, {}, {}));
     // Faces and points change places, and so do their attributes.
@@ -75,7 +77,9 @@ OperatorSpec dualOperator() {
     spec.label = "Dual";
     spec.family = Family::surface;
     spec.sentence = "Makes a point of every face and a face of every point: triangles become cells.";
-    spec.help = "The new points are the middles of the old faces. A closed surface stays closed; at open edges a row of faces is lost. Attributes of faces go to points and the other way round. Curves and copies are left out.";
+    spec.help =
+        "The new points are the middles of the old faces. A closed surface stays closed; at open edges a row of faces is lost. Attributes of faces go to "
+        "points and the other way round. Curves and copies are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"hexagons", "cells", "honeycomb", "voronoi", "swap", "panels"};
     spec.inputs = {{"in", "Surface"}};

@@ -12,7 +12,8 @@ namespace {
 std::optional<Vec3> fixedDirection(OperatorCall& call) {
     if (call.choice("direction") != "fixed") return {};
     const Vec3 direction = call.vec3("axis");
-    if (!(length(direction) > 1e-12f) || !isFinite(direction)) call.fail("extrude.axis", "The axis has no length, so there is no direction to go to. Use 0, 1, 0 for straight up.", "axis");
+    if (!(length(direction) > 1e-12f) || !isFinite(direction))
+        call.fail("extrude.axis", "The axis has no length, so there is no direction to go to. Use 0, 1, 0 for straight up.", "axis");
     return normalized(direction);
 }
 
@@ -47,7 +48,9 @@ Geometry lifted(OperatorCall& call, bool alone) {
     std::size_t held = 0;
     Geometry out = extrudeFaces(in, options, call.run(), &held);
     if (held > 0)
-        call.tell(NoticeLevel::warning, "extrude.inset", fmt::format("The inset is smaller than asked at {} points, where faces are too narrow for it. Make it smaller, or the faces wider.", held), "inset");
+        call.tell(NoticeLevel::warning, "extrude.inset",
+                  fmt::format("The inset is smaller than asked at {} points, where faces are too narrow for it. Make it smaller, or the faces wider.", held),
+                  "inset");
     return out;
 }
 
@@ -106,20 +109,30 @@ OperatorSpec extrudeOperator() {
     spec.label = "Extrude";
     spec.family = Family::surface;
     spec.sentence = "Lifts faces off with sides around them, draws edges out, or makes walls of curves.";
-    spec.help = "A region moves as one, and its distance holds for every face of it, also around corners; with each face, every face goes its own way. The inset moves the border inwards by that "
-                "length. A closed solid stays closed; an open sheet becomes one with Keep back. Tags front, side and back tell the new faces apart; the rest is left bit for bit.";
+    spec.help =
+        "A region moves as one, and its distance holds for every face of it, also around corners; with each face, every face goes its own way. The inset moves "
+        "the border inwards by that "
+        "length. A closed solid stays closed; an open sheet becomes one with Keep back. Tags front, side and back tell the new faces apart; the rest is left "
+        "bit for bit.";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"raise", "lift", "inset", "pull out", "push in", "wall", "panel", "height", "solid"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
         choiceSetting("of", "Of", {"region", "each face", "edges", "curves"}, "region").helped("Faces together, every face alone, open edges, or curves."),
         numberSetting("distance", "Distance", Unit::metre, 0.1).within(-1e6, 1e6).slider(-1, 1).each(Element::face).helped("How far out; negative goes in."),
-        numberSetting("inset", "Inset", Unit::metre, 0).within(-1e6, 1e6).slider(0, 0.5).each(Element::face).helped("How far each border edge moves inwards.").when("of", {"region", "each face"}),
+        numberSetting("inset", "Inset", Unit::metre, 0)
+            .within(-1e6, 1e6)
+            .slider(0, 0.5)
+            .each(Element::face)
+            .helped("How far each border edge moves inwards.")
+            .when("of", {"region", "each face"}),
         choiceSetting("direction", "Direction", {"normal", "fixed"}, "normal").helped("Along the faces' normals, or along one axis for all."),
         vec3Setting("axis", "Axis", Unit::none, {0, 1, 0}).helped("The direction; its length does not matter.").when("direction", {"fixed"}),
         integerSetting("divisions", "Divisions", 1).within(1, 10000).slider(1, 16).helped("Rows of faces along the sides."),
         flagSetting("sides", "Sides", true).helped("Makes faces between the border and what was lifted.").when("of", {"region", "each face"}),
-        flagSetting("keep_back", "Keep back", false).helped("Closes the back: with the faces that were lifted, or across closed curves at both ends.").when("of", {"region", "each face", "curves"}),
+        flagSetting("keep_back", "Keep back", false)
+            .helped("Closes the back: with the faces that were lifted, or across closed curves at both ends.")
+            .when("of", {"region", "each face", "curves"}),
         whereSetting(Element::face),
         blendSetting(Element::face),
     };

@@ -126,7 +126,8 @@ private:
         }
         for (Group& group : groups_) {
             group.inward = group.insetMost > 0 ? group.inset.solve(group.insetMost) : Vec3{};
-            group.lifted = options_.direction ? *options_.direction * float(group.distance / double(std::max<Index>(group.faces, 1))) : group.lift.solve(group.longest);
+            group.lifted =
+                options_.direction ? *options_.direction * float(group.distance / double(std::max<Index>(group.faces, 1))) : group.lift.solve(group.longest);
         }
     }
 
@@ -206,7 +207,8 @@ private:
             for (Index g = 0; g < groups_.size(); ++g) {
                 if (row + 1 < rows && !groups_[g].border) continue;
                 firstOfRow_[row][g] = plan_.points.add(groups_[g].point);
-                positions_.push_back(row + 1 == rows ? insetPlace(groups_[g]) + groups_[g].lifted : mix(groups_[g].at, insetPlace(groups_[g]) + groups_[g].lifted, part));
+                positions_.push_back(row + 1 == rows ? insetPlace(groups_[g]) + groups_[g].lifted
+                                                     : mix(groups_[g].at, insetPlace(groups_[g]) + groups_[g].lifted, part));
             }
         }
         for (Index f = 0; f < t_.faceCount(); ++f) {
@@ -276,7 +278,9 @@ private:
 
 }  // namespace
 
-Geometry extrudeFaces(const Geometry& in, const ExtrudeOptions& options, const RunContext& run, std::size_t* held) { return FaceExtruder(in, options).run(run, held); }
+Geometry extrudeFaces(const Geometry& in, const ExtrudeOptions& options, const RunContext& run, std::size_t* held) {
+    return FaceExtruder(in, options).run(run, held);
+}
 
 Geometry extrudeEdges(const Geometry& in, const std::vector<std::uint8_t>& points, const std::vector<Vec3>& by, int divisions) {
     const Topology& t = in.topology();
@@ -298,7 +302,10 @@ Geometry extrudeEdges(const Geometry& in, const std::vector<std::uint8_t>& point
             const Index next = c + 1 == t.faceStart()[f + 1] ? t.faceStart()[f] : c + 1, a = t.cornerPoint()[c], b = t.cornerPoint()[next];
             if (t.edges().faceCount[t.edges().cornerEdge[c]] != 1 || !points[a] || !points[b]) continue;
             for (int row = 0; row < divisions; ++row) {
-                const std::pair<Index, Index> corners[] = {{rungs.at(b, row), next}, {rungs.at(a, row), c}, {rungs.at(a, row + 1), c}, {rungs.at(b, row + 1), next}};
+                const std::pair<Index, Index> corners[] = {{rungs.at(b, row), next},
+                                                           {rungs.at(a, row), c},
+                                                           {rungs.at(a, row + 1), c},
+                                                           {rungs.at(b, row + 1), next}};
                 for (const auto& [point, corner] : corners) plan.cornerPoint.push_back(point), plan.corners.add(corner);
                 plan.endFace(f);
                 kinds.push_back(kSide);
@@ -351,7 +358,13 @@ Geometry extrudeCurves(const Geometry& in, const std::vector<Vec3>& by, int divi
         if (name != "position" && name != "normal") out.setColumn(Element::point, name, plan.points.apply(column));
     // What a curve knows goes to its faces; faces and corners that were there keep theirs.
     const auto extended = [](const Column& column, std::size_t keep, std::size_t count) {
-        return std::visit([&](const auto& shared) { auto values = *shared; values.resize(keep), values.resize(count); return Column(std::move(values)); }, column.data());
+        return std::visit(
+            [&](const auto& shared) {
+                auto values = *shared;
+                values.resize(keep), values.resize(count);
+                return Column(std::move(values));
+            },
+            column.data());
     };
     for (const auto& [name, column] : in.table(Element::corner)) out.setColumn(Element::corner, name, extended(column, oldCorners, out.cornerCount()));
     for (const auto& [name, column] : in.table(Element::face)) out.setColumn(Element::face, name, extended(column, oldFaces, out.faceCount()));

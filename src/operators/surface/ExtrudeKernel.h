@@ -8,11 +8,11 @@
 namespace seedloom {
 
 struct ExtrudeOptions {
-    bool alone = false;                 ///< every face by itself instead of whole regions
-    std::vector<std::uint8_t> chosen;   ///< by face
-    Field<float> distance, inset;       ///< by face, metres
-    std::optional<Vec3> direction;      ///< unit vector; nothing: along the normals
-    int divisions = 1;                  ///< rows of side faces, at least 1
+    bool alone = false;                ///< every face by itself instead of whole regions
+    std::vector<std::uint8_t> chosen;  ///< by face
+    Field<float> distance, inset;      ///< by face, metres
+    std::optional<Vec3> direction;     ///< unit vector; nothing: along the normals
+    int divisions = 1;                 ///< rows of side faces, at least 1
     bool sides = true, keepBack = false;
 };
 

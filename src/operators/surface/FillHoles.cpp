@@ -102,7 +102,9 @@ OperatorSpec fillHolesOperator() {
     spec.label = "Fill holes";
     spec.family = Family::surface;
     spec.sentence = "Closes rings of open edges with new faces.";
-    spec.help = "Each ring gets one face, or a fan about a point in its middle, wound like the faces beside it and with their attributes. New faces carry the tag filled.";
+    spec.help =
+        "Each ring gets one face, or a fan about a point in its middle, wound like the faces beside it and with their attributes. New faces carry the tag "
+        "filled.";
     spec.takes = Takes::faces;
     spec.synonyms = {"cap", "close", "patch", "watertight", "repair", "lid"};
     spec.inputs = {{"in", "Surface"}};

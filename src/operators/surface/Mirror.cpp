@@ -61,8 +61,9 @@ OperatorSpec mirrorOperator() {
     spec.label = "Mirror";
     spec.family = Family::surface;
     spec.sentence = "Adds the mirror image of a geometry, joined at the mirror's plane.";
-    spec.help = "Faces of the image are turned over, so that they look outward like the others, and carry the tag mirrored. Points within the distance of the plane "
-                "are put onto it and shared; faces that lie in it are left out.";
+    spec.help =
+        "Faces of the image are turned over, so that they look outward like the others, and carry the tag mirrored. Points within the distance of the plane "
+        "are put onto it and shared; faces that lie in it are left out.";
     spec.synonyms = {"symmetry", "reflect", "both sides", "copy over"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
@@ -70,7 +71,10 @@ OperatorSpec mirrorOperator() {
         numberSetting("offset", "Offset", Unit::metre, 0).within(-1e6, 1e6).slider(-2, 2).helped("Where on that axis the plane stands."),
         flagSetting("keep_original", "Keep the original", true).helped("Both sides, or the image alone."),
         flagSetting("weld", "Join at the plane", true).helped("Shares the points that lie on the plane."),
-        numberSetting("weld_distance", "Join within", Unit::metre, 0.0001).within(0, 1e6).slider(0, 0.05).helped("Points at most this far from the plane are put onto it."),
+        numberSetting("weld_distance", "Join within", Unit::metre, 0.0001)
+            .within(0, 1e6)
+            .slider(0, 0.05)
+            .helped("Points at most this far from the plane are put onto it."),
     };
     spec.compute = compute;
     return spec;

@@ -13,7 +13,8 @@ Geometry compute(OperatorCall& call) {
     bool oneSided = false;
     std::vector<std::uint8_t> which = facesToTurn(in, call.run(), &oneSided);
     if (oneSided)
-        call.tell(NoticeLevel::warning, "orient.one_sided", "A part has only one side, like a band with half a twist: no winding is consistent there. Cut it open first.");
+        call.tell(NoticeLevel::warning, "orient.one_sided",
+                  "A part has only one side, like a band with half a twist: no winding is consistent there. Cut it open first.");
     const Field<float> where = call.each("where", in);
     std::size_t count = 0;
     for (std::size_t f = 0; f < which.size(); ++f) count += which[f] = which[f] && where[f] > 0.5f;

@@ -20,7 +20,8 @@ Geometry compute(OperatorCall& call) {
     if (keep != "below") parts.push_back(cutByPlane(in, {origin, normal}, fill, &openRings));
     if (keep != "above") parts.push_back(cutByPlane(in, {origin, -normal}, fill, &openRings));
     if (openRings > 0)
-        call.tell(NoticeLevel::warning, "plane_cut.open", "The cut could not be closed everywhere: the surface is open where the plane meets it. Fill its holes first.", "fill");
+        call.tell(NoticeLevel::warning, "plane_cut.open",
+                  "The cut could not be closed everywhere: the surface is open where the plane meets it. Fill its holes first.", "fill");
     // Copies are no part of either side, and would be there twice.
     if (parts.size() == 2) parts[1].setCopies(nullptr);
     return parts.size() == 1 ? parts.front() : combine(parts);
@@ -34,8 +35,9 @@ OperatorSpec planeCutOperator() {
     spec.label = "Plane cut";
     spec.family = Family::surface;
     spec.sentence = "Cuts surfaces and curves along a plane, keeps one side or both, and closes the cut.";
-    spec.help = "New points lie on the plane and are shared; attributes are mixed along the edges that were cut. A closed solid stays closed: the cut is filled, holes "
-                "in it included, by faces with the tag cut. Both sides have points of their own.";
+    spec.help =
+        "New points lie on the plane and are shared; attributes are mixed along the edges that were cut. A closed solid stays closed: the cut is filled, holes "
+        "in it included, by faces with the tag cut. Both sides have points of their own.";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"slice", "clip", "section", "saw", "trim", "halve", "split"};
     spec.inputs = {{"in", "Geometry"}};

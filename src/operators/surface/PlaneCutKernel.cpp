@@ -102,7 +102,8 @@ private:
             const Index c = corners_[i], next = corners_[i + 1 == corners_.size() ? 0 : i + 1];
             const double here = sideAt(c), there = sideAt(next);
             if (here >= 0) addCorner(point(t_.cornerPoint()[c]), c, c, 0);
-            if ((here > 0 && there < 0) || (here < 0 && there > 0)) addCorner(crossing(t_.cornerPoint()[c], t_.cornerPoint()[next]), c, next, float(here / (here - there)));
+            if ((here > 0 && there < 0) || (here < 0 && there > 0))
+                addCorner(crossing(t_.cornerPoint()[c], t_.cornerPoint()[next]), c, next, float(here / (here - there)));
         }
         faceStart_.push_back(static_cast<Index>(cornerPoint_.size()));
         faces_.push_back(f);
@@ -185,7 +186,8 @@ private:
             if (!gone[e]) follow(rim_[e].to, into, gone, out, open);
         return out;
     }
-    void follow(Index start, std::unordered_map<Index, std::vector<std::size_t>>& into, std::vector<std::uint8_t>& gone, std::vector<std::vector<Index>>& out, std::size_t* open) {
+    void follow(Index start, std::unordered_map<Index, std::vector<std::size_t>>& into, std::vector<std::uint8_t>& gone, std::vector<std::vector<Index>>& out,
+                std::size_t* open) {
         std::vector<Index> way;
         for (Index at = start;;) {
             auto& edges = into[at];
@@ -217,7 +219,9 @@ private:
             faces_.push_back(faces_[faceOfCorner(capCorner_[face.front()])]);
         }
     }
-    std::size_t faceOfCorner(Index corner) const { return std::size_t(std::upper_bound(faceStart_.begin(), faceStart_.end(), corner) - faceStart_.begin() - 1); }
+    std::size_t faceOfCorner(Index corner) const {
+        return std::size_t(std::upper_bound(faceStart_.begin(), faceStart_.end(), corner) - faceStart_.begin() - 1);
+    }
     /// New points are put onto the plane once more: mixing rounds.
     Vec3 placeOf(std::size_t p) const {
         const Vec3 from = in_.positions()[points_.a[p]];
@@ -230,10 +234,12 @@ private:
         std::vector<Vec3> places(points_.a.size());
         for (std::size_t p = 0; p < places.size(); ++p) places[p] = placeOf(p);
         const std::size_t count = places.size(), faceCount = faces_.size();
-        Geometry out(std::move(places), Topology(count, std::move(faceStart_), std::move(cornerPoint_), std::move(curveStart_), std::move(curvePoint_), std::move(curveClosed_)));
+        Geometry out(std::move(places),
+                     Topology(count, std::move(faceStart_), std::move(cornerPoint_), std::move(curveStart_), std::move(curvePoint_), std::move(curveClosed_)));
         for (const auto& [name, column] : in_.table(Element::point))
             if (name != "position") out.setColumn(Element::point, name, mixRows(column, points_.a, points_.b, points_.t));
-        for (const auto& [name, column] : in_.table(Element::corner)) out.setColumn(Element::corner, name, mixRows(column, cornerRows_.a, cornerRows_.b, cornerRows_.t));
+        for (const auto& [name, column] : in_.table(Element::corner))
+            out.setColumn(Element::corner, name, mixRows(column, cornerRows_.a, cornerRows_.b, cornerRows_.t));
         for (const auto& [name, column] : in_.table(Element::face)) out.setColumn(Element::face, name, gather(column, faces_));
         for (const auto& [name, column] : in_.table(Element::curve)) out.setColumn(Element::curve, name, gather(column, curves_));
         for (const auto& [name, column] : in_.table(Element::model)) out.setColumn(Element::model, name, column);

@@ -39,7 +39,8 @@ Geometry compute(OperatorCall& call) {
     const EdgeTable& edges = in.topology().edges();
     for (std::size_t e = 0; e < edges.edges.size(); ++e) {
         if (edges.faceCount[e] > 2) call.fail("mesh.non_manifold_edge", "Three or more faces meet at one edge. Use Voxel remesh, or remove one of them first.");
-        if (edges.faceCount[e] == 2 && edges.balance[e] != 0) call.fail("mesh.winding", "Neighbouring faces look to opposite sides. Put Make winding consistent before this.");
+        if (edges.faceCount[e] == 2 && edges.balance[e] != 0)
+            call.fail("mesh.winding", "Neighbouring faces look to opposite sides. Put Make winding consistent before this.");
     }
     Field<float> length = call.each("edge_length", in);
     const double automatic = std::sqrt(surfaceArea(in) / double(in.faceCount()) * 4 / std::sqrt(3.0));
@@ -69,14 +70,23 @@ OperatorSpec remeshOperator() {
     spec.label = "Remesh";
     spec.family = Family::surface;
     spec.sentence = "Covers a surface with even triangles of a wanted edge length.";
-    spec.help = "Edges are split, joined and turned, and points moved along the surface, round by round. Sharp edges and open edges are kept as lines. The length may differ from place to place. Attributes are taken from the nearest place of the old surface. Curves and copies are left out.";
+    spec.help =
+        "Edges are split, joined and turned, and points moved along the surface, round by round. Sharp edges and open edges are kept as lines. The length may "
+        "differ from place to place. Attributes are taken from the nearest place of the old surface. Curves and copies are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"even triangles", "isotropic", "retopology", "uniform", "quality mesh", "refine"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
-        numberSetting("edge_length", "Edge length", Unit::metre, 0).within(0, 1e6).slider(0, 0.5).each().helped("How long edges should be; 0 keeps the surface about as fine as it is."),
+        numberSetting("edge_length", "Edge length", Unit::metre, 0)
+            .within(0, 1e6)
+            .slider(0, 0.5)
+            .each()
+            .helped("How long edges should be; 0 keeps the surface about as fine as it is."),
         integerSetting("iterations", "Rounds", 3).within(1, 1000).slider(1, 10).helped("More rounds give more even triangles."),
-        numberSetting("keep_edges_over", "Keep edges over", Unit::degree, 45).within(0, 180).slider(0, 180).helped("Edges that turn by more than this stay; 180 keeps only open ones."),
+        numberSetting("keep_edges_over", "Keep edges over", Unit::degree, 45)
+            .within(0, 180)
+            .slider(0, 180)
+            .helped("Edges that turn by more than this stay; 180 keeps only open ones."),
     };
     spec.compute = compute;
     return spec;

@@ -86,15 +86,21 @@ OperatorSpec separateOperator() {
     spec.label = "Separate faces";
     spec.family = Family::surface;
     spec.sentence = "Parts a surface into pieces that share no points, and numbers them.";
-    spec.help = "Faces stay together across edges as the setting says. Each piece has points of its own and a number, piece, on its faces and points; loose points and "
-                "curves have -1.";
+    spec.help =
+        "Faces stay together across edges as the setting says. Each piece has points of its own and a number, piece, on its faces and points; loose points and "
+        "curves have -1.";
     spec.takes = Takes::faces;
     spec.synonyms = {"split", "unweld", "explode", "islands", "detach", "break apart"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
-        choiceSetting("by", "By", {"each face", "tag", "angle", "piece"}, "each face").helped("What stays together: nothing, equal values of an attribute, faces at a small angle, or all that hangs together."),
+        choiceSetting("by", "By", {"each face", "tag", "angle", "piece"}, "each face")
+            .helped("What stays together: nothing, equal values of an attribute, faces at a small angle, or all that hangs together."),
         textSetting("tag", "Attribute", "piece").helped("Neighbours with equal values stay together.").when("by", {"tag"}),
-        numberSetting("angle", "Angle", Unit::degree, 30).within(0, 180).slider(0, 90).helped("Neighbours that meet at no more than this stay together.").when("by", {"angle"}),
+        numberSetting("angle", "Angle", Unit::degree, 30)
+            .within(0, 180)
+            .slider(0, 90)
+            .helped("Neighbours that meet at no more than this stay together.")
+            .when("by", {"angle"}),
     };
     spec.compute = compute;
     return spec;

@@ -77,13 +77,16 @@ Geometry compute(OperatorCall& call) {
     const double size = boundsOf(in.positions()).diagonal();
     const float relative = error > 0 && size > 0 ? float(error / size) : 1.0f;
     const auto options = call.flag("hold_open_edges") ? unsigned(meshopt_SimplifyLockBorder) : 0u;
-    out.resize(meshopt_simplify(out.data(), indices.data(), indices.size(), &in.positions()[0].x, in.pointCount(), sizeof(Vec3), target * 3, relative, options, nullptr));
+    out.resize(meshopt_simplify(out.data(), indices.data(), indices.size(), &in.positions()[0].x, in.pointCount(), sizeof(Vec3), target * 3, relative, options,
+                                nullptr));
     call.run().poll();
     // The quick way may draw a thin place together to an edge of four faces: then edge by edge, with an eye on that.
     const Geometry bare = bareTriangles(in, indices);
-    if (pinched(bareTriangles(in, out)) && !pinched(bare)) out = simplifiedSoundly(TriangleMesh(bare), {target, error, call.flag("hold_open_edges")}, call.run());
+    if (pinched(bareTriangles(in, out)) && !pinched(bare))
+        out = simplifiedSoundly(TriangleMesh(bare), {target, error, call.flag("hold_open_edges")}, call.run());
     if (out.size() / 3 > target + target / 50 + 2)
-        call.tell(NoticeLevel::info, "simplify.stopped", fmt::format("{} triangles are left: fewer would change the shape more than allowed, or tear it.", out.size() / 3), "target");
+        call.tell(NoticeLevel::info, "simplify.stopped",
+                  fmt::format("{} triangles are left: fewer would change the shape more than allowed, or tear it.", out.size() / 3), "target");
     return fromTriangles(in, out);
 }
 
@@ -95,13 +98,18 @@ OperatorSpec simplifyOperator() {
     spec.label = "Simplify";
     spec.family = Family::surface;
     spec.sentence = "Makes a surface of fewer triangles that looks as alike as possible.";
-    spec.help = "Points are left out where that changes the shape least; those that stay keep their place and attributes bit for bit. Method: quadric errors (Garland & Heckbert, SIGGRAPH 1997), by meshoptimizer; a surface that is closed and sound stays so. Curves and copies are left out.";
+    spec.help =
+        "Points are left out where that changes the shape least; those that stay keep their place and attributes bit for bit. Method: quadric errors (Garland "
+        "& Heckbert, SIGGRAPH 1997), by meshoptimizer; a surface that is closed and sound stays so. Curves and copies are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"decimate", "reduce", "fewer faces", "low poly", "lighter", "optimize"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
         integerSetting("target", "Target", 1000).within(4, 100000000).slider(10, 20000).helped("How many triangles are wanted."),
-        numberSetting("error", "Largest error", Unit::metre, 0).within(0, 1e6).slider(0, 0.1).helped("Stops before the surface moves by more than this; 0 sets no limit."),
+        numberSetting("error", "Largest error", Unit::metre, 0)
+            .within(0, 1e6)
+            .slider(0, 0.1)
+            .helped("Stops before the surface moves by more than this; 0 sets no limit."),
         flagSetting("hold_open_edges", "Hold open edges", false).helped("Leaves all points at open edges."),
     };
     spec.compute = compute;

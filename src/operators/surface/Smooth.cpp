@@ -67,13 +67,18 @@ OperatorSpec smoothOperator() {
     spec.label = "Smooth";
     spec.family = Family::surface;
     spec.sentence = "Evens out a surface by moving each point towards the middle of its neighbours.";
-    spec.help = "Faces and points keep their numbers. Plain smoothing shrinks the shape; with its volume kept, every step is followed by one back that only small "
-                "bumps do not survive (Taubin, 1995).";
+    spec.help =
+        "Faces and points keep their numbers. Plain smoothing shrinks the shape; with its volume kept, every step is followed by one back that only small "
+        "bumps do not survive (Taubin, 1995).";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"soften", "relax", "fair", "polish", "blur", "even out"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        numberSetting("amount", "Amount", Unit::part, 0.5).within(0, 1).slider(0, 1).each().helped("How far each point moves in one round; 1 is half of the way."),
+        numberSetting("amount", "Amount", Unit::part, 0.5)
+            .within(0, 1)
+            .slider(0, 1)
+            .each()
+            .helped("How far each point moves in one round; 1 is half of the way."),
         integerSetting("iterations", "Rounds", 10).within(0, 10000).slider(0, 100).helped("How often it is repeated."),
         flagSetting("keep_volume", "Keep volume", true).helped("Follows each step by one back, so that the shape does not shrink."),
         flagSetting("hold_open_edges", "Hold open edges", true).helped("Leaves points on open edges, and ends of curves, where they are."),

@@ -43,12 +43,15 @@ Snapped nearest(const Geometry& in, const Geometry& target, const Field<float>& 
 Snapped alongLines(const Geometry& in, const Geometry& target, const std::vector<Vec3>& directions, const Field<float>& offset, const RunContext& run) {
     const RayScene rays(target);
     Snapped out{in.positions(), std::vector<std::uint8_t>(in.pointCount(), 0)};
-    forEach(in.pointCount(), run, [&](std::size_t i) {
-        const Vec3 direction = directions.size() == 1 ? directions[0] : directions[i];
-        const auto met = isFinite(in.positions()[i]) && length(direction) > 0.5f ? alongLine(rays, in.positions()[i], direction) : std::nullopt;
-        out.missed[i] = !met;
-        if (met) out.places[i] = *met - direction * offset[i];
-    }, 512);
+    forEach(
+        in.pointCount(), run,
+        [&](std::size_t i) {
+            const Vec3 direction = directions.size() == 1 ? directions[0] : directions[i];
+            const auto met = isFinite(in.positions()[i]) && length(direction) > 0.5f ? alongLine(rays, in.positions()[i], direction) : std::nullopt;
+            out.missed[i] = !met;
+            if (met) out.places[i] = *met - direction * offset[i];
+        },
+        512);
     return out;
 }
 
@@ -70,7 +73,8 @@ Geometry compute(OperatorCall& call) {
     }
     Snapped snapped = directions.empty() ? nearest(in, target, offset, call.run()) : alongLines(in, target, directions, offset, call.run());
     const auto missed = std::count(snapped.missed.begin(), snapped.missed.end(), 1);
-    if (missed > 0) call.tell(NoticeLevel::info, "snap.missed", fmt::format("{} points meet nothing in their direction and stay where they are.", missed), "form");
+    if (missed > 0)
+        call.tell(NoticeLevel::info, "snap.missed", fmt::format("{} points meet nothing in their direction and stay where they are.", missed), "form");
     std::vector<float> weight(in.pointCount());
     for (std::size_t p = 0; p < weight.size(); ++p) weight[p] = weights[p];
     Geometry out = in;
@@ -88,12 +92,16 @@ OperatorSpec snapToSurfaceOperator() {
     spec.label = "Snap to surface";
     spec.family = Family::surface;
     spec.sentence = "Moves points onto a target surface: to the nearest place, or along a direction.";
-    spec.help = "Along a direction the nearer meeting on either side counts; points that meet nothing stay. An offset keeps that distance: out along the surface's normal, or back along the direction.";
+    spec.help =
+        "Along a direction the nearer meeting on either side counts; points that meet nothing stay. An offset keeps that distance: out along the surface's "
+        "normal, or back along the direction.";
     spec.synonyms = {"project", "shrink wrap", "drop", "lay on", "stick", "conform", "ground"};
     spec.inputs = {{"in", "Geometry"}, {"target", "Target"}};
     spec.settings = {
         choiceSetting("form", "Form", {"nearest", "along direction", "along normal"}, "nearest").helped("Where each point goes."),
-        vec3Setting("direction", "Direction", Unit::none, {0, -1, 0}).helped("The line that points move along; its length does not matter.").when("form", {"along direction"}),
+        vec3Setting("direction", "Direction", Unit::none, {0, -1, 0})
+            .helped("The line that points move along; its length does not matter.")
+            .when("form", {"along direction"}),
         numberSetting("offset", "Offset", Unit::metre, 0).within(-1e6, 1e6).slider(-0.5, 0.5).each().helped("Distance that is kept from the surface."),
         whereSetting(Element::point),
         blendSetting(Element::point),

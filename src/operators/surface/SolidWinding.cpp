@@ -5,7 +5,8 @@
 
 namespace seedloom {
 
-WindingRays::WindingRays(std::vector<std::array<Vec3, 3>> triangles, const std::vector<std::uint8_t>& cutter) : triangles_(std::move(triangles)), cutter_(cutter), boxes_(triangles_.size()) {
+WindingRays::WindingRays(std::vector<std::array<Vec3, 3>> triangles, const std::vector<std::uint8_t>& cutter)
+    : triangles_(std::move(triangles)), cutter_(cutter), boxes_(triangles_.size()) {
     for (std::size_t t = 0; t < boxes_.size(); ++t) {
         boxes_[t] = {triangles_[t][0], triangles_[t][0]};
         for (std::size_t k = 1; k < 3; ++k) boxes_[t].add({triangles_[t][k], triangles_[t][k]});
@@ -20,7 +21,8 @@ SolidWinding WindingRays::inFrontOf(Vec3 a, Vec3 b, Vec3 c, const std::vector<In
     std::array<int, 3> axes{0, 1, 2};
     std::sort(axes.begin(), axes.end(), [&](int x, int y) { return std::abs(n[x]) > std::abs(n[y]); });
     // Other places of the triangle are tried where a ray meets an edge.
-    constexpr std::array<std::array<double, 3>, 5> kPlaces{{{0.3371, 0.3297, 0.3332}, {0.5123, 0.2411, 0.2466}, {0.2237, 0.5319, 0.2444}, {0.2359, 0.2173, 0.5468}, {0.6701, 0.1733, 0.1566}}};
+    constexpr std::array<std::array<double, 3>, 5> kPlaces{
+        {{0.3371, 0.3297, 0.3332}, {0.5123, 0.2411, 0.2466}, {0.2237, 0.5319, 0.2444}, {0.2359, 0.2173, 0.5468}, {0.6701, 0.1733, 0.1566}}};
     for (int axis : axes) {
         if (n[axis] == 0) continue;
         for (const auto& w : kPlaces) {
@@ -66,7 +68,8 @@ std::optional<SolidWinding> WindingRays::along(int axis, const std::array<double
         for (double w : turn)
             if (std::abs(w) < 1e-12 * size) {
                 // On an edge, unless clearly outside of another.
-                const bool outside = std::any_of(turn.begin(), turn.end(), [&](double a) { return a < -1e-12 * size; }) && std::any_of(turn.begin(), turn.end(), [&](double a) { return a > 1e-12 * size; });
+                const bool outside = std::any_of(turn.begin(), turn.end(), [&](double a) { return a < -1e-12 * size; }) &&
+                                     std::any_of(turn.begin(), turn.end(), [&](double a) { return a > 1e-12 * size; });
                 doubtful |= !outside;
                 return;
             }

@@ -43,10 +43,8 @@ std::vector<float> sharpness(const Geometry& in, double angle, const std::vector
     const float limit = static_cast<float>(std::cos(radians(angle)));
     for (Index c = 0; c < in.cornerCount(); ++c) {
         const Index e = edges.cornerEdge[c], f = in.topology().faceOfCorner()[c];
-        if (seen[e]++ == 0)
-            first[e] = f;
-        else if (angle < 180 && dot(normals[first[e]], normals[f]) < limit)
-            out[e] = 10;
+        if (seen[e]++ == 0) first[e] = f;
+        else if (angle < 180 && dot(normals[first[e]], normals[f]) < limit) out[e] = 10;
     }
     if (crease)
         for (std::size_t e = 0; e < out.size(); ++e) {
@@ -61,7 +59,9 @@ void checkMesh(OperatorCall& call, const Geometry& in) {
         const auto face = in.topology().face(f);
         bool good = face.size() >= 3 && face.size() <= 65535;
         for (std::size_t i = 0; i < face.size() && good; ++i) good = face[i] != face[(i + 1) % face.size()];
-        if (!good) call.fail("mesh.degenerate_face", fmt::format("Face {} has fewer than three different corners, one after the other. Weld and clean the mesh first.", f));
+        if (!good)
+            call.fail("mesh.degenerate_face",
+                      fmt::format("Face {} has fewer than three different corners, one after the other. Weld and clean the mesh first.", f));
     }
     const EdgeTable& edges = in.topology().edges();
     for (Index uses : edges.faceCount)
@@ -91,9 +91,10 @@ OperatorSpec subdivideOperator() {
     spec.label = "Subdivide";
     spec.family = Family::surface;
     spec.sentence = "Divides faces into smaller ones, and rounds the shape if you like.";
-    spec.help = "Each level makes four faces of one. Catmull–Clark and Loop round the shape; flat only divides. Edges that turn by more than "
-                "the crease angle stay sharp; so do edges whose points both carry the crease attribute (0–1). A closed surface stays "
-                "closed. Loop cuts faces into triangles first.";
+    spec.help =
+        "Each level makes four faces of one. Catmull–Clark and Loop round the shape; flat only divides. Edges that turn by more than "
+        "the crease angle stay sharp; so do edges whose points both carry the crease attribute (0–1). A closed surface stays "
+        "closed. Loop cuts faces into triangles first.";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"smooth", "round", "refine", "divide", "soften", "catmull", "loop", "more faces"};
     spec.inputs = {{"in", "Surface"}};

@@ -84,7 +84,8 @@ private:
 
         using Scheme = sdc::SchemeType;
         const Scheme scheme = options.form == SubdivisionForm::loop ? Scheme::SCHEME_LOOP
-                              : options.form == SubdivisionForm::flat ? Scheme::SCHEME_BILINEAR : Scheme::SCHEME_CATMARK;
+                            : options.form == SubdivisionForm::flat ? Scheme::SCHEME_BILINEAR
+                                                                    : Scheme::SCHEME_CATMARK;
         sdc::Options rules;
         rules.SetVtxBoundaryInterpolation(sdc::Options::VTX_BOUNDARY_EDGE_AND_CORNER);
         rules.SetFVarLinearInterpolation(sdc::Options::FVAR_LINEAR_ALL);
@@ -227,10 +228,8 @@ private:
         return std::visit(
             [&](const auto& shared) -> Column {
                 using T = typename std::decay_t<decltype(*shared)>::value_type;
-                if constexpr (std::is_same_v<T, std::string> || std::is_integral_v<T>)
-                    return nearestRows(*shared);
-                else
-                    return smoothRows<T, sizeof(T) / sizeof(float)>(*shared);
+                if constexpr (std::is_same_v<T, std::string> || std::is_integral_v<T>) return nearestRows(*shared);
+                else return smoothRows<T, sizeof(T) / sizeof(float)>(*shared);
             },
             column.data());
     }

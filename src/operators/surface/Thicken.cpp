@@ -168,7 +168,9 @@ Geometry compute(OperatorCall& call) {
     thinned = std::max(thinned, thinWhereNarrow(call, in, by, outPart - 1, inward));
     if (thinned > 0)
         call.tell(NoticeLevel::warning, "thicken.narrow",
-                  fmt::format("The wall is thinner than asked at {} of {} points, where the shape is too narrow for it. Make it thinner, or the shape wider.", thinned, n), "thickness");
+                  fmt::format("The wall is thinner than asked at {} of {} points, where the shape is too narrow for it. Make it thinner, or the shape wider.",
+                              thinned, n),
+                  "thickness");
     std::vector<Vec3> positions(n * 2);
     for (std::size_t p = 0; p < n; ++p) {
         // The untouched side keeps its positions bit for bit.
@@ -192,8 +194,10 @@ OperatorSpec thickenOperator() {
     spec.label = "Thicken";
     spec.family = Family::surface;
     spec.sentence = "Gives a surface a wall, so that it becomes a closed solid.";
-    spec.help = "An open surface gets a front, a back and a rim along its open edges; a closed one becomes hollow. The wall keeps its "
-                "thickness at edges and corners, and gets thinner, with a notice, where it would turn faces over. Tags inside_wall and rim tell the new faces apart; curves and loose points are left out.";
+    spec.help =
+        "An open surface gets a front, a back and a rim along its open edges; a closed one becomes hollow. The wall keeps its "
+        "thickness at edges and corners, and gets thinner, with a notice, where it would turn faces over. Tags inside_wall and rim tell the new faces apart; "
+        "curves and loose points are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"wall", "solid", "shell", "hollow", "watertight", "thickness", "depth"};
     spec.inputs = {{"in", "Surface"}};

@@ -19,7 +19,8 @@ Vec2 flat(Vec3 p, int axis) {
 
 class Projector {
 public:
-    Projector(const Geometry& in, std::string form, int axis, Vec3 centre, Vec3 size) : in_(in), form_(std::move(form)), axis_(axis), centre_(centre), size_(size) {}
+    Projector(const Geometry& in, std::string form, int axis, Vec3 centre, Vec3 size)
+        : in_(in), form_(std::move(form)), axis_(axis), centre_(centre), size_(size) {}
 
     std::vector<Vec2> uv() const {
         const Topology& t = in_.topology();
@@ -104,7 +105,9 @@ OperatorSpec uvProjectOperator() {
     spec.label = "Project UV";
     spec.family = Family::surface;
     spec.sentence = "Writes uv by looking at the surface from one side, from all six, or around an axis.";
-    spec.help = "uv runs from 0 to 1 over the size. A box takes for each face the side it looks to most. Around a cylinder or a ball, faces over the seam go on beyond 1, so that none is drawn backwards.";
+    spec.help =
+        "uv runs from 0 to 1 over the size. A box takes for each face the side it looks to most. Around a cylinder or a ball, faces over the seam go on beyond "
+        "1, so that none is drawn backwards.";
     spec.takes = Takes::faces;
     spec.synonyms = {"texture coordinates", "planar mapping", "box mapping", "unwrap", "map"};
     spec.inputs = {{"in", "Surface"}};

@@ -70,7 +70,8 @@ Geometry compute(OperatorCall& call) {
         uv[c] = {place.x * scale, place.y * scale};
         number[f] = std::int32_t(chart);
     }
-    call.tell(NoticeLevel::info, "unwrap.charts", fmt::format("{} {}, areas stretched {:.3g}-fold on average.", flat.charts, flat.charts == 1 ? "chart" : "charts", flat.stretch), "most_stretch");
+    call.tell(NoticeLevel::info, "unwrap.charts",
+              fmt::format("{} {}, areas stretched {:.3g}-fold on average.", flat.charts, flat.charts == 1 ? "chart" : "charts", flat.stretch), "most_stretch");
     Geometry out = in;
     out.setColumn(Element::corner, "uv", Column(std::move(uv)));
     if (call.flag("number_charts")) out.setColumn(Element::face, "chart", Column(std::move(number)));
@@ -85,7 +86,10 @@ OperatorSpec uvUnwrapOperator() {
     spec.label = "Unwrap UV";
     spec.family = Family::surface;
     spec.sentence = "Cuts the surface into charts, lays each flat, and packs them without overlap into one square of uv.";
-    spec.help = "Charts end at open and sharp edges, at edges between two points that carry the seam tag, and between the parts that a face attribute names. What is closed, or would be stretched too much, is split further by itself. All charts have the same scale, and none is mirrored. Many small charts: raise Angle. Stretched texture: lower Most stretch, or tag seams.";
+    spec.help =
+        "Charts end at open and sharp edges, at edges between two points that carry the seam tag, and between the parts that a face attribute names. What is "
+        "closed, or would be stretched too much, is split further by itself. All charts have the same scale, and none is mirrored. Many small charts: raise "
+        "Angle. Stretched texture: lower Most stretch, or tag seams.";
     spec.takes = Takes::faces;
     spec.synonyms = {"texture coordinates", "atlas", "islands", "flatten", "lay flat", "map"};
     spec.inputs = {{"in", "Surface"}};
@@ -93,7 +97,10 @@ OperatorSpec uvUnwrapOperator() {
         numberSetting("angle", "Angle", Unit::degree, 66).within(0, 180).slider(0, 180).helped("Edges that turn by more end a chart; 180: none does."),
         textSetting("seam", "Seam", "seam").helped("A tag of points. Edges between two of them end a chart."),
         textSetting("parts", "Parts", "").helped("A face attribute or tag. Charts end where it changes."),
-        numberSetting("most_stretch", "Most stretch", Unit::none, 1.5).within(1.01, 100).slider(1.05, 4).helped("Charts whose areas are stretched more on average are split in two."),
+        numberSetting("most_stretch", "Most stretch", Unit::none, 1.5)
+            .within(1.01, 100)
+            .slider(1.05, 4)
+            .helped("Charts whose areas are stretched more on average are split in two."),
         numberSetting("margin", "Margin", Unit::none, 0.01).within(0, 0.1).slider(0, 0.05).helped("Room around each chart, as a part of the square."),
         choiceSetting("size", "Size", {"unit square", "metres"}, "unit square").helped("uv from 0 to 1, or one unit of uv for a metre of surface."),
         flagSetting("number_charts", "Number charts", false).helped("Writes the number of its chart on each face, as chart."),

@@ -63,10 +63,16 @@ Geometry compute(OperatorCall& call) {
     if (!(options.voxel > 0)) call.fail("voxel.size", "The surface has no size, so there is no voxel that fits.");
     // Beyond this numbers of cells no longer fit together exactly.
     if (double(length(boundsOf(in.positions()).max)) + double(length(boundsOf(in.positions()).min)) > 1e9 * options.voxel || size > 1e15)
-        call.fail("limit.elements", "The model is too large, or too far from the origin, for this voxel. Move it to the origin, scale it down, or make the voxel larger.", "voxel");
+        call.fail("limit.elements",
+                  "The model is too large, or too far from the origin, for this voxel. Move it to the origin, scale it down, or make the voxel larger.",
+                  "voxel");
     call.run().require(voxelCells(in, options), "voxels");
     Geometry shell = voxelShell(in, options, call.run());
-    if (shell.faceCount() == 0) call.fail("voxel.nothing", fmt::format("Nothing is enclosed at a voxel of {:.3g} m. Make Close larger than the holes, or the voxel smaller than the parts are thick.", options.voxel), "close");
+    if (shell.faceCount() == 0)
+        call.fail("voxel.nothing",
+                  fmt::format("Nothing is enclosed at a voxel of {:.3g} m. Make Close larger than the holes, or the voxel smaller than the parts are thick.",
+                              options.voxel),
+                  "close");
     if (const int rounds = call.integer("smooth"); rounds > 0) shell.setPositions(smoothed(shell, rounds, call.run()));
     return withAttributesOf(in, std::move(shell), call.run());
 }
@@ -79,13 +85,18 @@ OperatorSpec voxelRemeshOperator() {
     spec.label = "Voxel remesh";
     spec.family = Family::surface;
     spec.sentence = "Wraps anything in one closed surface: holes are closed, crossing parts united, insides filled.";
-    spec.help = "The surface follows the faces to a small part of a voxel; what is smaller than one is lost, and sharp edges are cut off. Gaps up to the given width are bridged. Any input will do: scans with holes, doubled faces, wrong winding. Point and face attributes are those of the nearest place.";
+    spec.help =
+        "The surface follows the faces to a small part of a voxel; what is smaller than one is lost, and sharp edges are cut off. Gaps up to the given width "
+        "are bridged. Any input will do: scans with holes, doubled faces, wrong winding. Point and face attributes are those of the nearest place.";
     spec.takes = Takes::faces;
     spec.synonyms = {"wrap", "shrink", "close holes", "repair", "solid", "scan", "watertight", "unite"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
         numberSetting("voxel", "Voxel", Unit::metre, 0).within(0, 1e6).slider(0, 0.2).helped("Edge of the cells; 0 takes a 128th of the model's diagonal."),
-        numberSetting("close", "Close", Unit::metre, 0).within(0, 1e6).slider(0, 1).helped("Gaps and holes up to this width are bridged; 0 still bridges two voxels."),
+        numberSetting("close", "Close", Unit::metre, 0)
+            .within(0, 1e6)
+            .slider(0, 1)
+            .helped("Gaps and holes up to this width are bridged; 0 still bridges two voxels."),
         integerSetting("smooth", "Smooth", 1).within(0, 1000).slider(0, 20).helped("Rounds that take the traces of the cells away, without shrinking."),
     };
     spec.compute = compute;

@@ -19,8 +19,7 @@ Geometry compute(OperatorCall& call) {
     }
     WeldResult result = weld(in, distance, joins);
     if (result.joinedPoints > 0)
-        call.tell(NoticeLevel::info, "weld.joined",
-                  fmt::format("Joined {} points and removed {} collapsed faces.", result.joinedPoints, result.removedFaces));
+        call.tell(NoticeLevel::info, "weld.joined", fmt::format("Joined {} points and removed {} collapsed faces.", result.joinedPoints, result.removedFaces));
     return std::move(result.geometry);
 }
 
