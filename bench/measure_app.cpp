@@ -82,7 +82,7 @@ void measureLargeGraph(MainWindow& window) {
         return untilFresh(window, [&] { window.document().apply(setSetting(window.document().loom(), "s0_99", "move", {0.0, 0.001 * (i + 1), 0.0})); });
     };
     say("1 000 nodes: change at the end, until fresh", median(21, move), "ms", "20");
-    say("1 000 nodes: undo", median(15, [&](int) { return untilFresh(window, [&] { window.document().history().undo(); }); }), "ms", "30");
+    say("1 000 nodes: undo", median(15, [&](int) { return untilFresh(window, [&] { window.document().undo(); }); }), "ms", "30");
     QPixmap picture(window.weave()->size());
     say("1 000 nodes: painting the weave",
         median(9,

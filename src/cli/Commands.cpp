@@ -2,6 +2,8 @@
 
 #include "cli/Reference.h"
 #include "cli/Summary.h"
+#include "engine/Engine.h"
+#include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
@@ -74,9 +76,10 @@ struct PictureOptions {
     bool noGround = false;
 };
 
-class Session {
+/// One call of the command line.
+class Call {
 public:
-    Session(std::ostream& out, std::ostream& err, std::atomic<bool>& stop) : out_(out), err_(err), stop_(stop) {}
+    Call(std::ostream& out, std::ostream& err, std::atomic<bool>& stop) : out_(out), err_(err), stop_(stop) {}
 
     bool json = false;
     std::string file;
@@ -86,7 +89,10 @@ public:
             throw Ending{kWrongCall, fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", options.out,
                                                  fmt::join(writableEndings(), ", "))};
         if (options.threads < 0) throw Ending{kWrongCall, "--threads must be 0 (automatic) or more."};
-        Json summary = buildLoom(options);
+        const TimeLimit limit(options.timeLimit, stop_);
+        const auto start = std::chrono::steady_clock::now();
+        Built built = buildLoom(options);
+        Json summary = whole(start, built, false);
         const bool ok = summary["ok"].get<bool>();
         if (ok && !options.out.empty()) {
             warnOfSize(options.out, summary);
@@ -123,9 +129,9 @@ public:
             if (!findOperator(wanted.ofOperator)) throw Ending{kWrongCall, fmt::format("there is no operator '{}'.", wanted.ofOperator)};
             built_ = operatorSample(wanted.ofOperator);
         } else if (isLoom(file)) {
-            ok = buildLoom(options)["ok"].get<bool>();
+            ok = buildLoom(options).ok;
         } else {
-            meshSummary();
+            readModel();
         }
         if (built_.empty()) throw Ending{kNodeFailed, "there is nothing to draw: the result is empty."};
         try {
@@ -139,12 +145,13 @@ public:
 
     int info() {
         if (isLoom(file)) return build({});
-        print(meshSummary());
+        print(meshSummary(false));
         return kDone;
     }
 
     int check() {
-        Json summary = isLoom(file) ? buildLoom({}) : meshSummary();
+        const auto start = std::chrono::steady_clock::now();
+        Json summary = isLoom(file) ? whole(start, buildLoom({}), true) : meshSummary(true);
         const auto findings = soundnessFindings(summary["checkup"]);
         const bool sound = findings.empty() && summary["ok"].get<bool>();
         summary["ok"] = sound;
@@ -158,7 +165,7 @@ public:
         if (!isWritable(target))
             throw Ending{kWrongCall,
                          fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", target, fmt::join(writableEndings(), ", "))};
-        Json summary = meshSummary();
+        Json summary = meshSummary(false);
         if (const auto error = writeMesh(built_, target)) throw Ending{kUnreadable, error->text};
         summary["output"] = target;
         print(summary);
@@ -177,7 +184,8 @@ public:
     }
 
     int validate() {
-        const auto problems = loomProblems(load());
+        const Loom loom = load();
+        const auto problems = loomProblems(loom, assetsOf(loom, folder()));
         Json list = Json::array();
         for (const LoomProblem& p : problems) {
             err_ << fmt::format("seedloom-cli: {}: {}{}{}\n", file, p.node, p.node.empty() ? "" : ": ", p.text);
@@ -189,7 +197,8 @@ public:
     }
 
     int format() {
-        if (const auto error = writeLoom(load(), file)) throw Ending{kUnreadable, error->text};
+        const Loom loom = load();
+        if (const auto error = writeLoom(withAssetsNoted(loom, assetsOf(loom, folder())), file)) throw Ending{kUnreadable, error->text};
         if (json) out_ << Json{{"ok", true}, {"file", file}, {"notices", Json::array()}}.dump(2) << '\n';
         return kDone;
     }
@@ -208,16 +217,21 @@ private:
         return std::move(*loom);
     }
 
-    Json meshSummary() {
+    std::filesystem::path folder() const { return std::filesystem::absolute(file).parent_path(); }
+
+    void readModel() {
         if (!isReadable(file))
             throw Ending{std::filesystem::exists(file) ? kWrongCall : kUnreadable,
                          std::filesystem::exists(file) ? fmt::format("the ending is unknown. Known are: .loom, {}.", fmt::join(readableEndings(), ", "))
                                                        : "Can't open the file: it does not exist."};
-        const auto start = std::chrono::steady_clock::now();
         auto mesh = readMesh(file);
         if (!mesh) throw Ending{kUnreadable, mesh.error().text};
         built_ = std::move(*mesh);
-        return whole(start, Json::array(), {}, true);
+    }
+    Json meshSummary(bool everything) {
+        const auto start = std::chrono::steady_clock::now();
+        readModel();
+        return whole(start, {}, everything);
     }
 
     ControlValues valuesFor(const Loom& loom, const BuildOptions& options) {
@@ -243,14 +257,19 @@ private:
         throw Ending{callers ? kWrongCall : kUnreadable, values.error().text};
     }
 
-    static void needWholeGraph(const Loom& loom) {
-        for (const LoomProblem& p : loomProblems(loom))
+    static void needWholeGraph(const Loom& loom, const Assets& assets) {
+        for (const LoomProblem& p : loomProblems(loom, assets))
             if (p.code == "link.nowhere" || p.code == "graph.cycle" || p.code == "loom.output")
                 throw Ending{kUnreadable, fmt::format("{}{}{}", p.node, p.node.empty() ? "" : ": ", p.text)};
     }
 
-    Json buildLoom(const BuildOptions& options) {
-        const auto start = std::chrono::steady_clock::now();
+    struct Built {
+        bool ok = true;
+        Json nodes = Json::array();
+        std::vector<Notice> notices;
+    };
+
+    Built buildLoom(const BuildOptions& options) {
         auto loom = std::make_shared<const Loom>(load());
         const std::string target = options.at.empty() ? loom->output : options.at;
         if (!options.at.empty() && !loom->node(options.at)) {
@@ -259,40 +278,53 @@ private:
             throw Ending{kWrongCall,
                          fmt::format("--at {}: there is no such node. The nearest are: {}.", options.at, fmt::join(similarNames(options.at, known), ", "))};
         }
-        needWholeGraph(*loom);
+        const Assets assets = assetsOf(*loom, folder());
+        needWholeGraph(*loom, assets);
         if (target.empty()) throw Ending{kUnreadable, "the loom has no output. Add an output node, or name a node with --at."};
         RebuildRequest request;
         request.loom = loom;
         request.controls = valuesFor(*loom, options);
         request.frame = options.frame;
-        request.folder = std::filesystem::absolute(file).parent_path().string();
+        request.folder = folder().string();
+        request.assets = assets;
+        request.secondsPerFrame = 1 / kFramesPerSecond;
         request.time = options.frame / kFramesPerSecond;
         request.targets = {target};
         request.limits.elements = options.maxElements;
         request.threads = options.threads;
         request.cancel = &stop_;
-        Memo memo;
-        const TimeLimit limit(options.timeLimit, stop_);
-        const RebuildResult result = rebuild(request, memo);
+        Engine engine({std::size_t(2) << 30, 1});
+        const RebuildResult result = engine.build(request);
         if (result.cancelled) throw Ending{kStopped, "stopped before the model was ready."};
         if (const Geometry* geometry = result.geometry(target)) built_ = *geometry;
         const auto notices = result.notices(*loom);
         for (const Notice& n : notices)
-            if (n.level == NoticeLevel::error || (n.level == NoticeLevel::warning && !json))
-                err_ << fmt::format("seedloom-cli: {}: {}: {}\n", file, n.node, n.text);
+            if (n.level == NoticeLevel::error || (n.level == NoticeLevel::warning && !json)) tellNotice(n);
         Json nodes = Json::array();
         for (const Node& node : loom->nodes)
             if (const auto it = result.nodes.find(node.id); it != result.nodes.end())
                 nodes.push_back({{"id", node.id}, {"ms", it->second.ms}, {"state", stateName(it->second.state)}});
-        return whole(start, std::move(nodes), notices, !result.failed());
+        return {!result.failed(), std::move(nodes), notices};
     }
 
-    Json whole(std::chrono::steady_clock::time_point start, Json nodes, const std::vector<Notice>& notices, bool ok) {
-        const Json summary = summaryOf(built_);
-        Json out{{"ok", ok}, {"file", file}, {"seconds", std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count()}};
+    /// With what would help, as it would be written.
+    void tellNotice(const Notice& n) {
+        err_ << fmt::format("seedloom-cli: {}: {}: {}\n", file, n.node, n.text);
+        for (const NoticeFix& fix : n.fixes)
+            if (fix.kind != NoticeFix::Kind::show) err_ << fmt::format("    what helps: {}\n", fix.label);
+    }
+
+    Json whole(std::chrono::steady_clock::time_point start, Built built, bool everything) {
+        Json summary;
+        try {
+            summary = summaryOf(built_, everything, RunContext(&stop_));
+        } catch (const Cancelled&) {
+            throw Ending{kStopped, "stopped before the summary was ready."};
+        }
+        Json out{{"ok", built.ok}, {"file", file}, {"seconds", std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count()}};
         for (const char* key : {"counts", "bounds", "attributes", "checkup"}) out[key] = summary[key];
-        out["nodes"] = std::move(nodes);
-        out["notices"] = noticesJson(notices);
+        out["nodes"] = std::move(built.nodes);
+        out["notices"] = noticesJson(built.notices);
         out["digest"] = summary["digest"];
         return out;
     }
@@ -314,16 +346,16 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     app.name("seedloom-cli");
     app.set_version_flag("--version", "seedloom-cli 0.1.0");
     app.require_subcommand(1);
-    Session session(out, err, stop);
+    Call call(out, err, stop);
     BuildOptions options;
     std::string target, id;
     const auto command = [&](const char* name, const char* help) {
         CLI::App* sub = app.add_subcommand(name, help);
-        sub->add_flag("--json", session.json, "Print one JSON object on standard output, and nothing else there");
+        sub->add_flag("--json", call.json, "Print one JSON object on standard output, and nothing else there");
         return sub;
     };
     CLI::App* build = command("build", "Rebuild a loom and write the model");
-    build->add_option("file", session.file, "A .loom file")->required();
+    build->add_option("file", call.file, "A .loom file")->required();
     build->add_option("-o,--out", options.out, "Where to write: .glb .gltf .obj .ply .stl");
     build->add_option("--set", options.set, "A control's value, as height=0.6; vectors as x,y,z")->take_all();
     build->add_option("--preset", options.preset, "Use the values of this preset");
@@ -334,7 +366,7 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     build->add_option("--max-elements", options.maxElements, "The most points or corners that one node may make");
     PictureOptions wanted;
     CLI::App* picture = command("picture", "Draw a loom or mesh with light and shadow, without a display");
-    picture->add_option("file", session.file, "A .loom or mesh file");
+    picture->add_option("file", call.file, "A .loom or mesh file");
     picture->add_option("-o,--out", options.out, "Where to write: .png")->required();
     picture->add_option("--size", wanted.size, "Width and height in pixels, as 960x720");
     picture->add_option("--quality", wanted.quality, "draft or final");
@@ -347,11 +379,11 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     picture->add_flag("--no-ground", wanted.noGround, "No floor that catches the shadow");
     picture->add_option("--operator", wanted.ofOperator, "")->group("");  // for scripts/update-reference
     CLI::App* info = command("info", "Tell counts, size, attributes and soundness of a mesh or loom");
-    info->add_option("file", session.file, "A mesh or .loom file")->required();
+    info->add_option("file", call.file, "A mesh or .loom file")->required();
     CLI::App* check = command("check", "Tell whether a mesh is a closed, sound solid (exit status 3 where not)");
-    check->add_option("file", session.file, "A mesh or .loom file")->required();
+    check->add_option("file", call.file, "A mesh or .loom file")->required();
     CLI::App* convert = command("convert", "Write a mesh in another format");
-    convert->add_option("in", session.file, "The mesh to read")->required();
+    convert->add_option("in", call.file, "The mesh to read")->required();
     convert->add_option("out", target, "The mesh to write")->required();
     CLI::App* operators = command("operators", "List the operators and their settings");
     operators->add_option("id", id, "Only this operator");
@@ -361,9 +393,9 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     bool schema = false;
     reference->add_flag("--schema", schema);
     CLI::App* validate = command("validate", "Check a loom's structure and names without building it");
-    validate->add_option("file", session.file, "A .loom file")->required();
+    validate->add_option("file", call.file, "A .loom file")->required();
     CLI::App* format = command("format", "Write a loom anew as the application saves it: stable order, one setting a line");
-    format->add_option("file", session.file, "A .loom file")->required();
+    format->add_option("file", call.file, "A .loom file")->required();
     try {
         app.parse(std::vector<std::string>(arguments.rbegin(), arguments.rend()));
     } catch (const CLI::ParseError& error) {
@@ -371,29 +403,29 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
         return status == 0 ? kDone : kWrongCall;
     }
     try {
-        if (*build) return session.build(options);
+        if (*build) return call.build(options);
         if (*picture) {
-            if (session.file.empty() && wanted.ofOperator.empty()) throw Ending{kWrongCall, "picture: name a .loom or mesh file."};
-            return session.picture(options, wanted);
+            if (call.file.empty() && wanted.ofOperator.empty()) throw Ending{kWrongCall, "picture: name a .loom or mesh file."};
+            return call.picture(options, wanted);
         }
-        if (*info) return session.info();
-        if (*check) return session.check();
-        if (*convert) return session.convert(target);
+        if (*info) return call.info();
+        if (*check) return call.check();
+        if (*convert) return call.convert(target);
         if (*operators && ids) {
             for (const OperatorSpec& spec : catalogue()) out << spec.id << '\n';
             return kDone;
         }
-        if (*operators) return session.operators(id);
+        if (*operators) return call.operators(id);
         if (*reference) {
             out << (schema ? loomSchema() : operatorReference());
             return kDone;
         }
-        if (*format) return session.format();
-        return session.validate();
+        if (*format) return call.format();
+        return call.validate();
     } catch (const Ending& ending) {
-        return session.fail(ending);
+        return call.fail(ending);
     } catch (const std::bad_alloc&) {
-        return session.fail({kStopped, "there is not enough memory for this."});
+        return call.fail({kStopped, "there is not enough memory for this."});
     }
 }
 

@@ -42,39 +42,82 @@ Json attributesJson(const Geometry& geometry) {
     return out;
 }
 
-/// Of copies only: how many pairs stand in each other, by their faces, or by their boxes where there are very many; and how many lie on others.
-void addOverlaps(Json& checkup, const Geometry& geometry) {
-    const bool byFaces = geometry.copyCount() <= kMostByFaces;
-    const CopyOverlaps found = overlapsOf(geometry, byFaces ? OverlapBy::meshes : OverlapBy::bounds, RunContext());
-    checkup["overlap_by"] = byFaces ? "meshes" : "bounds";
-    checkup["overlapping_copies"] = found.cut ? found.near : found.pairs.size();
-    checkup["doubled_copies"] = found.doubled.size();
-}
+/// What the costly figures may take unasked: about a third of a second for each on a slow machine.
+constexpr std::uint64_t kMostTriangles = 100'000;
+constexpr std::size_t kMostCopies = 10'000;
 
-Json checkupJson(const Geometry& geometry, const Geometry* baked) {
-    const Checkup c = baked ? checkupOf(*baked) : checkupUnbaked(geometry, RunContext());
-    const std::uint64_t crossing = baked ? selfIntersections(*baked) : intersectionsUnbaked(geometry);
-    Json out{{"closed", c.closed},
-             {"manifold", c.manifold},
-             {"consistent_winding", c.consistentWinding},
-             {"open_edges", c.openEdges},
-             {"nonmanifold_edges", c.nonmanifoldEdges},
-             {"nonmanifold_points", c.nonmanifoldPoints},
-             {"degenerate_faces", c.degenerateFaces},
-             {"doubled_points", c.doubledPoints},
-             {"nonfinite_points", c.nonFinitePoints},
-             {"self_intersections", crossing},
-             {"area", number(c.area)},
-             {"volume", c.closed ? number(c.volume) : Json()}};
-    if (geometry.copyCount() > 0) addOverlaps(out, geometry);
-    return out;
-}
+class CheckupFigures {
+public:
+    CheckupFigures(const Geometry& geometry, const Geometry* baked, std::uint64_t triangles, bool everything, const RunContext& run)
+        : geometry_(geometry), baked_(baked), triangles_(triangles), everything_(everything), run_(run) {}
+
+    Json json() {
+        const Checkup c = baked_ ? checkupOf(*baked_) : checkupUnbaked(geometry_, run_);
+        run_.poll();
+        Json out{{"closed", c.closed},
+                 {"manifold", c.manifold},
+                 {"consistent_winding", c.consistentWinding},
+                 {"open_edges", c.openEdges},
+                 {"nonmanifold_edges", c.nonmanifoldEdges},
+                 {"nonmanifold_points", c.nonmanifoldPoints},
+                 {"degenerate_faces", c.degenerateFaces},
+                 {"doubled_points", c.doubledPoints},
+                 {"nonfinite_points", c.nonFinitePoints},
+                 {"self_intersections", crossings()},
+                 {"area", number(c.area)},
+                 {"volume", c.closed ? number(c.volume) : Json()}};
+        if (geometry_.copyCount() > 0) addOverlaps(out);
+        if (!left_.empty()) out["not_counted"] = left_;
+        return out;
+    }
+
+private:
+    Json crossings() {
+        // Of copies that are not baked, each shape is looked at once.
+        std::uint64_t looked = triangles_;
+        if (!baked_ && geometry_.copies()) {
+            looked = triangleCount(geometry_);
+            for (const auto& shape : geometry_.copies()->shapes) looked += triangleCount(*shape);
+        }
+        if (!everything_ && looked > kMostTriangles) return left("self_intersections");
+        return baked_ ? selfIntersections(*baked_) : intersectionsUnbaked(geometry_);
+    }
+
+    /// Of copies only: how many pairs stand in each other, by their faces, or by their boxes where there are very many; and how many lie on others.
+    void addOverlaps(Json& out) {
+        const bool byFaces = geometry_.copyCount() <= kMostByFaces;
+        out["overlap_by"] = byFaces ? "meshes" : "bounds";
+        if (!everything_ && geometry_.copyCount() > kMostCopies) {
+            out["overlapping_copies"] = left("overlapping_copies");
+            out["doubled_copies"] = left("doubled_copies");
+            return;
+        }
+        const CopyOverlaps found = overlapsOf(geometry_, byFaces ? OverlapBy::meshes : OverlapBy::bounds, run_);
+        out["overlapping_copies"] = found.cut ? found.near : found.pairs.size();
+        out["doubled_copies"] = found.doubled.size();
+    }
+    static std::uint64_t triangleCount(const Geometry& g) { return g.cornerCount() > 2 * g.faceCount() ? g.cornerCount() - 2 * g.faceCount() : 0; }
+    Json left(const char* figure) {
+        left_.push_back(figure);
+        return nullptr;
+    }
+
+    const Geometry& geometry_;
+    const Geometry* baked_;
+    std::uint64_t triangles_;
+    bool everything_;
+    const RunContext& run_;
+    Json left_ = Json::array();
+};
 
 }  // namespace
 
-Json summaryOf(const Geometry& geometry) {
+Json summaryOf(const Geometry& geometry, bool everything, const RunContext& run) {
     const ElementCounts counts = bakedCounts(geometry);
-    const std::optional<Geometry> baked = bakesEasily(geometry) ? std::optional(bakeCopies(geometry)) : std::nullopt;
+    // Copies are measured from their shapes where they are many: baking a light scene would take longer than making it.
+    const bool few = everything ? bakesEasily(geometry) : geometry.copyCount() <= kMostCopies && bakesEasily(geometry);
+    const std::optional<Geometry> baked = few ? std::optional(bakeCopies(geometry)) : std::nullopt;
+    run.poll();
     const Bounds bounds = boundsOf(geometry);
     const auto list = [](Vec3 v) { return Json::array({v.x, v.y, v.z}); };
     return {{"counts",
@@ -87,15 +130,31 @@ Json summaryOf(const Geometry& geometry) {
               {"pieces", bakedPieces(geometry)}}},
             {"bounds", {{"min", list(bounds.min)}, {"max", list(bounds.max)}}},
             {"attributes", attributesJson(baked ? *baked : geometry)},
-            {"checkup", checkupJson(geometry, baked ? &*baked : nullptr)},
+            {"checkup", CheckupFigures(geometry, baked ? &*baked : nullptr, counts.triangles, everything, run).json()},
             {"digest", digestOf(geometry).hex()}};
 }
+
+namespace {
+
+Json fixJson(const NoticeFix& fix) {
+    switch (fix.kind) {
+        case NoticeFix::Kind::set: return {{"do", "set"}, {"label", fix.label}, {"setting", fix.setting}, {"value", fix.value}};
+        case NoticeFix::Kind::add: return {{"do", "add"}, {"label", fix.label}, {"op", fix.op}, {"settings", fix.settings}};
+        case NoticeFix::Kind::insert: return {{"do", "insert"}, {"label", fix.label}, {"op", fix.op}, {"settings", fix.settings}, {"port", fix.port}};
+        case NoticeFix::Kind::link: return {{"do", "link"}, {"label", fix.label}, {"from", fix.from}, {"port", fix.port}};
+        case NoticeFix::Kind::show: break;
+    }
+    return {{"do", "show"}, {"label", fix.label}, {"element", elementName(fix.element)}, {"rows", fix.rows}};
+}
+
+}  // namespace
 
 Json noticesJson(const std::vector<Notice>& notices) {
     Json out = Json::array();
     for (const Notice& n : notices) {
         Json notice{{"level", levelName(n.level)}, {"node", n.node}, {"code", n.code}, {"text", n.text}};
         if (!n.setting.empty()) notice["setting"] = n.setting;
+        for (const NoticeFix& fix : n.fixes) notice["fixes"].push_back(fixJson(fix));
         out.push_back(std::move(notice));
     }
     return out;
@@ -104,7 +163,7 @@ Json noticesJson(const std::vector<Notice>& notices) {
 std::vector<std::string> soundnessFindings(const Json& c) {
     std::vector<std::string> out;
     const auto counted = [&](const char* key, const char* what) {
-        if (const auto n = c[key].get<std::size_t>(); n > 0) out.push_back(fmt::format("{} {}", n, what));
+        if (const auto n = c[key].is_null() ? 0 : c[key].get<std::size_t>(); n > 0) out.push_back(fmt::format("{} {}", n, what));
     };
     if (!c["closed"].get<bool>() && c["open_edges"] == 0) out.push_back("there are no faces");
     counted("open_edges", "open edges");
@@ -129,7 +188,8 @@ std::string summaryText(const Json& s) {
     const auto size = [&](int i) { return b["max"][std::size_t(i)].get<double>() - b["min"][std::size_t(i)].get<double>(); };
     out += fmt::format("size {:.4g} × {:.4g} × {:.4g} m\n", size(0), size(1), size(2));
     const auto findings = soundnessFindings(c);
-    out += findings.empty() ? "checkup: closed and sound\n" : "checkup:";
+    out += findings.empty() ? c.contains("not_counted") ? "checkup: closed and sound as far as looked; check looks at all\n" : "checkup: closed and sound\n"
+                            : "checkup:";
     for (std::size_t i = 0; i < findings.size(); ++i) out += (i ? "; " : " ") + findings[i] + (i + 1 == findings.size() ? "\n" : "");
     out += fmt::format("area {:.6g} m²", c["area"].is_number() ? c["area"].get<double>() : 0.0);
     if (c["volume"].is_number()) out += fmt::format(", volume {:.6g} m³", c["volume"].get<double>());

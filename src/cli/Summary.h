@@ -7,7 +7,9 @@
 namespace seedloom {
 
 /// Counts, bounds, attributes, checkup and digest as in the contract (docs/command-line.md). Counts are of the baked geometry.
-Json summaryOf(const Geometry& geometry);
+/// Figures whose cost grows faster than the geometry (faces that cross, overlaps of copies) are null where they would take long, and `not_counted` names
+/// them, unless `everything` is asked for. Throws Cancelled.
+Json summaryOf(const Geometry& geometry, bool everything, const RunContext& run);
 Json noticesJson(const std::vector<Notice>& notices);
 /// The same for people, several lines.
 std::string summaryText(const Json& summary);

@@ -377,6 +377,8 @@ private:
             failHere("formula.assign", fmt::format("'{}' can't be given a value; it has one already. Choose another name", name));
     }
 
+    static std::string counted(int components) { return components == 1 ? std::string("one number") : fmt::format("a vector of {}", components); }
+
     /// `before` with the value put in its place, as a whole or in some components.
     Operand changed(const FormulaStatement& s, const Operand& before, Operand value) {
         FormulaNode sign;
@@ -388,7 +390,8 @@ private:
         static const std::map<char, Op> ops{{'+', Op::add}, {'-', Op::sub}, {'*', Op::mul}, {'/', Op::div}};
         if (s.combine) value = each(sign, ops.at(s.combine), {part, value});
         if (value.components != 1 && value.components != part.components)
-            failHere("formula.type", fmt::format("'{}' takes {} components here, and this has {}", s.target, part.components, value.components));
+            failHere("formula.type", fmt::format("'{}{}{}' takes {}, and this is {}", s.target, s.components.empty() ? "" : ".", s.components,
+                                                 counted(part.components), counted(value.components)));
         checkKind(s, before.kind, value.kind);
         Operand out = before;
         for (std::size_t i = 0; i < places.size(); ++i) out.at[places[i]] = value.reg(int(i));

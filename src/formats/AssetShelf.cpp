@@ -16,14 +16,23 @@ namespace {
 constexpr std::size_t kDeepestAssets = 32;
 constexpr std::size_t kLargestLoom = std::size_t(256) << 20;
 
-bool sameGraph(const InnerGraph& a, const InnerGraph& b) { return a.get() == b.get() && a.problem() == b.problem(); }
+bool sameInside(const Inside& a, const Inside& b) { return a.loom == b.loom && a.assets == b.assets && a.problem == b.problem; }
+
+bool sameTable(const AssetTable& a, const AssetTable& b) {
+    return std::equal(a.byFile.begin(), a.byFile.end(), b.byFile.begin(), b.byFile.end(),
+                      [](const auto& x, const auto& y) { return x.first == y.first && sameInside(x.second, y.second); });
+}
+
+Inside missing(std::string why) { return {nullptr, nullptr, std::move(why)}; }
 
 }  // namespace
 
-Loom AssetShelf::filled(Loom loom, const std::filesystem::path& folder) {
+Assets AssetShelf::assetsOf(const Loom& loom, const std::filesystem::path& folder) {
     files_.clear();
-    auto changed = refilled(loom, folder, {});
-    return changed ? std::move(*changed) : loom;
+    Assets now = tableOf(loom, folder, {});
+    const bool same = last_ && now ? sameTable(*last_, *now) : last_ == now;
+    if (!same) last_ = std::move(now);
+    return last_;
 }
 
 std::optional<AssetShelf::Stamp> AssetShelf::stampOf(const std::filesystem::path& file) {
@@ -33,36 +42,32 @@ std::optional<AssetShelf::Stamp> AssetShelf::stampOf(const std::filesystem::path
     return missing ? std::nullopt : std::optional(out);
 }
 
-/// nullopt where nothing is to be changed, so that unchanged graphs stay shared.
-std::optional<Loom> AssetShelf::refilled(const Loom& loom, const std::filesystem::path& folder, const Chain& chain) {
-    std::optional<Loom> out;
-    for (std::size_t i = 0; i < loom.nodes.size(); ++i) {
-        const Node& node = loom.nodes[i];
-        InnerGraph graph = node.graph;
-        if (node.op == kAsset) {
-            const std::string file = assetFileOf(node.settings);
-            graph = file.empty() ? InnerGraph() : graphOf((folder / file).lexically_normal(), chain);
-        } else if (node.graph) {
-            if (auto inner = refilled(*node.graph, folder, chain)) graph = InnerGraph(std::move(*inner));
-        }
-        if (sameGraph(graph, node.graph)) continue;
-        if (!out) out = loom;
-        out->nodes[i].graph = std::move(graph);
+void AssetShelf::collect(const Loom& loom, const std::filesystem::path& folder, const Chain& chain, AssetTable& to) {
+    for (const Node& node : loom.nodes) {
+        if (node.graph) collect(*node.graph, folder, chain, to);
+        if (node.op != kAsset) continue;
+        const std::string file = assetFileOf(node.settings);
+        if (!file.empty() && !to.byFile.count(file)) to.byFile.emplace(file, insideOf((folder / file).lexically_normal(), chain));
     }
-    return out;
 }
 
-InnerGraph AssetShelf::graphOf(const std::filesystem::path& file, const Chain& chain) {
+Assets AssetShelf::tableOf(const Loom& loom, const std::filesystem::path& folder, const Chain& chain) {
+    AssetTable table;
+    collect(loom, folder, chain, table);
+    return table.byFile.empty() ? nullptr : std::make_shared<const AssetTable>(std::move(table));
+}
+
+Inside AssetShelf::insideOf(const std::filesystem::path& file, const Chain& chain) {
     if (std::find(chain.begin(), chain.end(), file) != chain.end())
-        return InnerGraph::missing(
+        return missing(
             fmt::format("'{}' holds itself as an asset, by way of {}. Take it out there.", file.filename().string(), chain.back().filename().string()));
     if (chain.size() >= kDeepestAssets)
-        return InnerGraph::missing(fmt::format("Assets hold assets more than {} deep, down to '{}'.", kDeepestAssets, file.filename().string()));
+        return missing(fmt::format("Assets hold assets more than {} deep, down to '{}'.", kDeepestAssets, file.filename().string()));
     files_.insert(file);
     if (const auto it = kept_.find(file); it != kept_.end()) {
         const bool fresh = std::all_of(it->second.seen.begin(), it->second.seen.end(), [](const auto& s) { return stampOf(s.first) == s.second; });
         for (const auto& [seen, stamp] : it->second.seen) files_.insert(seen);
-        if (fresh) return it->second.graph;
+        if (fresh) return it->second.inside;
     }
     std::set<std::filesystem::path> around;
     std::swap(around, files_);
@@ -70,18 +75,20 @@ InnerGraph AssetShelf::graphOf(const std::filesystem::path& file, const Chain& c
     Kept kept{read(file, chain), {}};
     for (const auto& seen : files_) kept.seen.emplace(seen, stampOf(seen));
     files_.insert(around.begin(), around.end());
-    return (kept_[file] = std::move(kept)).graph;
+    return (kept_[file] = std::move(kept)).inside;
 }
 
-InnerGraph AssetShelf::read(const std::filesystem::path& file, const Chain& chain) {
+Inside AssetShelf::read(const std::filesystem::path& file, const Chain& chain) {
     const auto bytes = readFile(file, kLargestLoom);
-    if (!bytes) return InnerGraph::missing(fmt::format("The asset's loom can't be read. {} Choose its file again.", bytes.error().text));
+    if (!bytes) return missing(fmt::format("The asset's loom can't be read. {} Choose its file again.", bytes.error().text));
     auto loom = loomFromText(*bytes);
-    if (!loom) return InnerGraph::missing(fmt::format("'{}' is no loom that can be used: {}", file.filename().string(), loom.error().text));
+    if (!loom) return missing(fmt::format("'{}' is no loom that can be used: {}", file.filename().string(), loom.error().text));
     Chain inner = chain;
     inner.push_back(file);
-    if (auto changed = refilled(*loom, file.parent_path(), inner)) return InnerGraph(std::move(*changed));
-    return InnerGraph(std::move(*loom));
+    auto shared = std::make_shared<const Loom>(std::move(*loom));
+    return {shared, tableOf(*shared, file.parent_path(), inner), {}};
 }
+
+Assets assetsOf(const Loom& loom, const std::filesystem::path& folder) { return AssetShelf().assetsOf(loom, folder); }
 
 }  // namespace seedloom

@@ -1,6 +1,6 @@
 #pragma once
 // The looms that asset nodes stand for: read once, shared, and read again when their files change.
-#include "graph/Loom.h"
+#include "graph/Assets.h"
 
 #include <filesystem>
 #include <map>
@@ -11,9 +11,9 @@ namespace seedloom {
 
 class AssetShelf {
 public:
-    /// The loom with the graph of every asset node as its file is now; paths start from `folder`. A file that is missing, damaged, or holds itself
-    /// gives a graph that says so. Cheap where nothing changed: one look at the disk for each asset.
-    Loom filled(Loom loom, const std::filesystem::path& folder);
+    /// What the asset nodes of the loom stand for, as their files are now; paths start from `folder`. A file that is missing, damaged, or holds itself
+    /// is there with the problem. The same pointer as the last time where nothing changed; cheap then: one look at the disk for each file.
+    Assets assetsOf(const Loom& loom, const std::filesystem::path& folder);
     /// All files that the last call looked at, those of assets inside of assets included.
     const std::set<std::filesystem::path>& files() const { return files_; }
 
@@ -24,18 +24,23 @@ private:
         bool operator==(const Stamp&) const = default;
     };
     struct Kept {
-        InnerGraph graph;
+        Inside inside;
         std::map<std::filesystem::path, std::optional<Stamp>> seen;  ///< all files that it was made from
     };
     using Chain = std::vector<std::filesystem::path>;  ///< the files that are being read, outermost first
 
     static std::optional<Stamp> stampOf(const std::filesystem::path& file);
-    std::optional<Loom> refilled(const Loom& loom, const std::filesystem::path& folder, const Chain& chain);
-    InnerGraph graphOf(const std::filesystem::path& file, const Chain& chain);
-    InnerGraph read(const std::filesystem::path& file, const Chain& chain);
+    void collect(const Loom& loom, const std::filesystem::path& folder, const Chain& chain, AssetTable& to);
+    Assets tableOf(const Loom& loom, const std::filesystem::path& folder, const Chain& chain);
+    Inside insideOf(const std::filesystem::path& file, const Chain& chain);
+    Inside read(const std::filesystem::path& file, const Chain& chain);
 
     std::map<std::filesystem::path, Kept> kept_;
     std::set<std::filesystem::path> files_;
+    Assets last_;
 };
+
+/// The assets of a loom that is looked at once.
+Assets assetsOf(const Loom& loom, const std::filesystem::path& folder);
 
 }  // namespace seedloom

@@ -1,13 +1,34 @@
 #pragma once
 // Paths in a loom that start from its folder.
-#include "graph/Loom.h"
+#include "graph/Edit.h"
 
 #include <filesystem>
+#include <set>
 
 namespace seedloom {
 
-/// The loom as it must be written in folder `to` so that its files are found where they were found from `from`: relative paths in settings of the type
-/// file, those inside of containers included. Absolute paths stay. Both folders must be absolute.
+/// Writes relative paths anew so that files are found from folder `to` where they were found from `from`: those in settings of the type file, inside of
+/// containers as well, and in the controls that such settings take them from. Absolute paths stay. Both folders must be absolute. What it does to one
+/// value depends on nothing else, so a document and the edits of its history can be moved apart from each other.
+class PathMove {
+public:
+    /// `loom` tells which controls name files.
+    PathMove(const Loom& loom, std::filesystem::path from, std::filesystem::path to);
+    Loom operator()(Loom loom) const;
+    void apply(Edit& edit) const;
+
+private:
+    void move(Json& path) const;
+    void move(Node& node) const;
+    void move(Control& control) const;
+    void move(Preset& preset) const;
+    Loom inner(Loom loom) const;
+
+    std::filesystem::path from_, to_;
+    std::set<std::string> controls_;
+};
+
+/// The loom as it must be written in folder `to`.
 Loom withPathsMoved(Loom loom, const std::filesystem::path& from, const std::filesystem::path& to);
 
 }  // namespace seedloom

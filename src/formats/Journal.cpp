@@ -23,15 +23,26 @@ template <> constexpr const char* kListName<Control> = "control";
 template <> constexpr const char* kListName<Preset> = "preset";
 template <> constexpr const char* kListName<Note> = "note";
 
-/// What a change leaves behind; what was before is found in the document when it is read again.
+/// Short, and enough to tell whether something is what it was.
+std::string sumOf(const Json& value) {
+    const std::string text = value.dump(-1, ' ', false, Json::error_handler_t::replace);
+    return fmt::format("{:016x}", XXH3_64bits(text.data(), text.size()));
+}
+
+/// What a change leaves behind; what was before is found in the document when it is read again, and must have the same sum.
 struct Writer {
     template <class T> Json operator()(const ItemChange<T>& change) const {
         Json out{{"in", kListName<T>}, {"at", change.index}, {"act", !change.before ? "add" : !change.after ? "remove" : "replace"}};
+        if (change.before) out["was"] = sumOf(items::toJson(*change.before));
         if (change.after) out["item"] = items::toJson(*change.after);
         return out;
     }
-    Json operator()(const TextChange& change) const { return {{"in", change.field == TextField::name ? "name" : "output"}, {"text", change.after}}; }
-    Json operator()(const ValueChange& change) const { return {{"in", "value"}, {"control", change.control}, {"value", change.after}}; }
+    Json operator()(const TextChange& change) const {
+        return {{"in", change.field == TextField::name ? "name" : "output"}, {"was", sumOf(change.before)}, {"text", change.after}};
+    }
+    Json operator()(const ValueChange& change) const {
+        return {{"in", "value"}, {"control", change.control}, {"was", sumOf(change.before)}, {"value", change.after}};
+    }
 };
 
 template <class T> const std::vector<T>& listOf(const Loom& loom) {
@@ -40,6 +51,11 @@ template <class T> const std::vector<T>& listOf(const Loom& loom) {
     else if constexpr (std::is_same_v<T, Control>) return loom.controls;
     else if constexpr (std::is_same_v<T, Preset>) return loom.presets;
     else return loom.notes;
+}
+
+/// Journals of older versions hold no sums.
+void needSame(const Json& record, const Json& now) {
+    if (const auto was = record.find("was"); was != record.end() && *was != sumOf(now)) throw items::Wrong{"was", "it was made for something else"};
 }
 
 template <class T> bool readItem(const Json& json, const Loom& loom, Change& out) {
@@ -51,6 +67,7 @@ template <class T> bool readItem(const Json& json, const Loom& loom, Change& out
     if (act != "add") {
         if (change.index >= list.size()) throw items::Wrong{"at", "there is no such item"};
         change.before = list[change.index];
+        needSame(json, items::toJson(*change.before));
     }
     if (act != "remove") change.after = items::read<T>(json.at("item"), "item");
     out = std::move(change);
@@ -63,11 +80,16 @@ Change readChange(const Json& json, const Loom& loom) {
         readItem<Note>(json, loom, out))
         return out;
     const std::string in = json.at("in");
-    if (in == "name") return TextChange{TextField::name, loom.name, json.at("text")};
-    if (in == "output") return TextChange{TextField::output, loom.output, json.at("text")};
+    if (in == "name" || in == "output") {
+        const std::string& now = in == "name" ? loom.name : loom.output;
+        needSame(json, now);
+        return TextChange{in == "name" ? TextField::name : TextField::output, now, json.at("text")};
+    }
     if (in != "value") throw items::Wrong{"in", "unknown"};
     const std::string control = json.at("control");
-    return ValueChange{control, loom.values.contains(control) ? loom.values[control] : Json(), json.at("value")};
+    const Json now = loom.values.contains(control) ? loom.values[control] : Json();
+    needSame(json, now);
+    return ValueChange{control, now, json.at("value")};
 }
 
 std::string lineOf(const Json& record) {
@@ -88,10 +110,12 @@ std::optional<Json> recordOf(std::string_view line) {
 
 }  // namespace
 
-Json editToJson(const Edit& edit) {
+Json editToJson(const Edit& edit, int gesture) {
     Json changes = Json::array();
     for (const Change& change : edit.changes) changes.push_back(std::visit(Writer{}, change));
-    return {{"label", edit.label}, {"changes", std::move(changes)}};
+    Json out{{"label", edit.label}, {"changes", std::move(changes)}};
+    if (gesture > 0) out["gesture"] = gesture;
+    return out;
 }
 
 /// Reads an edit and applies it to `now`; after an error `now` may hold a part of it.
@@ -145,7 +169,7 @@ Result<JournalWriter> JournalWriter::start(const std::filesystem::path& journal,
     return out;
 }
 
-std::optional<Error> JournalWriter::append(const Edit& edit) { return write(editToJson(edit)); }
+std::optional<Error> JournalWriter::append(const Edit& edit, int gesture) { return write(editToJson(edit, gesture)); }
 
 std::optional<Error> JournalWriter::write(const Json& record) {
     if (descriptor_ < 0) return Error{"file.write", "The journal is not open."};
@@ -164,31 +188,67 @@ std::optional<Error> JournalWriter::write(const Json& record) {
     return {};
 }
 
+namespace {
+
+/// Puts the edits of a journal onto what they were made for, one after the other, until one does not fit.
+class Replay {
+public:
+    explicit Replay(JournalContent& out) : out_(out), now_(out.base) {}
+
+    /// False where the record does not fit; what it would have changed is as it was.
+    bool take(const Json& record) {
+        Loom next = now_;
+        auto edit = takeEdit(record, next);
+        if (!edit) {
+            out_.problem = edit.error().text;
+            return false;
+        }
+        now_ = std::move(next);
+        const Json given = record.value("gesture", Json());
+        const int gesture = given.is_number_integer() ? given.get<int>() : 0;
+        if (gesture > 0 && gesture == gesture_ && !out_.edits.empty()) out_.edits.back() = joined(out_.edits.back(), *edit);
+        else out_.edits.push_back(std::move(*edit));
+        gesture_ = gesture;
+        return true;
+    }
+
+private:
+    JournalContent& out_;
+    Loom now_;
+    int gesture_ = 0;
+};
+
+}  // namespace
+
 Result<JournalContent> readJournal(const std::filesystem::path& journal) {
     const auto bytes = readFile(journal);
     if (!bytes) return bytes.error();
     JournalContent out;
-    Loom now;
-    bool based = false;
-    for (std::size_t at = 0; at < bytes->size() && !out.torn;) {
-        const std::size_t end = bytes->find('\n', at);
-        const auto record = end == std::string::npos ? std::nullopt : recordOf(std::string_view(*bytes).substr(at, end - at));
-        if (!record) {
+    std::optional<Replay> replay;
+    for (std::size_t at = 0; at < bytes->size();) {
+        const std::size_t end = std::min(bytes->find('\n', at), bytes->size());
+        const std::string_view line = std::string_view(*bytes).substr(at, end - at);
+        const auto record = end < bytes->size() ? recordOf(line) : std::nullopt;
+        at = end + 1;
+        if (out.unfit > 0) {
+            out.rest += std::string(line) + "\n";
+            ++out.unfit;
+        } else if (!record) {
+            // The program ended while it wrote its last line. Whole lines behind a damaged one are kept, but what they build on is missing.
             out.torn = true;
-        } else if (!based) {
+            if (at < bytes->size()) out.unfit = 1, out.rest = std::string(line) + "\n", out.problem = "A record of the journal is damaged.";
+        } else if (!replay) {
             auto loom = loomFromText(record->value("loom", std::string()));
             if (!loom) break;
-            out.base = now = std::move(*loom);
+            out.base = std::move(*loom);
             out.file = record->value("file", std::string());
-            based = true;
-        } else if (auto edit = takeEdit(*record, now)) {
-            out.edits.push_back(std::move(*edit));
-        } else {
-            out.torn = true;
+            replay.emplace(out);
+        } else if (!replay->take(*record)) {
+            out.unfit = 1;
+            out.rest = std::string(line) + "\n";
         }
-        at = end == std::string::npos ? bytes->size() : end + 1;
     }
-    if (!based) return Error{"journal.broken", fmt::format("The journal {} can't be read.", journal.string())};
+    if (!replay) return Error{"journal.broken", fmt::format("The journal {} can't be read.", journal.string())};
     return out;
 }
 

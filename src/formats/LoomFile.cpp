@@ -1,9 +1,9 @@
 #include "formats/LoomFile.h"
 
-#include "formats/AssetShelf.h"
 #include "formats/LoomItems.h"
 #include "formats/LoomMigration.h"
 #include "meshes/FileIo.h"
+#include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
 
@@ -66,9 +66,31 @@ Result<Loom> loomFromText(std::string_view text) {
 Result<Loom> readLoom(const std::filesystem::path& path) {
     const auto bytes = readFile(path, kLargest);
     if (!bytes) return bytes.error();
-    auto loom = loomFromText(*bytes);
-    if (!loom) return loom;
-    return AssetShelf().filled(std::move(*loom), std::filesystem::absolute(path).parent_path());
+    return loomFromText(*bytes);
+}
+
+namespace {
+
+void noteAssets(Loom& loom, const Assets& assets) {
+    for (Node& node : loom.nodes) {
+        if (node.graph) {
+            Loom inner = *node.graph;
+            noteAssets(inner, assets);
+            if (!(inner == *node.graph)) node.graph = InnerGraph(std::move(inner));
+        }
+        const Inside inside = node.op == kAsset ? insideOf(node, assets) : Inside{};
+        if (!inside) continue;
+        Json& asset = node.extra[kAsset];
+        asset["name"] = inside->name;
+        if (inside->extra.contains("version")) asset["version"] = inside->extra["version"];
+    }
+}
+
+}  // namespace
+
+Loom withAssetsNoted(Loom loom, const Assets& assets) {
+    noteAssets(loom, assets);
+    return loom;
 }
 
 std::optional<Error> writeLoom(const Loom& loom, const std::filesystem::path& path) { return writeFileAtomically(path, loomToText(loom), true); }

@@ -1,7 +1,7 @@
 #pragma once
 // Reading and writing `.loom` documents.
 #include "geometry/Result.h"
-#include "graph/Loom.h"
+#include "graph/Assets.h"
 
 #include <filesystem>
 
@@ -15,7 +15,6 @@ Result<Loom> loomFromText(std::string_view text);
 /// The same document always gives the same text; one setting a line.
 std::string loomToText(const Loom& loom);
 
-/// With the graphs of its assets; one that can't be read is no error here, but shown at its node.
 Result<Loom> readLoom(const std::filesystem::path& path);
 /// Atomic; keeps the last good copy as "NAME~".
 std::optional<Error> writeLoom(const Loom& loom, const std::filesystem::path& path);
@@ -25,6 +24,9 @@ struct LoomProblem {
     std::string code, text;
 };
 /// What would keep the document from building: unknown operators, settings, controls and choices, links to nowhere, rings.
-std::vector<LoomProblem> loomProblems(const Loom& loom);
+/// What its asset nodes stand for is looked up in `assets`.
+std::vector<LoomProblem> loomProblems(const Loom& loom, const Assets& assets);
+/// The loom as it is to be written: its asset nodes note the name and version of what they stand for, for readers and for telling what changed since.
+Loom withAssetsNoted(Loom loom, const Assets& assets);
 
 }  // namespace seedloom

@@ -89,7 +89,7 @@ template <> Node read<Node>(const Json& from, const std::string& where) {
     n.op = text(member(from, "op", where), where + ".op");
     n.label = textOr(from, "label", where);
     n.cell = cellOr(from, where);
-    if (from.contains("settings")) needObject(from["settings"], where + ".settings"), n.settings = from["settings"];
+    if (from.contains("settings")) needObject(from["settings"], where + ".settings"), n.settings = SharedJson(from["settings"]);
     if (from.contains("skip")) {
         if (!from["skip"].is_boolean()) throw Wrong{where + ".skip", "true or false was expected"};
         n.skipped = from["skip"].get<bool>();
@@ -98,8 +98,12 @@ template <> Node read<Node>(const Json& from, const std::string& where) {
     if (from.contains("graph")) n.graph = InnerGraph(read<Loom>(from["graph"], where + ".graph"));
     n.extra = others(from, {"id", "op", "label", "cell", "settings", "skip", "tint", "graph"});
     // The file of an asset is a setting like any other; its name and version in the file are for readers, and for telling what has changed since.
-    if (n.op == kAsset && n.extra.contains("asset"))
-        needObject(n.extra["asset"], where + ".asset"), n.settings[kAsset] = textOr(n.extra["asset"], "file", where + ".asset");
+    if (n.op == kAsset && n.extra.contains(kAsset)) {
+        Json& asset = n.extra[kAsset];
+        needObject(asset, where + ".asset");
+        if (asset.contains("file")) n.settings[kAsset] = textOr(asset, "file", where + ".asset");
+        asset.erase("file");
+    }
     return n;
 }
 
@@ -219,12 +223,8 @@ Json toJson(const Note& n) {
 static void addAsset(Json& out, const Node& n) {
     const auto file = n.settings.find(kAsset);
     if (file == n.settings.end() || !file->is_string()) return;
-    Json asset = n.extra.value(kAsset, Json::object());
-    if (n.graph) {
-        asset["name"] = n.graph->name;
-        if (n.graph->extra.contains("version")) asset["version"] = n.graph->extra["version"];
-    }
-    asset["file"] = *file;
+    Json asset{{"file", *file}};
+    addOthers(asset, n.extra.value(kAsset, Json::object()));
     out["settings"].erase(kAsset);
     out[kAsset] = std::move(asset);
 }
@@ -236,7 +236,7 @@ Json toJson(const Node& n) {
     if (n.skipped) out["skip"] = true;
     if (n.tint > 0) out["tint"] = n.tint;
     addOthers(out, n.extra);
-    out["settings"] = n.settings;
+    out["settings"] = n.settings.get();
     if (n.op == kAsset) addAsset(out, n);
     else if (n.graph) out["graph"] = toJson(*n.graph);
     return out;

@@ -19,8 +19,8 @@ namespace {
 
 class Validator {
 public:
-    explicit Validator(const Loom& loom, std::string path = {}, std::set<std::string> outerControls = {})
-        : loom_(loom), path_(std::move(path)), controls_(std::move(outerControls)) {
+    explicit Validator(const Loom& loom, const Assets& assets, std::string path = {}, std::set<std::string> outerControls = {})
+        : loom_(loom), assets_(assets), path_(std::move(path)), controls_(std::move(outerControls)) {
         for (const Control& control : loom.controls) controls_.insert(control.id);
     }
 
@@ -48,7 +48,7 @@ private:
     }
 
     void checkNode(const Node& node) {
-        const auto spec = specOf(node);
+        const auto spec = specOf(node, assets_);
         if (!spec) {
             std::vector<std::string> known;
             for (const OperatorSpec& s : catalogue()) known.push_back(s.id);
@@ -66,8 +66,9 @@ private:
             }
             checkSetting(node, *setting, value);
         }
-        if (!node.graph) {
-            if (!node.graph.problem().empty()) add(node.id, "asset.unreadable", node.graph.problem());
+        const Inside inside = insideOf(node, assets_);
+        if (!inside) {
+            if (!inside.problem.empty()) add(node.id, "asset.unreadable", inside.problem);
             else if (node.op == kAsset) add(node.id, "input.missing", "no loom is chosen for the asset. Write its path under 'asset', as 'file'.");
             else if (isContainer(node.op)) add(node.id, "container.empty", fmt::format("{} has no graph inside. Write its steps under 'graph'.", spec->label));
             return;
@@ -75,7 +76,7 @@ private:
         // An asset's steps are validated with its own file.
         if (!isContainer(node.op) || node.op == kAsset) return;
         if (!node.graph->node(node.graph->output)) add(node.id, "container.output", fmt::format("{} has no output inside.", spec->label));
-        for (LoomProblem& problem : Validator(*node.graph, path_ + node.id + "/", controls_).run()) problems_.push_back(std::move(problem));
+        for (LoomProblem& problem : Validator(*node.graph, assets_, path_ + node.id + "/", controls_).run()) problems_.push_back(std::move(problem));
     }
 
     void checkSetting(const Node& node, const SettingSpec& setting, const Json& value) {
@@ -107,17 +108,18 @@ private:
                 add(end == link.from ? link.to : link.from, "link.nowhere",
                     fmt::format("a link from '{}' to '{}' names '{}', which does not exist.", link.from, link.to, end));
         const Node* to = loom_.node(link.to);
-        const auto spec = to ? specOf(*to) : nullptr;
-        const bool unread = to && to->op == kAsset && !to->graph;
+        const auto spec = to ? specOf(*to, assets_) : nullptr;
+        const bool unread = to && to->op == kAsset && !insideOf(*to, assets_);
         if (spec && !unread && (link.in.empty() ? spec->inputs.empty() : !spec->input(link.in)))
             add(link.to, "link.port", fmt::format("{} has no input '{}'.", spec->label, link.in.empty() ? "in" : link.in));
         const Node* from = loom_.node(link.from);
-        const auto giver = from ? specOf(*from) : nullptr;
+        const auto giver = from ? specOf(*from, assets_) : nullptr;
         if (giver && !link.out.empty() && std::none_of(giver->outputs.begin(), giver->outputs.end(), [&](const PortSpec& p) { return p.id == link.out; }))
             add(link.from, "link.port", fmt::format("{} has no output '{}'.", giver->label, link.out));
     }
 
     const Loom& loom_;
+    const Assets& assets_;
     std::string path_;  ///< of the container around, with a slash at its end
     std::set<std::string> controls_;
     std::vector<LoomProblem> problems_;
@@ -125,6 +127,6 @@ private:
 
 }  // namespace
 
-std::vector<LoomProblem> loomProblems(const Loom& loom) { return Validator(loom).run(); }
+std::vector<LoomProblem> loomProblems(const Loom& loom, const Assets& assets) { return Validator(loom, assets).run(); }
 
 }  // namespace seedloom

@@ -1,5 +1,7 @@
 #include "geometry/Geometry.h"
 
+#include <set>
+
 #include <stdexcept>
 
 namespace seedloom {
@@ -93,14 +95,28 @@ void Geometry::setCopies(std::shared_ptr<const Copies> copies) {
     tables_[static_cast<int>(Element::copy)] = emptyTable();
 }
 
-std::size_t Geometry::byteSize() const {
-    std::size_t bytes = topology_->byteSize();
-    for (const auto& table : tables_)
-        for (const auto& [name, column] : *table) bytes += column.byteSize() + name.size();
-    if (copies_) {
-        bytes += copies_->place.size() * (sizeof(Affine) + sizeof(Index));
-        for (const auto& shape : copies_->shapes) bytes += shape->byteSize();
+void Geometry::eachPart(const std::function<void(const void*, std::size_t)>& tell) const {
+    constexpr std::size_t kRow = 96;  // a column's place in its table
+    tell(topology_.get(), topology_->byteSize());
+    for (const auto& table : tables_) {
+        std::size_t names = sizeof(Table);
+        for (const auto& [name, column] : *table) {
+            names += kRow + name.size();
+            tell(column.storage(), column.byteSize());
+        }
+        tell(table.get(), names);
     }
+    if (!copies_) return;
+    tell(copies_.get(), copies_->place.size() * (sizeof(Affine) + sizeof(Index)) + copies_->shapes.size() * sizeof(copies_->shapes[0]));
+    for (const auto& shape : copies_->shapes) shape->eachPart(tell);
+}
+
+std::size_t Geometry::byteSize() const {
+    std::size_t bytes = 0;
+    std::set<const void*> told;
+    eachPart([&](const void* part, std::size_t size) {
+        if (told.insert(part).second) bytes += size;
+    });
     return bytes;
 }
 

@@ -6,6 +6,7 @@
 #include "geometry/Topology.h"
 
 #include <array>
+#include <functional>
 #include <map>
 
 namespace seedloom {
@@ -68,7 +69,10 @@ public:
     void setPositions(std::vector<Vec3> positions) { setColumn(Element::point, "position", Column(std::move(positions))); }
     void setCopies(std::shared_ptr<const Copies> copies);
 
-    /// The memory held, shared parts counted in full.
+    /// Calls `tell` with the address and the bytes of each part that geometries may share; the same address is the same memory. A part may be told
+    /// twice. What a topology derives on demand counts as if it were there.
+    void eachPart(const std::function<void(const void* part, std::size_t bytes)>& tell) const;
+    /// The memory held; what is shared within the geometry counts once.
     std::size_t byteSize() const;
 
 private:

@@ -154,7 +154,10 @@ const Connection& Topology::connection() const {
 }
 
 std::size_t Topology::byteSize() const {
-    return sizeof(Index) * (faceStart_.size() + cornerPoint_.size() + curveStart_.size() + curvePoint_.size()) + curveClosed_.size();
+    // Edges, faces of corners and neighbours: about five numbers a corner, whenever they are asked for.
+    constexpr std::size_t kDerived = 5;
+    return sizeof(Topology) + sizeof(Index) * (faceStart_.size() + (1 + kDerived) * cornerPoint_.size() + curveStart_.size() + curvePoint_.size()) +
+           curveClosed_.size();
 }
 
 }  // namespace seedloom

@@ -27,10 +27,10 @@ struct Findings {
 
 class ContainerRun {
 public:
-    ContainerRun(const Step& step, const OperatorInput& input, const RunSurroundings& outer, const Digest& key)
-        : node_(*step.node), spec_(*step.spec()), input_(input), outer_(outer), key_(key), context_(outer.cancel, outer.limits), call_(spec_, input, context_),
-          inner_(*step.node->graph), steps_(stepsOf(inner_, {}, outer.memo->plans(), outer.path + node_.id + "/")), order_(runningOrder(steps_)),
-          controls_(*outer.controls) {
+    ContainerRun(const Step& step, const OperatorInput& input, const Surroundings& outer, const StepKey& key, std::atomic<float>* progress = nullptr)
+        : node_(*step.node), spec_(*step.spec()), input_(input), outer_(outer), key_(key), context_(outer.cancel, outer.limits, progress),
+          call_(spec_, input, context_), inside_(step.plan->inside), inner_(*inside_.loom),
+          steps_(stepsOf(inner_, {}, *outer.plans, outer.path + node_.id + "/", inside_.assets)), order_(runningOrder(steps_)), controls_(*outer.controls) {
         for (std::size_t i = 0; i < steps_.size(); ++i)
             if (steps_[i].node->id == inner_.output) result_ = i;
         if (asset_) controls_.clear();
@@ -71,7 +71,7 @@ public:
                 through(partRun(parts.parts[i], i, parts.parts.size()), findings, true);
             } else if (node_.op == kRepeat) {
                 const int times = call_.integer("times"), last = std::min(wanted, times - 1);
-                std::pair<Geometry, Digest> at{call_.in(), key_};
+                KeyedGeometry at{call_.in(), key_.digest};
                 for (int turn = 0; turn <= last; ++turn) at = through(turnRun(at, turn, times), findings, turn == last);
             } else {
                 through(nestRun(), findings, true);
@@ -126,8 +126,8 @@ private:
     }
 
     /// An asset sees nothing of what is around it but what is plugged in.
-    RunSurroundings runAsset() const {
-        RunSurroundings run;
+    Surroundings runAsset() const {
+        Surroundings run;
         const std::filesystem::path file = assetFileOf(node_.settings);
         run.folder = (file.is_relative() ? std::filesystem::path(outer_.folder) / file : file).parent_path().string();
         for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
@@ -135,8 +135,8 @@ private:
                 run.plugged[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
         return run;
     }
-    RunSurroundings runContained() const {
-        RunSurroundings run;
+    Surroundings runContained() const {
+        Surroundings run;
         run.words = outer_.words;
         run.folder = outer_.folder;
         run.plugged = outer_.plugged;
@@ -144,18 +144,21 @@ private:
             if (p < input_.ports.size() && !input_.ports[p].empty()) run.fed[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
         return run;
     }
-    RunSurroundings runInside() const {
-        RunSurroundings run = asset_ ? runAsset() : runContained();
+    Surroundings runInside() const {
+        Surroundings run = asset_ ? runAsset() : runContained();
         run.controls = &controls_;
         run.time = outer_.time, run.frame = outer_.frame;
         run.limits = outer_.limits;
         run.cancel = outer_.cancel;
         run.memo = outer_.memo;
+        run.frames = outer_.frames;
+        run.plans = outer_.plans;
+        run.assets = inside_.assets;
         run.path = outer_.path + node_.id + "/";
         return run;
     }
-    RunSurroundings partRun(const Geometry& part, std::size_t number, std::size_t count) const {
-        RunSurroundings run = base();
+    Surroundings partRun(const Geometry& part, std::size_t number, std::size_t count) const {
+        Surroundings run = base();
         const Bounds bounds = boundsOf(part);
         run.words["number"] = word(double(number));
         run.words["parts"] = word(double(count));
@@ -165,21 +168,21 @@ private:
         run.fed["in"] = {part, digestOf(part)};
         return run;
     }
-    RunSurroundings turnRun(std::pair<Geometry, Digest> at, int turn, int times) const {
-        RunSurroundings run = base();
+    Surroundings turnRun(KeyedGeometry at, int turn, int times) const {
+        Surroundings run = base();
         run.words["turn"] = word(double(turn));
         run.words["times"] = word(double(times));
         run.fed["in"] = std::move(at);
         return run;
     }
-    RunSurroundings nestRun() const { return base(); }
-    const RunSurroundings& base() const {
-        if (!base_) base_ = std::make_unique<RunSurroundings>(runInside());
+    Surroundings nestRun() const { return base(); }
+    const Surroundings& base() const {
+        if (!base_) base_ = std::make_unique<Surroundings>(runInside());
         return *base_;
     }
 
     /// Runs all steps in order; gives the result and its key. Watched nodes are reported.
-    std::pair<Geometry, Digest> through(RunSurroundings run, Findings& findings, bool watched) const {
+    KeyedGeometry through(Surroundings run, Findings& findings, bool watched) const {
         if (watched) {
             run.onReport = outer_.onReport;
             if (outer_.watch.path.size() > 1) {
@@ -200,7 +203,7 @@ private:
             for (const Notice& notice : reports[i].outcome->notices)
                 if (notice.level != NoticeLevel::info && findings.notices.size() < kMostNotices) findings.notices.push_back(notice);
         }
-        return {reports[*result_].outcome->geometry, reports[*result_].key};
+        return {reports[*result_].outcome->geometry, reports[*result_].key.digest};
     }
 
     void eachPiece(NodeOutcome& out) {
@@ -209,9 +212,12 @@ private:
         base();  // made before threads ask for it
         std::vector<Geometry> done(parts.parts.size());
         findings_.resize(parts.parts.size());
-        forEach(
-            parts.parts.size(), context_, [&](std::size_t i) { done[i] = through(partRun(parts.parts[i], i, parts.parts.size()), findings_[i], false).first; },
-            chunkFor(parts.parts.size()));
+        std::atomic<std::size_t> finished{0};
+        const auto one = [&](std::size_t i) {
+            done[i] = through(partRun(parts.parts[i], i, parts.parts.size()), findings_[i], false).first;
+            context_.setProgress(float(++finished) / float(parts.parts.size()));
+        };
+        forEach(parts.parts.size(), context_, one, chunkFor(parts.parts.size()));
         out.geometry = joinedParts(call_, std::move(done), parts.rest);
     }
     /// Few parts one by one, many in batches; the split changes no result, as each part is on its own.
@@ -221,10 +227,10 @@ private:
         const int times = call_.integer("times");
         out.parts = times;
         findings_.resize(std::size_t(times));
-        std::pair<Geometry, Digest> at{call_.in(), key_};
+        KeyedGeometry at{call_.in(), key_.digest};
         // A turn that failed has passed on what it got: further ones would only fail alike.
         for (int turn = 0; turn < times && (turn == 0 || !findings_[std::size_t(turn) - 1].failed); ++turn)
-            at = through(turnRun(std::move(at), turn, times), findings_[std::size_t(turn)], false);
+            at = through(turnRun(std::move(at), turn, times), findings_[std::size_t(turn)], false), context_.setProgress(float(turn + 1) / float(times));
         out.geometry = std::move(at.first);
     }
     Geometry once(NodeOutcome& out) {
@@ -281,10 +287,11 @@ private:
     const Node& node_;
     const OperatorSpec& spec_;
     const OperatorInput& input_;
-    const RunSurroundings& outer_;
-    Digest key_;
+    const Surroundings& outer_;
+    StepKey key_;
     RunContext context_;
     mutable OperatorCall call_;
+    const Inside& inside_;
     const Loom& inner_;
     const bool asset_ = node_.op == kAsset;
     std::vector<Step> steps_;
@@ -293,16 +300,16 @@ private:
     ControlValues controls_;
     std::vector<Notice> ownProblems_;
     std::vector<Findings> findings_;
-    mutable std::unique_ptr<RunSurroundings> base_;
+    mutable std::unique_ptr<Surroundings> base_;
 };
 
 }  // namespace
 
-NodeOutcome runContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key) {
-    return ContainerRun(step, input, run, key).run();
+NodeOutcome runContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key, std::atomic<float>* progress) {
+    return ContainerRun(step, input, run, key, progress).run();
 }
 
-void watchContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key) {
+void watchContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key) {
     ContainerRun container(step, input, run, key);
     container.watch();
 }

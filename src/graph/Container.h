@@ -8,9 +8,9 @@ namespace seedloom {
 /// each_piece: every part through the inner graph, side by side; repeat: one turn after the other; nest: once. Settings of the container's own (the
 /// controls of its graph) are read with what is around it and go in as controls. Errors of inner steps are told with the part they come from; what
 /// failed inside lets its input through, and the container counts as failed. Throws Cancelled.
-NodeOutcome runContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key);
+NodeOutcome runContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key, std::atomic<float>* progress);
 
 /// Runs the part of a container that is watched once more, mostly from the memo, and reports its nodes.
-void watchContainer(const Step& step, const OperatorInput& input, const RunSurroundings& run, const Digest& key);
+void watchContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key);
 
 }  // namespace seedloom

@@ -1,7 +1,7 @@
 #pragma once
 // Every change of a loom is a value that says what was before and what is after; it can be applied, and turned round to undo.
 #include "geometry/Result.h"
-#include "graph/Loom.h"
+#include "graph/Assets.h"
 
 #include <variant>
 
@@ -47,8 +47,11 @@ Edit inverse(const Edit& edit);
 Edit joined(const Edit& first, const Edit& second);
 
 // Edits for what people do. Each gives an empty edit where nothing would change.
-Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value);                 ///< null resets
-Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value);  ///< the same for several nodes
+// Those that need to know what an asset node asks for look it up in `assets`.
+/// Null resets.
+Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value, const Assets& assets = {});
+/// The same for several nodes.
+Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value, const Assets& assets = {});
 Edit setControlValue(const Loom& loom, const std::string& control, const Json& value);
 Edit applyPreset(const Loom& loom, const Preset& preset);
 Edit setSkipped(const Loom& loom, const std::vector<std::string>& nodes, bool skipped);
@@ -70,7 +73,7 @@ Edit insertOnLink(const Loom& loom, const std::string& op, const Link& link, std
 /// Takes nodes out; the strand closes up, and what hung behind hangs on what was before.
 Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes);
 /// A link, replacing what was plugged into a port that takes one. Refused (empty) where it would close a cycle.
-Edit addLink(const Loom& loom, const Link& link);
+Edit addLink(const Loom& loom, const Link& link, const Assets& assets = {});
 Edit removeLink(const Loom& loom, const Link& link);
 
 Edit addNote(const Loom& loom, Cell cell, const std::string& text, std::string* id);

@@ -32,8 +32,10 @@ Json heldInRange(const Control& control, const Json& value) {
 
 /// The node with `value` wherever a setting of it, or of what is inside, takes its value from the control.
 Node withoutUses(Node node, const Json& use, const Json& value) {
-    for (auto& [id, setting] : node.settings.items())
-        if (setting == use) setting = value;
+    const auto reads = [&](const Json& setting) { return setting == use; };
+    if (std::any_of(node.settings.begin(), node.settings.end(), reads))
+        for (auto& [id, setting] : node.settings.edit().items())
+            if (setting == use) setting = value;
     // A container's own setting of that name hides the control.
     if (!node.graph || node.graph->control(use["control"].get<std::string>())) return node;
     Loom inner = *node.graph;

@@ -21,17 +21,17 @@ Node newNode(const Loom& loom, const std::string& op, Cell cell) {
 }
 
 /// Nothing where there is no such port.
-std::optional<PortSpec> portOf(const Loom& loom, const Link& link) {
+std::optional<PortSpec> portOf(const Loom& loom, const Assets& assets, const Link& link) {
     const Node* to = loom.node(link.to);
-    const auto spec = to ? specOf(*to) : nullptr;
+    const auto spec = to ? specOf(*to, assets) : nullptr;
     if (!spec || spec->inputs.empty()) return {};
     const PortSpec* port = link.in.empty() ? &spec->inputs.front() : spec->input(link.in);
     return port ? std::optional<PortSpec>(*port) : std::nullopt;
 }
 
-bool samePort(const Loom& loom, const Link& a, const Link& b) {
+bool samePort(const Loom& loom, const Assets& assets, const Link& a, const Link& b) {
     if (a.to != b.to) return false;
-    const auto one = portOf(loom, a), other = portOf(loom, b);
+    const auto one = portOf(loom, assets, a), other = portOf(loom, assets, b);
     return one.has_value() == other.has_value() && (!one || one->id == other->id);
 }
 
@@ -90,7 +90,9 @@ bool reaches(const Loom& loom, const std::string& from, const std::string& to) {
     return false;
 }
 
-Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value) { return setSettings(loom, {node}, setting, value); }
+Edit setSetting(const Loom& loom, const std::string& node, const std::string& setting, const Json& value, const Assets& assets) {
+    return setSettings(loom, {node}, setting, value, assets);
+}
 
 Edit setControlValue(const Loom& loom, const std::string& control, const Json& value) {
     const Control* found = loom.control(control);
@@ -109,12 +111,12 @@ Edit applyPreset(const Loom& loom, const Preset& preset) {
     return draft.finish();
 }
 
-Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value) {
+Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value, const Assets& assets) {
     Draft draft(loom, {});
     std::string label;
     for (const std::string& id : nodes) {
         const Node* found = draft.loom().node(id);
-        const auto spec = found ? specOf(*found) : nullptr;
+        const auto spec = found ? specOf(*found, assets) : nullptr;
         const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
         if (label.empty()) label = fmt::format("Change {} of {}", declared ? declared->label : setting, namesOf(loom, nodes));
         draft.changeNode(id, [&](Node& n) {
@@ -262,13 +264,13 @@ Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes) {
     return draft.finish();
 }
 
-Edit addLink(const Loom& loom, const Link& link) {
+Edit addLink(const Loom& loom, const Link& link, const Assets& assets) {
     Draft draft(loom, fmt::format("Link {} to {}", nameOf(loom, link.from), nameOf(loom, link.to)));
-    const auto port = portOf(loom, link);
+    const auto port = portOf(loom, assets, link);
     if (!port || !loom.node(link.from) || reaches(loom, link.to, link.from)) return draft.finish();
     for (const Link& old : loom.links)
-        if (old.from == link.from && old.out == link.out && samePort(loom, old, link)) return draft.finish();
-    if (!port->many) draft.removeLinksIf([&](const Link& old) { return samePort(loom, old, link); });
+        if (old.from == link.from && old.out == link.out && samePort(loom, assets, old, link)) return draft.finish();
+    if (!port->many) draft.removeLinksIf([&](const Link& old) { return samePort(loom, assets, old, link); });
     draft.add(&Loom::links, link);
     return draft.finish();
 }

@@ -46,7 +46,7 @@ using Ends = std::pair<std::string, std::string>;  // node and output
 
 Ends startOf(const Loom& loom, const Link& link) {
     const Node* from = loom.node(link.from);
-    const auto spec = from ? specOf(*from) : nullptr;
+    const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
     const std::size_t output = outputOf(loom, link);
     return {link.from, spec && output > 0 ? spec->outputs[output].id : std::string()};
 }
@@ -194,8 +194,8 @@ public:
     }
     void write(Node& node) const {
         if (values_.empty()) return;
-        const auto spec = specOf(node);
-        for (auto& [key, value] : node.settings.items()) {
+        const auto spec = specOf(node, {});  // assets have no formulas of their own out here
+        for (auto& [key, value] : node.settings.edit().items()) {
             const SettingSpec* declared = spec ? spec->setting(key) : nullptr;
             if (value.is_string() && declared && declared->type == SettingType::formula) value = rewritten(value.get<std::string>());
             else writeOne(value);

@@ -1,6 +1,6 @@
 #include "graph/Loom.h"
 
-#include "graph/NodeSpec.h"
+#include "operators/Catalogue.h"
 
 #include <algorithm>
 
@@ -17,16 +17,7 @@ template <class T, class Key> const T* findBy(const std::vector<T>& items, Key&&
 
 InnerGraph::InnerGraph(Loom loom) : loom_(std::make_shared<const Loom>(std::move(loom))) {}
 
-InnerGraph InnerGraph::missing(std::string why) {
-    InnerGraph out;
-    out.problem_ = std::move(why);
-    return out;
-}
-
-bool InnerGraph::operator==(const InnerGraph& other) const {
-    if (problem_ != other.problem_) return false;
-    return loom_ == other.loom_ || (loom_ && other.loom_ && *loom_ == *other.loom_);
-}
+bool InnerGraph::operator==(const InnerGraph& other) const { return loom_ == other.loom_ || (loom_ && other.loom_ && *loom_ == *other.loom_); }
 
 const Node* Loom::node(std::string_view id) const {
     return findBy(nodes, [&](const Node& n) { return n.id == id; });
@@ -57,13 +48,13 @@ std::string Loom::freeNoteId() const {
 
 std::size_t outputOf(const Loom& loom, const Link& link) {
     const Node* from = loom.node(link.from);
-    const auto spec = from ? specOf(*from) : nullptr;
+    const OperatorSpec* spec = from ? findOperator(from->op) : nullptr;
     return spec ? spec->outputIndex(link.out).value_or(0) : 0;
 }
 
 std::string displayName(const Node& node) {
     if (!node.label.empty()) return node.label;
-    const auto spec = specOf(node);
+    const OperatorSpec* spec = findOperator(node.op);
     return spec ? spec->label : node.op;
 }
 

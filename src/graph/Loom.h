@@ -1,7 +1,7 @@
 #pragma once
 // The document: one graph with its controls, presets and notes, as a plain value. What a loom file holds and this version does
 // not know is kept in `extra` and written back as it was.
-#include "fields/Source.h"
+#include "graph/SharedJson.h"
 
 #include <memory>
 #include <optional>
@@ -40,14 +40,13 @@ inline constexpr int kTints = 6;
 struct Loom;
 
 /// The graph inside a container node: a loom of its own, shared between documents and copied only when it is changed. Its controls are the
-/// container's own settings. Equal where the contents are. That of an asset comes from the asset's file, or says why it can't be had.
+/// container's own settings. Equal where the contents are. An asset node has none: its loom lies in a file (graph/Assets).
 class InnerGraph {
 public:
     InnerGraph() = default;
     explicit InnerGraph(Loom loom);
-    static InnerGraph missing(std::string why);
-    const std::string& problem() const { return problem_; }
     const Loom* get() const { return loom_.get(); }
+    const std::shared_ptr<const Loom>& shared() const { return loom_; }
     const Loom* operator->() const { return loom_.get(); }
     const Loom& operator*() const { return *loom_; }
     explicit operator bool() const { return loom_ != nullptr; }
@@ -55,17 +54,16 @@ public:
 
 private:
     std::shared_ptr<const Loom> loom_;
-    std::string problem_;
 };
 
 struct Node {
     std::string id, op;
     std::string label;  ///< own name; empty shows the operator's
     Cell cell;
-    Json settings = Json::object();  ///< setting id → plain value or source
+    SharedJson settings;  ///< setting id → plain value or source
     bool skipped = false;
     int tint = 0;      ///< 0 none, 1–6
-    InnerGraph graph;  ///< of a container; empty in all other nodes
+    InnerGraph graph;  ///< of a container that is written here; empty in all other nodes, those of assets included
     Json extra = Json::object();
     bool operator==(const Node&) const = default;
 };

@@ -1,41 +1,75 @@
 #include "graph/Memo.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace seedloom {
 
-std::shared_ptr<const NodeOutcome> Memo::find(const Digest& key) {
+namespace {
+
+constexpr double kLeastWorth = 1e-13;  // of row 0, in milliseconds a byte
+
+double worthOf(int row) { return std::ldexp(kLeastWorth, row); }
+
+}  // namespace
+
+void Memo::touch(Row::iterator entry) {
+    entry->worth = floor_ + worthOf(entry->row);
+    Row& row = rows_[std::size_t(entry->row)];
+    row.splice(row.end(), row, entry);
+}
+
+std::shared_ptr<const NodeOutcome> Memo::find(const StepKey& key) {
     const std::lock_guard lock(mutex_);
-    const auto it = entries_.find(key);
+    const auto it = entries_.find(key.digest);
     if (it == entries_.end()) return nullptr;
-    it->second.worth = worthOf(it->second);
-    return it->second.outcome;
+    touch(it->second);
+    return it->second->outcome;
 }
 
-void Memo::store(const Digest& key, std::shared_ptr<const NodeOutcome> outcome) {
-    std::size_t bytes = outcome->geometry.byteSize();
-    for (const Geometry& other : outcome->others) bytes += other.byteSize();
+void Memo::store(const StepKey& key, std::shared_ptr<const NodeOutcome> outcome) {
+    HeldParts held = partsOf(*outcome);
+    const std::size_t whole = held.whole();
+    const double worth = (outcome->ms + 0.001) / double(whole);
+    const int row = std::clamp(int(std::floor(std::log2(worth / kLeastWorth))), 0, kRows - 1);
+
+    Row dead, one;  // large results are freed when others may look up again
+    one.push_back({key.digest, std::move(outcome), 0, row, std::move(held)});
     const std::lock_guard lock(mutex_);
-    if (bytes > budget_) return;
-    Entry entry{std::move(outcome), bytes, 0};
-    entry.worth = worthOf(entry);
-    if (!entries_.try_emplace(key, entry).second) return;
-    bytes_ += bytes;
-    evict();
+    if (whole > budget_ || entries_.count(key.digest)) return;
+    bytes_.add(one.front().held);
+    try {
+        entries_.emplace(key.digest, one.begin());
+    } catch (...) {
+        bytes_.remove(one.front().held);
+        throw;
+    }
+    Row& to = rows_[std::size_t(row)];
+    to.splice(to.end(), one);
+    touch(std::prev(to.end()));
+    evict(dead);
 }
 
-void Memo::evict() {
-    while (bytes_ > budget_) {
-        auto least = entries_.begin();
-        for (auto it = entries_.begin(); it != entries_.end(); ++it)
-            if (it->second.worth < least->second.worth) least = it;
-        floor_ = least->second.worth;
-        bytes_ -= least->second.bytes;
-        entries_.erase(least);
+void Memo::drop(Row::iterator entry, Row& dead) {
+    bytes_.remove(entry->held);
+    entries_.erase(entry->key);
+    dead.splice(dead.end(), rows_[std::size_t(entry->row)], entry);
+}
+
+void Memo::evict(Row& dead) {
+    while (bytes_.bytes() > budget_) {
+        Row* least = nullptr;
+        for (Row& row : rows_)
+            if (!row.empty() && (!least || row.front().worth < least->front().worth)) least = &row;
+        if (!least) return;
+        floor_ = least->front().worth;
+        drop(least->begin(), dead);
     }
 }
 
 std::size_t Memo::bytes() const {
     const std::lock_guard lock(mutex_);
-    return bytes_;
+    return bytes_.bytes();
 }
 
 std::size_t Memo::entries() const {

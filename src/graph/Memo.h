@@ -2,57 +2,57 @@
 // Results of nodes under the digest of all that went into them, within a memory budget.
 #include "geometry/Digest.h"
 #include "graph/NodePlan.h"
-#include "operators/OperatorCall.h"
+#include "graph/SharedBytes.h"
 
+#include <array>
+#include <list>
 #include <memory>
 #include <mutex>
 #include <unordered_map>
 
 namespace seedloom {
 
-/// What a node gave.
-struct NodeOutcome {
-    Geometry geometry;
-    std::vector<Geometry> others = {};  ///< of the second output and further ones
-    std::vector<Notice> notices;
-    bool failed = false;
-    double ms = 0;  ///< time of the computation
-    int parts = 0;  ///< of a container: how many parts or turns it ran
-
-    /// Of an output by its place; empty where there is none.
-    const Geometry& output(std::size_t i) const {
-        static const Geometry none;
-        return i == 0 ? geometry : i <= others.size() ? others[i - 1] : none;
-    }
+/// What a step's result is remembered by: a digest of all that it read (graph/StepKey makes it).
+struct StepKey {
+    Digest digest;
+    bool operator==(const StepKey&) const = default;
 };
 
-/// Thread-safe. When the budget is exceeded the entries that save the least time per byte go first, older ones before newer
-/// (GreedyDual-Size: Cao & Irani, USENIX 1997).
+/// Thread-safe. What entries share counts once, and every entry counts at least what it takes itself. When the budget is exceeded the entries that save
+/// the least time per byte go first, older ones before newer (GreedyDual-Size: Cao & Irani, USENIX 1997). Entries are kept in rows of about the same
+/// worth, each in the order of its last use, so finding the one to drop looks at one entry a row, however many there are.
 class Memo {
 public:
     explicit Memo(std::size_t budgetBytes = std::size_t(2) << 30) : budget_(budgetBytes) {}
 
-    std::shared_ptr<const NodeOutcome> find(const Digest& key);
-    void store(const Digest& key, std::shared_ptr<const NodeOutcome> outcome);
+    std::shared_ptr<const NodeOutcome> find(const StepKey& key);
+    void store(const StepKey& key, std::shared_ptr<const NodeOutcome> outcome);
     std::size_t bytes() const;
     std::size_t entries() const;
-    /// Settings of nodes, read already.
+    /// Settings of nodes, read already, for whoever keeps none of their own.
     PlanCache& plans() { return plans_; }
 
 private:
+    static constexpr int kRows = 40;  ///< each twice the worth of the one before
     struct Entry {
+        Digest key;
         std::shared_ptr<const NodeOutcome> outcome;
-        std::size_t bytes;
-        double worth;
+        double worth;  ///< by its last use
+        int row;
+        HeldParts held;
     };
-    double worthOf(const Entry& entry) const { return floor_ + (entry.outcome->ms + 0.01) / double(entry.bytes + 4096); }
-    void evict();
+    using Row = std::list<Entry>;
+    void touch(Row::iterator entry);
+    void drop(Row::iterator entry, Row& dead);
+    void evict(Row& dead);
 
     PlanCache plans_;
     mutable std::mutex mutex_;
-    std::unordered_map<Digest, Entry, DigestHash> entries_;
-    std::size_t budget_, bytes_ = 0;
-    double floor_ = 0;
+    std::array<Row, kRows> rows_;  ///< least recently used first
+    std::unordered_map<Digest, Row::iterator, DigestHash> entries_;
+    SharedBytes bytes_;
+    std::size_t budget_;
+    double floor_ = 0;  ///< worth of what was dropped last
 };
 
 }  // namespace seedloom

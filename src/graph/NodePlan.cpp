@@ -18,12 +18,29 @@ Notice problem(NoticeLevel level, std::string code, std::string text, std::strin
     return {level, std::move(code), std::move(text), std::move(setting), {}};
 }
 
-template <class Formula> void noteNames(NodePlan& plan, const Result<std::shared_ptr<const Formula>>& formula) {
+template <class Formula> void noteNames(StepUses& uses, const Result<std::shared_ptr<const Formula>>& formula) {
     if (!formula) return;
     const FormulaNames names = namesIn(**formula);
-    plan.usesTime |= names.time;
-    plan.usedControls.insert(names.controls.begin(), names.controls.end());
-    plan.usedNames.insert(names.attributes.begin(), names.attributes.end());
+    uses.time |= names.time;
+    uses.controls.insert(names.controls.begin(), names.controls.end());
+    uses.names.insert(names.attributes.begin(), names.attributes.end());
+}
+
+/// What one setting reads, by where its value comes from.
+void noteSource(StepUses& uses, const SettingSpec& setting, const Source& source) {
+    if (const auto* control = std::get_if<ControlSource>(&source)) {
+        uses.controls.insert(control->control);
+        if (setting.type == SettingType::file) uses.files.insert({{}, control->control, true});
+        if (setting.type == SettingType::formula) uses.formulas.insert(control->control);
+    }
+    if (const auto* attribute = std::get_if<AttributeSource>(&source)) uses.names.insert(attribute->name);
+    if (const auto* formula = std::get_if<FormulaSource>(&source)) noteNames(uses, parseFormula(formula->text));
+    if (const auto* ramp = std::get_if<RampSource>(&source)) noteNames(uses, parseFormula(ramp->over));
+    const auto* plain = std::get_if<FixedSource>(&source);
+    if (!plain || !plain->value.is_string()) return;
+    // What an asset's file holds is part of the digest itself.
+    if (setting.type == SettingType::file && setting.id != kAsset) uses.files.insert({{}, plain->value.get<std::string>(), false});
+    if (setting.type == SettingType::formula) noteFormula(uses, plain->value.get<std::string>());
 }
 
 void readSettings(NodePlan& plan, const OperatorSpec& spec) {
@@ -40,13 +57,7 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
                                                         unknown.kind, fmt::join(unknown.keys, "', '"), fmt::join(unknown.known, ", ")),
                                             setting.id));
         }
-        if (const auto* control = std::get_if<ControlSource>(&*source)) plan.usedControls.insert(control->control);
-        if (const auto* attribute = std::get_if<AttributeSource>(&*source)) plan.usedNames.insert(attribute->name);
-        if (const auto* formula = std::get_if<FormulaSource>(&*source)) noteNames(plan, parseFormula(formula->text));
-        if (const auto* ramp = std::get_if<RampSource>(&*source)) noteNames(plan, parseFormula(ramp->over));
-        if (const auto* plain = std::get_if<FixedSource>(&*source); plain && setting.type == SettingType::file && plain->value.is_string())
-            plan.usedFiles.insert(plain->value.get<std::string>());
-        if (setting.type == SettingType::formula && written.is_string()) noteNames(plan, parseFormulaText(written.get<std::string>()));
+        noteSource(plan.uses, setting, *source);
         plan.settings.emplace(setting.id, std::move(*source));
     }
     for (const auto& [id, value] : plan.written.items()) {
@@ -60,29 +71,87 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
     }
 }
 
-/// What the nodes inside read is read by the container, but for its own settings; and its digest holds all of them. An asset reads nothing of what is
-/// around it, and its files lie beside its own.
-void addInside(NodePlan& plan, const Loom& inner, PlanCache& plans, const std::string& path, Digester& digester) {
-    std::set<std::string> own;
+/// What a control of the graph inside is given by the node around it, or is by itself.
+Source givenTo(const Control& control, const NodePlan& plan) {
+    const auto written = plan.written.find(control.id);
+    const auto inUse = plan.inside->values.find(control.id);
+    const bool asset = plan.op == kAsset;
+    const Json& value = written != plan.written.end() ? *written : asset && inUse != plan.inside->values.end() ? *inUse : control.fallback;
+    auto source = sourceFromJson(value);
+    return source ? std::move(*source) : Source(FixedSource{value});
+}
+
+/// Files and formulas that controls name, one level further out: settings of the container itself say which they are.
+StepUses settled(StepUses inside, const NodePlan& plan) {
+    StepUses out = inside;
+    out.files.clear();
+    out.formulas.clear();
+    const bool asset = plan.op == kAsset;  // sees no controls but its own
+    for (const std::string& id : inside.formulas) {
+        const Control* own = plan.inside->control(id);
+        if (asset && !own) continue;
+        const Source source = own ? givenTo(*own, plan) : Source(ControlSource{id});
+        if (const auto* control = std::get_if<ControlSource>(&source)) out.formulas.insert(control->control);
+        else if (const auto* plain = std::get_if<FixedSource>(&source); plain && plain->value.is_string()) noteFormula(out, plain->value.get<std::string>());
+    }
+    for (const FileUse& file : inside.files) {
+        const Control* own = file.byControl ? plan.inside->control(file.path) : nullptr;
+        if (file.byControl && asset && !own) continue;
+        const Source source = own ? givenTo(*own, plan) : Source(ControlSource{file.path});
+        if (!own) out.files.insert(file);
+        else if (const auto* control = std::get_if<ControlSource>(&source)) out.files.insert({file.folder, control->control, true});
+        else if (const auto* plain = std::get_if<FixedSource>(&source); plain && plain->value.is_string())
+            out.files.insert({file.folder, plain->value.get<std::string>(), false});
+    }
+    return out;
+}
+
+/// What the nodes inside read is read by the container, but for its own settings. An asset reads nothing of what is around it, and its files lie
+/// beside its own.
+void addUses(NodePlan& plan, const StepUses& inside) {
+    plan.uses.time |= inside.time;
     const bool asset = plan.op == kAsset;
     const std::filesystem::path folder = asset ? std::filesystem::path(assetFileOf(plan.written)).parent_path() : std::filesystem::path();
-    for (const Control& control : inner.controls) own.insert(control.id), digester.add(std::string_view(control.id));
+    for (FileUse file : inside.files) {
+        file.folder = (folder / file.folder).string();
+        plan.uses.files.insert(std::move(file));
+    }
+    plan.uses.formulas.insert(inside.formulas.begin(), inside.formulas.end());
+    if (asset) return;
+    plan.uses.names.insert(inside.names.begin(), inside.names.end());
+    plan.uses.plugged.insert(inside.plugged.begin(), inside.plugged.end());
+    for (const std::string& id : inside.controls)
+        if (!plan.inside->control(id)) plan.uses.controls.insert(id);
+}
+
+/// The digest holds all that is inside, and the uses are told as the container's own.
+void addInside(NodePlan& plan, PlanCache& plans, const std::string& path, Digester& digester) {
+    const Loom& inner = *plan.inside.loom;
+    StepUses inside;
+    for (const Control& control : inner.controls) digester.add(std::string_view(control.id));
     for (const Node& node : inner.nodes) {
-        const auto inside = plans.of(node, path);
-        plan.usesTime |= inside->usesTime;
-        if (!asset) plan.usedNames.insert(inside->usedNames.begin(), inside->usedNames.end());
-        for (const std::string& id : inside->usedControls)
-            if (!asset && !own.count(id)) plan.usedControls.insert(id);
-        for (const std::string& file : inside->usedFiles) plan.usedFiles.insert((folder / file).string());
+        const auto step = plans.of(node, path, plan.inside.assets);
+        inside.time |= step->uses.time;
+        inside.controls.insert(step->uses.controls.begin(), step->uses.controls.end());
+        inside.names.insert(step->uses.names.begin(), step->uses.names.end());
+        inside.plugged.insert(step->uses.plugged.begin(), step->uses.plugged.end());
+        inside.formulas.insert(step->uses.formulas.begin(), step->uses.formulas.end());
+        inside.files.insert(step->uses.files.begin(), step->uses.files.end());
         digester.add(std::string_view(node.id));
         digester.add(std::uint64_t(node.skipped));
-        digester.add(inside->digest);
+        digester.add(step->digest);
     }
+    addUses(plan, settled(std::move(inside), plan));
     for (const Link& link : inner.links)
         for (const std::string* text : {&link.from, &link.out, &link.to, &link.in}) digester.add(std::string_view(*text));
     digester.add(std::string_view(inner.output));
-    if (!asset) return;
+    if (plan.op != kAsset) return;
     for (const Control& control : inner.controls) addJson(digester, control.fallback);
+    addJson(digester, inner.values);
+    // Told where it is another version than the loom was saved with.
+    digester.add(std::string_view(inner.name));
+    addJson(digester, inner.extra.value("version", Json()));
+    addJson(digester, plan.noted);
 }
 
 Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
@@ -100,12 +169,17 @@ Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
 
 void addJson(Digester& digester, const Json& value) { digester.add(std::string_view(value.dump(-1, ' ', false, Json::error_handler_t::replace))); }
 
-static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& path) {
+void noteFormula(StepUses& uses, const std::string& text) { noteNames(uses, parseFormulaText(text)); }
+
+static Json notedOf(const Node& node) { return node.op == kAsset ? node.extra.value(kAsset, Json()) : Json(); }
+
+static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& path, const Assets& assets) {
     NodePlan plan;
-    plan.graph = node.graph;
+    plan.inside = insideOf(node, assets);
     plan.op = node.op;
     plan.written = node.settings;
-    plan.spec = specOf(node);
+    plan.noted = notedOf(node);
+    plan.spec = specOf(node, assets);
     const OperatorSpec* spec = plan.spec.get();
     if (spec) {
         readSettings(plan, *spec);
@@ -113,31 +187,33 @@ static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& pa
         plan.problems.push_back(problem(NoticeLevel::error, "operator.unknown",
                                         fmt::format("This version has no operator '{}'. The node is kept as it is; its first input passes through.", node.op)));
     }
-    plan.digest = digestOf(plan, spec);
-    if (node.graph && isContainer(node.op)) {
-        Digester digester;
-        digester.add(plan.digest);
-        addInside(plan, *node.graph, plans, path + node.id + "/", digester);
-        plan.digest = digester.finish();
-    } else if (!node.graph.problem().empty()) {
-        Digester digester;
-        digester.add(plan.digest);
-        digester.add(std::string_view(node.graph.problem()));
-        plan.digest = digester.finish();
-    }
+    plan.uses.time |= spec && spec->hasState();
+    if (node.op == kInputGeometry) plan.uses.plugged.insert(pluggedNameOf(node));
+    Digester digester;
+    digester.add(digestOf(plan, spec));
+    if (plan.inside && isContainer(node.op)) addInside(plan, plans, path + node.id + "/", digester);
+    digester.add(std::string_view(plan.inside.problem));
+    plan.digest = digester.finish();
     return plan;
 }
 
-std::shared_ptr<const NodePlan> PlanCache::of(const Node& node, const std::string& path) {
+namespace {
+
+bool sameInside(const Inside& a, const Inside& b) { return a.loom == b.loom && a.assets == b.assets && a.problem == b.problem; }
+
+}  // namespace
+
+std::shared_ptr<const NodePlan> PlanCache::of(const Node& node, const std::string& path, const Assets& assets) {
     const std::string id = path + node.id;
+    const bool container = isContainer(node.op);
     {
         const std::lock_guard lock(mutex_);
         const auto it = plans_.find(id);
-        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings && it->second->graph.get() == node.graph.get() &&
-            it->second->graph.problem() == node.graph.problem())
+        if (it != plans_.end() && it->second->op == node.op && it->second->written == node.settings && it->second->noted == notedOf(node) &&
+            (!container || sameInside(it->second->inside, insideOf(node, assets))))
             return it->second;
     }
-    auto plan = std::make_shared<const NodePlan>(planOf(node, *this, path));
+    auto plan = std::make_shared<const NodePlan>(planOf(node, *this, path, assets));
     const std::lock_guard lock(mutex_);
     if (plans_.size() > kMost) plans_.clear();
     plans_[id] = plan;

@@ -52,20 +52,33 @@ std::string pluggedNameOf(const Node& inputGeometry) {
                                                                  : findOperator(kInputGeometry)->setting("name")->fallback.get<std::string>();
 }
 
-std::shared_ptr<const OperatorSpec> specOf(const Node& node) {
+namespace {
+
+/// What an asset asks for may stand in its nests: folding steps must not take an input away from those who use it.
+void addPorts(OperatorSpec& spec, const Loom& inner, const char* op) {
+    const bool plugged = std::string_view(op) == kInputGeometry;
+    for (const Node& node : inner.nodes) {
+        if (plugged && node.op != kAsset && node.graph) addPorts(spec, *node.graph, op);
+        if (node.op != op) continue;
+        const std::string port = plugged ? pluggedNameOf(node) : innerPortOf(node);
+        if (!spec.input(port)) spec.inputs.push_back({port, node.label.empty() ? port : node.label, false, true});
+    }
+}
+
+}  // namespace
+
+std::shared_ptr<const OperatorSpec> specOf(const Node& node, const Assets& assets) {
     auto declared = operatorFor(node.op, node.settings);
-    if (!declared || !node.graph || !isContainer(node.op)) return declared;
+    if (!declared || !isContainer(node.op)) return declared;
+    const Inside inside = insideOf(node, assets);
+    if (!inside) return declared;
     auto out = std::make_shared<OperatorSpec>(*declared);
     const bool asset = node.op == kAsset;
-    for (const Node& inner : node.graph->nodes) {
-        if (inner.op != (asset ? kInputGeometry : kInnerInput)) continue;
-        const std::string port = asset ? pluggedNameOf(inner) : innerPortOf(inner);
-        if (!out->input(port)) out->inputs.push_back({port, inner.label.empty() ? port : inner.label, false, true});
-    }
+    addPorts(*out, *inside.loom, asset ? kInputGeometry : kInnerInput);
     // A default that the asset computes is shown as what it comes to; out here its formula would read other controls.
-    const auto values = asset ? controlValues(*node.graph) : Result<ControlValues>(ControlValues{});
+    const auto values = asset ? controlValues(*inside.loom) : Result<ControlValues>(ControlValues{});
     std::size_t at = asset ? 1 : 0;  // an asset's file stays on top
-    for (const Control& control : node.graph->controls) {
+    for (const Control& control : inside->controls) {
         if (out->setting(control.id)) continue;
         SettingSpec setting = settingOf(control);
         if (values && values->count(control.id)) setting.fallback = values->at(control.id);

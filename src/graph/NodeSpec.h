@@ -1,6 +1,6 @@
 #pragma once
 // What a node declares: its operator's declaration, and for a container the ports and settings that its inner graph adds.
-#include "graph/Loom.h"
+#include "graph/Assets.h"
 #include "operators/Catalogue.h"
 
 namespace seedloom {
@@ -11,8 +11,8 @@ bool isContainer(std::string_view op);
 bool canBeEntered(const Node& node);
 /// nullptr for an unknown operator. A container has an input for each inner input (in the order of their first use, those that it always has first),
 /// and a setting for each control of its inner graph;
-/// an asset has an input for each `input_geometry` of its loom.
-std::shared_ptr<const OperatorSpec> specOf(const Node& node);
+/// an asset, which is looked up in `assets`, has an input for each `input_geometry` of its loom, those inside of its containers included.
+std::shared_ptr<const OperatorSpec> specOf(const Node& node, const Assets& assets);
 /// The port that an inner input stands for: its setting `name`, `in` where that is empty.
 std::string innerPortOf(const Node& innerInput);
 /// The path that an asset's settings name, from the folder of its loom on; empty where they name none.

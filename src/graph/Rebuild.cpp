@@ -1,5 +1,6 @@
 #include "graph/Rebuild.h"
 
+#include "graph/OtherFrames.h"
 #include "graph/StepRun.h"
 #include "parallel/HandOver.h"
 
@@ -17,16 +18,30 @@ std::string_view stateName(NodeState state) {
 
 namespace {
 
+/// Made beforehand, as there is no memory left when it is needed.
+std::shared_ptr<const NodeOutcome> outcomeWithoutMemory() {
+    auto out = std::make_shared<NodeOutcome>();
+    out->failed = true;
+    out->notices.push_back({NoticeLevel::error, "limit.memory", "There is not enough memory left. Use smaller numbers, or close other programs.", {}, {}});
+    return out;
+}
+
 /// Runs the steps of the outermost graph as tasks, each as soon as what feeds it is done.
 class Rebuilder {
 public:
     Rebuilder(const RebuildRequest& request, Memo& memo)
-        : request_(request), memo_(memo), steps_(stepsOf(*request.loom, request.targets, memo.plans(), {})), pending_(steps_.size()), reports_(steps_.size()) {
+        : request_(request), memo_(memo), plans_(request.plans ? *request.plans : memo.plans()),
+          steps_(stepsOf(*request.loom, request.targets, plans_, {}, request.assets)), pending_(steps_.size()), reports_(steps_.size()) {
         run_.controls = &request.controls;
         run_.time = request.time, run_.frame = request.frame;
         run_.limits = request.limits;
         run_.cancel = request.cancel;
         run_.memo = &memo;
+        run_.frames = request.frames ? request.frames : &ownFrames_;
+        run_.others = &others_;
+        run_.secondsPerFrame = request.secondsPerFrame;
+        run_.plans = &plans_;
+        run_.assets = request.assets;
         run_.watch = request.watch;
         run_.folder = request.folder;
         for (const auto& [name, geometry] : request.plugged) run_.plugged[name] = {geometry, digestOf(geometry)};
@@ -96,38 +111,59 @@ private:
         for (const auto& port : step.ports)
             for (const Step::Feed& feed : port)
                 if (!reports_[feed.step].outcome) return tell(i);
-        if (request_.deferred.count(step.node->id) && !memo_.find(stepKey(step, reports_, run_))) {
-            report.key = stepKey(step, reports_, run_);
-            incomplete_ = true;
-            return tell(i);
-        }
         try {
+            if (request_.deferred.count(step.node->id) && !memo_.find(report.key = stepKey(step, reports_, run_))) {
+                incomplete_ = true;
+                return tell(i);
+            }
             runStep(step, reports_, run_, report, [&] { tell(i); });
+            if (request_.lastFrame >= 0 && step.spec() && step.spec()->hasState() && !step.node->skipped)
+                report.frames = keptFrames(step, reports_, run_, request_.lastFrame);
         } catch (const Cancelled&) {
             cancelled_ = true;
             report.state = NodeState::waiting;
+        } catch (...) {
+            // What is around the step itself failed: there was no memory for its key or for keeping its result.
+            report.state = NodeState::failed;
+            report.outcome = noMemory_;
         }
         tell(i);
     }
 
     const RebuildRequest& request_;
     Memo& memo_;
-    RunSurroundings run_;
+    PlanCache& plans_;
+    Surroundings run_;
     std::vector<Step> steps_;
+    FrameCache ownFrames_;
+    OtherFrames others_{steps_, run_};
     std::vector<std::atomic<int>> pending_;
     std::vector<NodeReport> reports_;
     std::mutex mutex_;
     std::map<std::string, NodeReport> inside_;  ///< of nodes in containers that are looked into
+    std::shared_ptr<const NodeOutcome> noMemory_ = outcomeWithoutMemory();
     std::atomic<bool> cancelled_{false}, incomplete_{false};
     tbb::task_group group_;
 };
 
 }  // namespace
 
-RebuildResult rebuild(const RebuildRequest& request, Memo& memo) { return Rebuilder(request, memo).run(); }
+RebuildResult rebuild(const RebuildRequest& request, Memo& memo) {
+    RebuildResult out;
+    try {
+        return Rebuilder(request, memo).run();
+    } catch (const std::bad_alloc&) {
+        out.broken = "There is not enough memory.";  // short enough to need none itself
+    } catch (const std::exception& error) {
+        out.broken = error.what();
+    }
+    out.nodes.clear();
+    return out;
+}
 
 std::vector<Notice> RebuildResult::notices(const Loom& loom) const {
     std::vector<Notice> out;
+    if (!broken.empty()) out.push_back({NoticeLevel::error, "limit.memory", broken, {}, {}});
     for (const Node& node : loom.nodes) {
         const auto it = nodes.find(node.id);
         if (it != nodes.end() && it->second.outcome)
@@ -140,7 +176,7 @@ std::vector<Notice> RebuildResult::notices(const Loom& loom) const {
 }
 
 bool RebuildResult::failed() const {
-    return std::any_of(nodes.begin(), nodes.end(), [](const auto& n) { return n.second.state == NodeState::failed; });
+    return !broken.empty() || std::any_of(nodes.begin(), nodes.end(), [](const auto& n) { return n.second.state == NodeState::failed; });
 }
 
 const Geometry* RebuildResult::geometry(const std::string& node) const {

@@ -1,5 +1,6 @@
 #pragma once
 // Computes the nodes of a loom: each once, independent branches side by side, from the memo where nothing changed.
+#include "graph/FrameCache.h"
 #include "graph/Loom.h"
 #include "graph/Memo.h"
 #include "graph/NodeReport.h"
@@ -13,10 +14,14 @@ namespace seedloom {
 struct RebuildRequest {
     std::shared_ptr<const Loom> loom;
     ControlValues controls;
-    double time = 0, frame = 0;
+    double time = 0, frame = 0, secondsPerFrame = 1.0 / 24;
+    int lastFrame = -1;                ///< up to which NodeReport::frames tells what is kept; below 0: not at all
     std::vector<std::string> targets;  ///< nodes wanted; all where empty
     std::set<std::string> deferred;    ///< nodes that are only looked up in the memo, not computed; they and their followers may stay waiting
     Limits limits;
+    Assets assets;                            ///< what its asset nodes stand for
+    FrameCache* frames = nullptr;             ///< null: frames are kept for this rebuild only
+    PlanCache* plans = nullptr;               ///< settings read before, of this document; null: the memo's
     std::string folder;                       ///< that paths of files start from: the document's
     std::map<std::string, Geometry> plugged;  ///< what stands for `input_geometry` nodes, by their name
     Watch watch;                              ///< the container that is looked into
@@ -29,6 +34,7 @@ struct RebuildRequest {
 struct RebuildResult {
     bool cancelled = false;
     bool incomplete = false;                  ///< nodes were deferred and are still waiting
+    std::string broken;                       ///< why not even the steps could be made (no memory left); empty otherwise
     std::map<std::string, NodeReport> nodes;  ///< the wanted nodes and all they need; those inside of watched containers as container/node
     double ms = 0;
 
@@ -38,7 +44,7 @@ struct RebuildResult {
     const Geometry* geometry(const std::string& node) const;
 };
 
-/// Never throws. The result depends on loom, control values, time and frame only, not on threads or memo.
+/// Never throws: what a step throws is told as its failure. The result depends on loom, control values, time and frame only, not on threads or memo.
 RebuildResult rebuild(const RebuildRequest& request, Memo& memo);
 
 }  // namespace seedloom

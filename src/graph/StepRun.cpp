@@ -2,10 +2,12 @@
 
 #include "graph/Container.h"
 #include "graph/NodeSpec.h"
+#include "graph/OtherFrames.h"
 #include "operators/flow/Containers.h"
 
+#include <fmt/format.h>
+
 #include <chrono>
-#include <filesystem>
 
 namespace seedloom {
 
@@ -13,25 +15,18 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-void addNumbers(Digester& digester, const Numbers& numbers) {
-    digester.add(std::uint64_t(numbers.components));
-    digester.add(numbers.value.data(), sizeof(double) * std::size_t(numbers.components));
+/// The surroundings with nothing in them that is not in the step's key.
+Surroundings narrowed(const Surroundings& run, const StepReads& reads) {
+    Surroundings out = run;
+    out.controls = &reads.controls;
+    out.words = reads.words;
+    out.time = reads.time, out.frame = reads.frame;
+    out.plugged = reads.plugged;
+    out.fed = reads.fed;
+    return out;
 }
 
-/// A file that was changed is another input: this covers every file that the step, or what is inside of it, reads.
-void addFileStamps(Digester& digester, const Step& step, const RunSurroundings& run) {
-    for (const std::string& file : step.plan->usedFiles) {
-        std::filesystem::path path = file;
-        if (path.is_relative() && !run.folder.empty()) path = std::filesystem::path(run.folder) / path;
-        std::error_code missing;
-        const auto time = std::filesystem::last_write_time(path, missing);
-        digester.add(std::string_view(run.folder));
-        digester.add(std::uint64_t(missing ? 0 : time.time_since_epoch().count()));
-        digester.add(std::uint64_t(missing ? 0 : std::filesystem::file_size(path, missing)));
-    }
-}
-
-OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, const RunSurroundings& run) {
+OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run) {
     OperatorInput input;
     for (const auto& port : step.ports) {
         auto& geometries = input.ports.emplace_back();
@@ -45,26 +40,52 @@ OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, 
     return input;
 }
 
-NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, const RunSurroundings& run, const Digest& key) {
+/// What passes through a step that does nothing.
+Geometry passedThrough(const Step& step, const std::vector<NodeReport>& reports) {
+    if (step.ports.empty() || step.ports[0].empty()) return {};
+    const Step::Feed& feed = step.ports[0][0];
+    return reports[feed.step].outcome->output(feed.output);
+}
+
+/// What is plugged in around the graph for a node that stands for it.
+const Geometry* fromAround(const Node& node, const Surroundings& run) {
+    const bool inner = node.op == kInnerInput;
+    if (!inner && node.op != kInputGeometry) return nullptr;
+    const auto& from = inner ? run.fed : run.plugged;
+    const auto found = from.find(inner ? innerPortOf(node) : pluggedNameOf(node));
+    return found == from.end() ? nullptr : &found->second.first;
+}
+
+using Make = std::function<Geometry(OperatorCall&)>;
+
+/// `make` stands for the operator's own computation where it is given.
+NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key, std::atomic<float>* progress,
+                     const Make& make = {}) {
     const Node& node = *step.node;
+    const Inside& inside = step.plan->inside;
     NodeOutcome out;
-    if (!step.ports.empty() && !step.ports[0].empty()) out.geometry = reports[step.ports[0][0].step].outcome->output(step.ports[0][0].output);
+    out.geometry = passedThrough(step, reports);
     // A skipped node is as if it were not there; only what breaks the graph itself is still told.
     if (node.skipped) return out;
     if (!step.spec() || step.broken()) {
         out.failed = true;
-    } else if (!node.graph.problem().empty()) {
+    } else if (!inside.problem.empty()) {
         out.failed = true;
-        out.notices.push_back({NoticeLevel::error, "asset.unreadable", node.graph.problem(), kAsset, {}});
-    } else if (isContainer(node.op) && node.graph) {
-        out = runContainer(step, inputOf(step, reports, run), run, key);
-    } else if (const auto fed = node.op == kInnerInput ? run.fed.find(innerPortOf(node)) : run.fed.end(); fed != run.fed.end()) {
-        out.geometry = fed->second.first;
-    } else if (const auto plugged = node.op == kInputGeometry ? run.plugged.find(pluggedNameOf(node)) : run.plugged.end(); plugged != run.plugged.end()) {
-        out.geometry = plugged->second.first;
+        out.notices.push_back({NoticeLevel::error, "asset.unreadable", inside.problem, kAsset, {}});
+    } else if (isContainer(node.op) && inside) {
+        out = runContainer(step, inputOf(step, reports, run), run, key, progress);
+    } else if (const Geometry* around = fromAround(node, run)) {
+        out.geometry = *around;
+    } else if (step.spec()->hasState() && !make) {
+        out.failed = true;
+        out.notices.push_back({NoticeLevel::error,
+                               "state.inside",
+                               fmt::format("{} builds on its earlier frames, which steps inside of a container have not. Put it outside.", step.spec()->label),
+                               {},
+                               {}});
     } else {
-        const RunContext context(run.cancel, run.limits);
-        OperatorOutcome made = runOperator(*step.spec(), inputOf(step, reports, run), context);
+        const RunContext context(run.cancel, run.limits, progress);
+        OperatorOutcome made = runOperator(*step.spec(), inputOf(step, reports, run), context, make);
         out = {std::move(made.geometry), std::move(made.others), std::move(made.notices), made.failed};
     }
     out.notices.insert(out.notices.begin(), step.problems.begin(), step.problems.end());
@@ -73,55 +94,78 @@ NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, c
     return out;
 }
 
-}  // namespace
-
-Digest stepKey(const Step& step, const std::vector<NodeReport>& reports, const RunSurroundings& run) {
-    const NodePlan& plan = *step.plan;
-    Digester digester;
-    digester.add(plan.digest);
-    digester.add(std::uint64_t(step.node->skipped));
-    digester.add(run.limits.elements);
-    for (const std::string& id : plan.usedControls) {
-        const auto it = run.controls->find(id);
-        digester.add(std::string_view(id));
-        if (it == run.controls->end()) digester.add(std::string_view("?"));
-        else addJson(digester, it->second);
+/// An outcome whatever happens: where not even a message can be made for want of memory, one that was made beforehand.
+std::shared_ptr<NodeOutcome> outcomeOf(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key,
+                                       std::atomic<float>* progress) {
+    auto failed = std::make_shared<NodeOutcome>();
+    failed->failed = true;
+    failed->notices.push_back({NoticeLevel::error, "limit.memory", "There is not enough memory for this step. Use smaller numbers.", {}, step.node->id});
+    try {
+        return std::make_shared<NodeOutcome>(computed(step, reports, run, key, progress));
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const std::bad_alloc&) {
+        return failed;
+    } catch (const std::exception& error) {
+        failed->notices.front().code = "operator.internal";
+        failed->notices.front().text = fmt::format("Something went wrong inside ({}). Please report it.", error.what());
     }
-    for (const auto& [word, value] : run.words)
-        if (plan.usedNames.count(word)) digester.add(std::string_view(word)), addNumbers(digester, value);
-    if (plan.usesTime) digester.add(&run.time, sizeof run.time), digester.add(&run.frame, sizeof run.frame);
-    for (const Notice& notice : step.problems) digester.add(std::string_view(notice.text));
-    for (const auto& port : step.ports) {
-        digester.add(std::uint64_t(port.size()));
-        for (const Step::Feed& feed : port) {
-            digester.add(reports[feed.step].key);
-            digester.add(std::uint64_t(feed.output));
-        }
-    }
-    if (step.spec()) addFileStamps(digester, step, run);
-    if (step.node->op == kInputGeometry)
-        if (const auto plugged = run.plugged.find(pluggedNameOf(*step.node)); plugged != run.plugged.end()) digester.add(plugged->second.second);
-    if (step.node->op == kInnerInput)
-        if (const auto fed = run.fed.find(innerPortOf(*step.node)); fed != run.fed.end()) digester.add(fed->second.second);
-    return digester.finish();
+    return failed;
 }
 
-void runStep(const Step& step, const std::vector<NodeReport>& reports, const RunSurroundings& run, NodeReport& report, const std::function<void()>& onStart) {
-    report.key = stepKey(step, reports, run);
+bool hasFrames(const Step& step, const Surroundings& run) {
+    return step.spec() && step.spec()->hasState() && !step.node->skipped && !step.broken() && run.others && run.frames;
+}
+
+/// The parts of a container are not run where its result is known; what is looked at is then found in the memo, step by step.
+bool isWatched(const Step& step, const Surroundings& run) {
+    return !run.watch.path.empty() && run.watch.path.front() == step.node->id && step.plan->inside && step.spec() && !step.node->skipped && !step.broken();
+}
+
+}  // namespace
+
+StepKey stepKey(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run) {
+    if (hasFrames(step, run)) return run.others->keyAt(step, int(std::max(run.frame, 0.0)), reports);
+    return keyOf(step, readsOf(step, run), run.limits, reports);
+}
+
+NodeOutcome outcomeOfFrame(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const Make& make) {
+    return computed(step, reports, narrowed(run, readsOf(step, run)), {}, nullptr, make);
+}
+
+namespace {
+
+/// What failed for want of memory may work the next time.
+bool worthKeeping(const NodeOutcome& outcome) {
+    return std::none_of(outcome.notices.begin(), outcome.notices.end(), [](const Notice& n) { return n.code == "limit.memory"; });
+}
+
+void runPlain(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart) {
+    const StepReads reads = readsOf(step, run);
+    report.key = keyOf(step, reads, run.limits, reports);
     report.outcome = run.memo->find(report.key);
     report.remembered = report.outcome != nullptr;
     if (!report.remembered) {
         report.state = NodeState::rebuilding;
+        auto progress = std::make_shared<std::atomic<float>>(0.0f);
+        report.progress = progress;
         if (onStart) onStart();
         const auto start = Clock::now();
-        auto outcome = std::make_shared<NodeOutcome>(computed(step, reports, run, report.key));
+        auto outcome = outcomeOf(step, reports, narrowed(run, reads), report.key, progress.get());
         report.ms = outcome->ms = std::chrono::duration<double, std::milli>(Clock::now() - start).count();
-        run.memo->store(report.key, outcome);
+        if (worthKeeping(*outcome)) run.memo->store(report.key, outcome);
         report.outcome = std::move(outcome);
     }
-    // The parts of a container are not run where its result is known; what is looked at is then found in the memo, step by step.
-    if (!run.watch.path.empty() && run.watch.path.front() == step.node->id && step.node->graph && step.spec() && !step.node->skipped && !step.broken())
-        watchContainer(step, inputOf(step, reports, run), run, report.key);
+    if (!isWatched(step, run)) return;
+    const Surroundings seen = narrowed(run, reads);
+    watchContainer(step, inputOf(step, reports, seen), seen, report.key);
+}
+
+}  // namespace
+
+void runStep(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart) {
+    if (hasFrames(step, run)) runFrames(step, reports, run, report, onStart);
+    else runPlain(step, reports, run, report, onStart);
     report.state = report.outcome->failed ? NodeState::failed : step.node->skipped ? NodeState::skipped : NodeState::fresh;
 }
 

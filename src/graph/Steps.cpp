@@ -49,7 +49,7 @@ Notice problem(NoticeLevel level, std::string code, std::string text) { return {
 
 class StepBuilder {
 public:
-    StepBuilder(const Loom& loom, PlanCache& plans, const std::string& path) : loom_(loom), plans_(plans), path_(path) {}
+    StepBuilder(const Loom& loom, PlanCache& plans, const std::string& path, const Assets& assets) : loom_(loom), plans_(plans), path_(path), assets_(assets) {}
 
     std::vector<Step> build(const std::vector<std::string>& targets) {
         std::unordered_map<std::string_view, const Node*> known;
@@ -61,12 +61,14 @@ public:
             number_[node.id] = steps_.size();
             Step& step = steps_.emplace_back();
             step.node = &node;
-            step.plan = plans_.of(node, path_);
+            step.plan = plans_.of(node, path_, assets_);
             step.ports.resize(step.spec() ? step.spec()->inputs.size() : 1);
             step.problems = step.plan->problems;
         }
         markRings();
         for (const Link& link : loom_.links) join(link);
+        for (std::size_t i : runningOrder(steps_))
+            for (std::size_t follower : steps_[i].followers) steps_[follower].timedFeeds |= steps_[i].timedFeeds || steps_[i].plan->uses.time;
         return std::move(steps_);
     }
 
@@ -111,7 +113,7 @@ private:
         if (spec && !link.in.empty())
             while (port < spec->inputs.size() && spec->inputs[port].id != link.in) ++port;
         // Nobody knows the inputs of an asset that can't be read; that it can't is told by itself.
-        if (port >= step.ports.size() && step.node->op == kAsset && !step.node->graph) return;
+        if (port >= step.ports.size() && step.node->op == kAsset && !step.plan->inside) return;
         if (port >= step.ports.size())
             return refuse(NoticeLevel::error, "link.port",
                           fmt::format("There is no input '{}' to plug '{}' into.", link.in.empty() ? "in" : link.in, link.from));
@@ -129,6 +131,7 @@ private:
     const Loom& loom_;
     PlanCache& plans_;
     const std::string& path_;
+    const Assets& assets_;
     std::vector<Step> steps_;
     std::unordered_map<std::string_view, std::size_t> number_;
     std::set<std::pair<std::string, std::string>> inRing_;
@@ -140,8 +143,8 @@ bool Step::broken() const {
     return std::any_of(problems.begin(), problems.end(), [](const Notice& n) { return n.level == NoticeLevel::error; });
 }
 
-std::vector<Step> stepsOf(const Loom& loom, const std::vector<std::string>& targets, PlanCache& plans, const std::string& path) {
-    return StepBuilder(loom, plans, path).build(targets);
+std::vector<Step> stepsOf(const Loom& loom, const std::vector<std::string>& targets, PlanCache& plans, const std::string& path, const Assets& assets) {
+    return StepBuilder(loom, plans, path, assets).build(targets);
 }
 
 std::vector<std::size_t> runningOrder(const std::vector<Step>& steps) {

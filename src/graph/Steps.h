@@ -18,6 +18,7 @@ struct Step {
     std::vector<std::vector<Feed>> ports;  ///< what feeds each port
     std::vector<std::size_t> followers;
     std::vector<Notice> problems;  ///< found before running
+    bool timedFeeds = false;       ///< whether what comes in differs from frame to frame
     int feeds = 0;                 ///< how many links come in
     const OperatorSpec* spec() const { return plan->spec.get(); }
     bool broken() const;  ///< has a problem that keeps it from running
@@ -25,7 +26,7 @@ struct Step {
 
 /// The wanted nodes (all where `targets` is empty) and all that feed them, in the loom's order. Nodes of a ring fail with its path, and its links
 /// are cut. The loom must outlive the steps.
-std::vector<Step> stepsOf(const Loom& loom, const std::vector<std::string>& targets, PlanCache& plans, const std::string& path);
+std::vector<Step> stepsOf(const Loom& loom, const std::vector<std::string>& targets, PlanCache& plans, const std::string& path, const Assets& assets);
 
 /// Each step after all that feed it.
 std::vector<std::size_t> runningOrder(const std::vector<Step>& steps);

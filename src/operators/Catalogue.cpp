@@ -1,110 +1,29 @@
 #include "operators/Catalogue.h"
 
-#include "operators/AllOperators.h"
-
 #include <algorithm>
 
 namespace seedloom {
 
+// Each declaration of the folder, found by CMake: OPERATOR(boxOperator) …
+#define OPERATOR(declaration) OperatorSpec declaration();
+#include "OperatorList.inc"
+#undef OPERATOR
+
+namespace {
+
+std::vector<OperatorSpec> allOperators() {
+    std::vector<OperatorSpec> all;
+#define OPERATOR(declaration) all.push_back(declaration());
+#include "OperatorList.inc"
+#undef OPERATOR
+    std::sort(all.begin(), all.end(), [](const OperatorSpec& a, const OperatorSpec& b) { return a.order != b.order ? a.order < b.order : a.id < b.id; });
+    return all;
+}
+
+}  // namespace
+
 const std::vector<OperatorSpec>& catalogue() {
-    static const std::vector<OperatorSpec> all{
-        pointListOperator(),
-        drawnCurveOperator(),
-        lineOperator(),
-        polygonOperator(),
-        gridOperator(),
-        boxOperator(),
-        cylinderOperator(),
-        sphereOperator(),
-        geodesicSphereOperator(),
-        solidOperator(),
-        torusOperator(),
-        spiralOperator(),
-        textOperator(),
-        importMeshOperator(),
-        inputGeometryOperator(),
-        resampleOperator(),
-        smoothCurveOperator(),
-        roundCornersOperator(),
-        curveDirectionsOperator(),
-        offsetCurveOperator(),
-        joinCurvesOperator(),
-        cutCurveOperator(),
-        fillCurveOperator(),
-        revolveOperator(),
-        sweepOperator(),
-        edgeRodsOperator(),
-        featureCurvesOperator(),
-        extrudeOperator(),
-        bevelOperator(),
-        thickenOperator(),
-        subdivideOperator(),
-        weldOperator(),
-        flipOperator(),
-        orientOperator(),
-        deleteOperator(),
-        separateOperator(),
-        planeCutOperator(),
-        mirrorOperator(),
-        booleanOperator(),
-        fillHolesOperator(),
-        triangulateOperator(),
-        dualOperator(),
-        simplifyOperator(),
-        remeshOperator(),
-        voxelRemeshOperator(),
-        smoothOperator(),
-        snapToSurfaceOperator(),
-        normalsOperator(),
-        uvProjectOperator(),
-        uvUnwrapOperator(),
-        transformOperator(),
-        fitOperator(),
-        bendOperator(),
-        taperOperator(),
-        twistOperator(),
-        profileScaleOperator(),
-        movePointsOperator(),
-        noiseDisplaceOperator(),
-        spreadPointsOperator(),
-        morphToSphereOperator(),
-        stretchToCurveOperator(),
-        drapeByUvOperator(),
-        cageOperator(),
-        setAttributeOperator(),
-        paintMaskOperator(),
-        formulaOperator(),
-        remapOperator(),
-        blurAttributeOperator(),
-        distanceOperator(),
-        measureOperator(),
-        tagOperator(),
-        colourOperator(),
-        randomAttributeOperator(),
-        transferOperator(),
-        changeElementOperator(),
-        renameAttributeOperator(),
-        removeAttributeOperator(),
-        statisticsOperator(),
-        scatterOperator(),
-        pointsFromOperator(),
-        placeCopiesOperator(),
-        beadsOperator(),
-        randomTransformOperator(),
-        thinOutOperator(),
-        restOnOperator(),
-        bakeCopiesOperator(),
-        mergeOperator(),
-        splitOperator(),
-        switchOperator(),
-        eachPieceOperator(),
-        repeatOperator(),
-        nestOperator(),
-        assetOperator(),
-        innerInputOperator(),
-        outputOperator(),
-        materialOperator(),
-    };
+    static const std::vector<OperatorSpec> all = allOperators();
     return all;
 }
 

@@ -1,4 +1,9 @@
 #pragma once
+// What is told of a node, with the changes that help, as data: whoever shows it can offer them.
+#include "fields/Source.h"
+#include "geometry/Geometry.h"
+
+#include <map>
 #include <string>
 
 namespace seedloom {
@@ -7,6 +12,33 @@ enum class NoticeLevel : unsigned char { info, warning, error };
 
 inline std::string_view levelName(NoticeLevel level) { return level == NoticeLevel::error ? "error" : level == NoticeLevel::warning ? "warning" : "info"; }
 
+/// A change that helps. graph/Fixes makes an edit of it.
+struct NoticeFix {
+    enum class Kind : unsigned char {
+        set,     ///< `setting` of the node becomes `value`; null resets it
+        add,     ///< an `op` behind the node, with `settings`
+        insert,  ///< an `op` before the node's input `port` (empty: the first), with `settings`
+        link,    ///< the node `from` into the node's input `port`
+        show,    ///< nothing changes: the elements are shown
+    };
+    Kind kind = Kind::show;
+    std::string label;  ///< what the button says, beginning with a verb
+    std::string setting;
+    Json value;
+    std::string op;
+    std::map<std::string, Json> settings;
+    std::string port, from;
+    Element element = Element::point;
+    std::vector<Index> rows;
+    bool operator==(const NoticeFix&) const = default;
+};
+
+NoticeFix setFix(std::string label, std::string setting, Json value);
+NoticeFix addFix(std::string label, std::string op, std::map<std::string, Json> settings = {});
+NoticeFix insertFix(std::string label, std::string op, std::map<std::string, Json> settings = {}, std::string port = {});
+NoticeFix linkFix(std::string label, std::string from, std::string port = {});
+NoticeFix showFix(std::string label, Element element, std::vector<Index> rows);
+
 /// Something to tell about a node. `code` is stable; `text` is for people.
 struct Notice {
     NoticeLevel level = NoticeLevel::info;
@@ -14,6 +46,7 @@ struct Notice {
     std::string setting;       ///< id of the setting it is about, or empty
     std::string node;          ///< filled in by the rebuilding engine
     int line = 0, column = 0;  ///< place in a formula, from 1; 0 where it has none
+    std::vector<NoticeFix> fixes = {};
 };
 
 }  // namespace seedloom

@@ -28,15 +28,15 @@ void OperatorCall::tell(NoticeLevel level, std::string code, std::string text, s
 void OperatorCall::tell(NoticeLevel level, const Error& error, std::string setting) {
     for (const Notice& told : notices_)
         if (told.code == error.code && told.text == error.text && told.setting == setting) return;
-    notices_.push_back({level, error.code, error.text, std::move(setting), {}, error.line, error.column});
+    notices_.push_back({level, error.code, error.text, std::move(setting), {}, error.line, error.column, std::exchange(offered_, {})});
 }
 
 void OperatorCall::fail(std::string code, std::string text, std::string setting) const {
-    throw OperatorFailure{{NoticeLevel::error, std::move(code), std::move(text), std::move(setting), {}}};
+    throw OperatorFailure{{NoticeLevel::error, std::move(code), std::move(text), std::move(setting), {}, 0, 0, std::exchange(offered_, {})}};
 }
 
 void OperatorCall::fail(const Error& error, std::string setting) const {
-    throw OperatorFailure{{NoticeLevel::error, error.code, error.text, std::move(setting), {}, error.line, error.column}};
+    throw OperatorFailure{{NoticeLevel::error, error.code, error.text, std::move(setting), {}, error.line, error.column, std::exchange(offered_, {})}};
 }
 
 void OperatorCall::checkRange(const SettingSpec& spec, double value) const {
@@ -290,7 +290,7 @@ bool onlyCopies(const OperatorSpec& spec, const Geometry& in) { return worksOnEl
 
 }  // namespace
 
-OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run) {
+OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run, const std::function<Geometry(OperatorCall&)>& make) {
     OperatorCall call(spec, input, run);
     OperatorOutcome out;
     const auto failed = [&](Notice notice) {
@@ -304,7 +304,7 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
         for (std::size_t p = 0; p < spec.inputs.size(); ++p)
             if (!spec.inputs[p].optional && (p >= input.ports.size() || input.ports[p].empty()))
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
-        out.geometry = spec.compute(call);
+        out.geometry = make ? make(call) : spec.compute(call);
         out.others = call.takeOthers();
         if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies())
             call.tell(NoticeLevel::info, "copies.untouched",

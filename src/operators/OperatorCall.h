@@ -6,6 +6,7 @@
 #include "operators/Spec.h"
 
 #include <filesystem>
+#include <functional>
 
 namespace seedloom {
 
@@ -66,6 +67,8 @@ public:
     /// What goes out of the second output (1), the third (2) …; the first is what compute returns. Not given: empty.
     void give(std::size_t output, Geometry geometry);
 
+    /// A change that helps: goes with the next notice that is told or failed with.
+    void offer(NoticeFix fix) const { offered_.push_back(std::move(fix)); }
     /// The same notice twice is told once.
     void tell(NoticeLevel level, std::string code, std::string text, std::string setting = {});
     /// The same with the text, code and place of `error`.
@@ -93,6 +96,7 @@ private:
     const RunContext& run_;
     std::vector<Geometry> others_;
     std::vector<Notice> notices_;
+    mutable std::vector<NoticeFix> offered_;
 };
 
 struct OperatorOutcome {
@@ -104,6 +108,8 @@ struct OperatorOutcome {
 
 /// Runs an operator. Whatever goes wrong, short of cancellation (which throws Cancelled), becomes an error notice and the
 /// first input passes through.
-OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run);
+/// `make` is called in the place of the operator's own computation where it is given.
+OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run,
+                            const std::function<Geometry(OperatorCall&)>& make = {});
 
 }  // namespace seedloom

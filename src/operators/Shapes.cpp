@@ -90,6 +90,9 @@ void PartTaker::addCurve(Index curve, std::span<const Index> points) {
     plan_.endCurve(curve, in_.topology().curveClosed(curve));
 }
 
-Geometry PartTaker::take() { return takeRows(in_, std::move(plan_)); }
+Geometry PartTaker::take() {
+    startPart();
+    return takeRows(in_, std::exchange(plan_, RowPlan{}));
+}
 
 }  // namespace seedloom

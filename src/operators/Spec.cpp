@@ -1,6 +1,7 @@
 #include "operators/Spec.h"
 
 #include <array>
+#include <charconv>
 
 namespace seedloom {
 
@@ -30,7 +31,13 @@ SettingSpec make(std::string id, std::string label, SettingType type, Json fallb
 }
 
 /// The shortest decimal that reads back as this float, so that defaults look in files as they do in code.
-double plain(float value) { return std::stod(Json(value).dump()); }
+double plain(float value) {
+    std::array<char, 32> text;
+    const auto end = std::to_chars(text.data(), text.data() + text.size(), value).ptr;
+    double out = 0;
+    std::from_chars(text.data(), end, out);
+    return out;
+}
 
 }  // namespace
 

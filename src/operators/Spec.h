@@ -3,6 +3,7 @@
 #include "fields/Source.h"
 #include "geometry/Geometry.h"
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -10,6 +11,13 @@
 namespace seedloom {
 
 class OperatorCall;
+
+/// A frame of an operator that has state: what it shows, and what only the next frame needs.
+struct FrameState {
+    Geometry geometry;
+    std::shared_ptr<const void> own;
+    std::size_t ownBytes = 0;
+};
 
 enum class Family : std::uint8_t { make, curve, surface, deform, attribute, scatter, breaking, motion, flow, look };
 std::string_view familyName(Family family);
@@ -88,6 +96,7 @@ struct PortSpec {
 
 struct OperatorSpec {
     std::string id, label;
+    int order = 0;  ///< its place in lists that people read, lowest first
     Family family = Family::make;
     std::string sentence;               ///< what it does, in one sentence
     std::string help;                   ///< a paragraph: how it behaves, limits, method
@@ -97,6 +106,10 @@ struct OperatorSpec {
     Takes takes = Takes::anything;  ///< quick add offers it first behind such a geometry
     int version = 1;
     Geometry (*compute)(OperatorCall& call) = nullptr;
+    /// Of an operator whose frames follow from each other, instead of `compute`: frame 0 (and all before it), and a frame from the one before.
+    FrameState (*start)(OperatorCall& call) = nullptr;
+    FrameState (*advance)(OperatorCall& call, const FrameState& before) = nullptr;
+    bool hasState() const { return advance != nullptr; }
     /// Settings that a node of this kind declares itself by what is written in it, as the dials of a formula.
     std::vector<SettingSpec> (*ownSettings)(const Json& written) = nullptr;
 

@@ -22,7 +22,9 @@ struct Limits {
 
 class RunContext {
 public:
-    explicit RunContext(const std::atomic<bool>* cancel = nullptr, Limits limits = {}) : cancel_(cancel), limits_(limits) {}
+    /// `progress` is where others see how far it is, 0–1; it must outlive this.
+    explicit RunContext(const std::atomic<bool>* cancel = nullptr, Limits limits = {}, std::atomic<float>* progress = nullptr)
+        : cancel_(cancel), limits_(limits), progress_(progress) {}
 
     /// Throws Cancelled where a stop was asked for. Call it at least every 10 ms.
     void poll() const {
@@ -31,14 +33,15 @@ public:
     /// Throws LimitExceeded where `estimate` (in `what`, as "points") is over the limit. A NaN counts as too large.
     void require(double estimate, const char* what) const;
 
-    void setProgress(float part) const { progress_.store(part, std::memory_order_relaxed); }
-    float progress() const { return progress_.load(std::memory_order_relaxed); }
+    void setProgress(float part) const {
+        if (progress_) progress_->store(part, std::memory_order_relaxed);
+    }
     const Limits& limits() const { return limits_; }
 
 private:
     const std::atomic<bool>* cancel_;
     Limits limits_;
-    mutable std::atomic<float> progress_{0};
+    std::atomic<float>* progress_;
 };
 
 }  // namespace seedloom

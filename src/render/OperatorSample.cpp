@@ -16,7 +16,7 @@ public:
         node.op = kind;
         node.id = loom_.freeNodeId(kind);
         node.settings = std::move(settings);
-        if (node.op == kAsset) node.graph = assetSteps();
+        if (node.op == kAsset) assets_ = assetSteps(), node.settings[kAsset] = "post.loom";
         else if (isContainer(kind)) node.graph = containerSteps(kind);
         const std::string id = node.id;
         loom_.nodes.push_back(std::move(node));
@@ -28,6 +28,7 @@ public:
         RebuildRequest request;
         request.loom = std::make_shared<const Loom>(loom_);
         request.targets = {at};
+        request.assets = assets_;
         Memo memo(1 << 24);
         const RebuildResult made = rebuild(request, memo);
         const Geometry* shown = made.geometry(at);
@@ -46,16 +47,17 @@ private:
         return InnerGraph(std::move(inner));
     }
     /// What another loom could be: a turned post.
-    static InnerGraph assetSteps() {
+    static Assets assetSteps() {
         SampleLoom inner;
         const std::string turned =
             inner.add("revolve", {{"sides", 32}},
                       inner.add("point_list", {{"points", {{0, 0, 0}, {0.4, 0, 0}, {0.3, 0.15, 0}, {0.14, 0.3, 0}, {0.2, 0.7, 0}, {0.34, 0.85, 0}, {0, 1, 0}}},
                                                {"join", "open curve"}}));
         inner.loom_.output = inner.add("output", Json::object(), turned);
-        return InnerGraph(std::move(inner.loom_));
+        return std::make_shared<const AssetTable>(AssetTable{{{"post.loom", Inside{std::make_shared<const Loom>(std::move(inner.loom_)), nullptr, {}}}}});
     }
     Loom loom_;
+    Assets assets_;
 };
 
 const Json kProfile{{"points", {{0.3, 0, 0}, {0.12, 0.5, 0}, {0.26, 0.8, 0}, {0.2, 0.9, 0}}}};

@@ -40,7 +40,7 @@ protected:
         QTest::mouseClick(weave(), Qt::LeftButton, keys, weave()->cardRect(node).center().toPoint());
     }
     void undo() {
-        document().history().undo();
+        document().undo();
         waitFresh();
     }
     /// Runs a command as the menu does.

@@ -101,17 +101,17 @@ private Q_SLOTS:
     void draggingASliderChangesTheModelAsOneStep() {
         Slider* slider = window_->controls()->slider("height");
         QVERIFY(slider);
-        const int steps = document().history().count();
+        const auto steps = document().history().count();
         drag(slider, slider->pixelOf(0.9), slider->pixelOf(1.6));
         const double value = loom().values["height"].get<double>();
         QVERIFY(std::abs(value - 1.6) < 0.03);
         QVERIFY(std::abs(double(height()) - value) < value * 0.001);
         QCOMPARE(document().history().count(), steps + 1);
-        QCOMPARE(document().history().undoText(), QStringLiteral("Change Height"));
+        QCOMPARE(document().undoText(), QStringLiteral("Change Height"));
         undo();
         QVERIFY(!loom().values.contains("height"));
         QVERIFY(std::abs(height() - 0.9f) < 1e-4f);
-        document().history().redo();
+        document().redo();
         QVERIFY(std::abs(double(height()) - value) < value * 0.001);
     }
 
@@ -229,7 +229,7 @@ private Q_SLOTS:
         QCOMPARE(weave()->chosen(), std::string("smooth_curve"));
         QVERIFY(reaches(loom(), "even", "smooth_curve") && reaches(loom(), "smooth_curve", "wobble"));
         QCOMPARE(loom().node("wobble")->cell.column, 3);
-        QCOMPARE(document().history().undoText(), QStringLiteral("Add Smooth curve"));
+        QCOMPARE(document().undoText(), QStringLiteral("Add Smooth curve"));
         QVERIFY(checkupOf(output()).closed);
         undo();
         QCOMPARE(loom().node("wobble")->cell.column, 2);
@@ -290,7 +290,7 @@ private Q_SLOTS:
         QVERIFY(!loom().node("transform"));
         QCOMPARE(loom().node("rubbed")->cell.column, 4);
         QVERIFY(std::any_of(loom().links.begin(), loom().links.end(), [](const Link& l) { return l.from == "body" && l.to == "rubbed"; }));
-        QCOMPARE(document().history().undoText(), QStringLiteral("Delete Transform"));
+        QCOMPARE(document().undoText(), QStringLiteral("Delete Transform"));
     }
 
     void movingSkippingRenamingWalking() {
@@ -324,7 +324,7 @@ private Q_SLOTS:
         auto* ramp = amount->findChild<RampEditor*>();
         QVERIFY(ramp);
         QCOMPARE(ramp->ramp().knots().size(), 5u);
-        const int steps = document().history().count();
+        const auto steps = document().history().count();
         drag(ramp->canvas(), ramp->knotPixel(2), ramp->knotPixel(2) + QPoint(20, 30));
         const Json knots = loom().node("wobble")->settings["amount"]["ramp"]["knots"];
         QVERIFY(knots[2][0].get<double>() > 0.55 && knots[2][1].get<double>() < 0.045);

@@ -72,7 +72,7 @@ int editUntilKilled(const QString& journals) {
     for (int i = 1;; ++i) {
         Document& document = window.document();
         document.apply(setControlValue(document.loom(), "height", 0.5 + 0.001 * i));
-        if (i % 7 == 0) document.history().undo();
+        if (i % 7 == 0) document.undo();
         QCoreApplication::processEvents();
         std::printf("%d\n", i);
         std::fflush(stdout);
@@ -114,7 +114,7 @@ private Q_SLOTS:
         QCOMPARE(displayName(*back.loom().node("wall")), std::string("Iron wall"));
         QVERIFY(back.modified());
         // The edits can still be taken back, and the next start has nothing to offer.
-        window->document().history().undo();
+        window->document().undo();
         QCOMPARE(displayName(*back.loom().node("wall")), std::string("Wall"));
         QVERIFY(!QFileInfo::exists(journals + "/left.journal"));
         QVERIFY(window->saveTo(folder_.filePath("back.loom")));
@@ -311,7 +311,7 @@ private Q_SLOTS:
         QVERIFY(second);
         second->document().apply(renameLoom(second->document().loom(), "Float"));
         QCOMPARE(loom().name, std::string("Mooring bollard"));
-        second->document().history().undo();
+        second->document().undo();
         second->close();
         QTRY_VERIFY([&] {
             for (QWidget* widget : QApplication::topLevelWidgets())

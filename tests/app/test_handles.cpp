@@ -81,7 +81,7 @@ private Q_SLOTS:
         dragHandle("Move", pixelsFor(0.5, 0.25));
         QVERIFY2(distance(vector("move"), {0.5f, 0.25f, 0}) < 0.02f, loom().node("it")->settings.dump().c_str());
         QVERIFY(std::abs(double(boundsOf(output().positions()).centre().x) - 0.5) < 0.02);
-        const int steps = document().history().index();
+        const auto steps = document().history().index();
         dragHandle("Scale x", pixelsFor(1, 0));
         QVERIFY(std::abs(double(vector("scale").x) - 2) < 0.03 && vector("scale").y == 1);
         // A drag is one step back.

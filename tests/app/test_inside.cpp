@@ -167,7 +167,7 @@ private Q_SLOTS:
         Loom taller = other->document().loom();
         for (Control& control : taller.controls)
             if (control.id == "height") control.fallback = 0.9;
-        const int steps = document().history().count();
+        const auto steps = document().history().count();
         other->document().adopt(taller);
         QVERIFY(other->saveTo(shingle));
         other->close();

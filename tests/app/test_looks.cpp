@@ -137,7 +137,7 @@ private Q_SLOTS:
         // It still works.
         click("body");
         QVERIFY(window_->settings()->row("sides"));
-        document().history().undo();
+        document().undo();
         setAppearance(ThemeName::linen, 1);
         window_->rebuildInterface();
         QCOMPARE(weave()->chosen(), std::string("body"));

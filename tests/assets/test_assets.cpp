@@ -67,6 +67,7 @@ class TestAssets : public QObject {
         request.controls = *controlValues(loom);
         for (const auto& [id, value] : values) request.controls[id] = value;
         request.folder = folder_->path().toStdString();
+        request.assets = assetsOf(loom, request.folder);
         return rebuild(request, memo_);
     }
     RebuildResult rebuilt(const std::string& name) { return rebuilt(*readLoom(at(name))); }
@@ -92,7 +93,7 @@ private Q_SLOTS:
     void controlsAreSettingsAndPluggedThingsInputs() {
         write("quay.loom", quay(""));
         const Loom loom = *readLoom(at("quay.loom"));
-        const auto spec = specOf(*loom.node("post"));
+        const auto spec = specOf(*loom.node("post"), assetsOf(loom, folder_->path().toStdString()));
         QVERIFY(spec->input("cap"));
         QCOMPARE(spec->inputs.size(), 1u);
         for (const char* id : {"height", "thick", "cells", "asset"}) QVERIFY2(spec->setting(id), id);
@@ -161,7 +162,8 @@ private Q_SLOTS:
         write("quay.loom", quay("", ""));
         QVERIFY(firstError(rebuilt("quay.loom")).find("Choose the loom") != std::string::npos);
         std::set<std::string> codes;
-        for (const LoomProblem& p : loomProblems(*readLoom(at("quay.loom")))) codes.insert(p.code);
+        for (const LoomProblem& p : loomProblems(*readLoom(at("quay.loom")), assetsOf(*readLoom(at("quay.loom")), folder_->path().toStdString())))
+            codes.insert(p.code);
         QVERIFY(codes.count("input.missing"));
         // A step inside that fails names itself.
         write("post.loom", QString::fromLatin1(kPost).replace("ctl.thick, ctl.height", "ctl.thikc, ctl.height").toStdString());
@@ -214,16 +216,18 @@ private Q_SLOTS:
         AssetShelf shelf;
         const Loom loom = *loomFromText(*readFile(at("quay.loom")));
         const std::filesystem::path folder = folder_->path().toStdString();
-        const Loom first = shelf.filled(loom, folder), again = shelf.filled(first, folder);
-        QCOMPARE(again.node("post")->graph.get(), first.node("post")->graph.get());
+        const Assets first = shelf.assetsOf(loom, folder), again = shelf.assetsOf(loom, folder);
+        QCOMPARE(again.get(), first.get());
         QCOMPARE(shelf.files(), (std::set<std::filesystem::path>{at("post.loom")}));
         std::this_thread::sleep_for(std::chrono::milliseconds(20));
         write("post.loom", QString::fromLatin1(kPost).replace("\"Post\"", "\"Pile\"").toStdString());
-        const Loom changed = shelf.filled(again, folder);
-        QCOMPARE(changed.node("post")->graph->name, std::string("Pile"));
-        QCOMPARE(again.node("post")->graph->name, std::string("Post"));
+        const Assets changed = shelf.assetsOf(loom, folder);
+        QVERIFY(changed != first);
+        QCOMPARE(insideOf(*loom.node("post"), changed)->name, std::string("Pile"));
+        QCOMPARE(insideOf(*loom.node("post"), first)->name, std::string("Post"));
         std::filesystem::remove(at("post.loom"));
-        QVERIFY(!shelf.filled(changed, folder).node("post")->graph);
+        const Inside gone = insideOf(*loom.node("post"), shelf.assetsOf(loom, folder));
+        QVERIFY(!gone && !gone.problem.empty());
     }
 
     void theShelfLooksIntoNests() {
@@ -233,22 +237,22 @@ private Q_SLOTS:
         QVERIFY(bool(folded));
         const Loom reread = *loomFromText(loomToText(*folded));
         const Node* nest = reread.node("nest");
-        QVERIFY(nest && !nest->graph->node("post")->graph);
-        AssetShelf shelf;
-        const Loom filled = shelf.filled(reread, folder_->path().toStdString());
-        QCOMPARE(filled.node("nest")->graph->node("post")->graph->name, std::string("Post"));
-        QCOMPARE(digestOf(*rebuilt(filled).geometry("out")), digestOf(result("quay.loom")));
+        QVERIFY(nest && nest->graph);
+        const Assets assets = assetsOf(reread, folder_->path().toStdString());
+        QCOMPARE(insideOf(*nest->graph->node("post"), assets)->name, std::string("Post"));
+        QCOMPARE(digestOf(*rebuilt(reread).geometry("out")), digestOf(result("quay.loom")));
     }
 
     void theFileKeepsNameVersionAndPathButNotTheGraph() {
         write("quay.loom", quay(R"("height": 2.0)"));
         const Loom loom = *readLoom(at("quay.loom"));
-        const Json written = Json::parse(loomToText(loom));
+        const Loom noted = withAssetsNoted(loom, assetsOf(loom, folder_->path().toStdString()));
+        const Json written = Json::parse(loomToText(noted));
         const Json& node = written["nodes"][1];
         QCOMPARE(node["asset"].dump(), R"({"file":"post.loom","name":"Post","version":"1.2"})");
         QVERIFY(!node.contains("graph"));
         QCOMPARE(node["settings"], (Json{{"height", 2.0}}));
-        QVERIFY(!writeLoom(loom, at("again.loom")));
+        QVERIFY(!writeLoom(noted, at("again.loom")));
         QCOMPARE(*readLoom(at("again.loom")), *readLoom(at("again.loom")));
         QCOMPARE(digestOf(result("again.loom")), digestOf(result("quay.loom")));
         // Another version is told of, once the file has moved on.
@@ -292,7 +296,8 @@ private Q_SLOTS:
         QCOMPARE(moved.node("ball")->settings, loom.node("ball")->settings);
         QCOMPARE(withPathsMoved(moved, other, home), withPathsMoved(loom, home, home));
         QVERIFY(!writeLoom(moved, other / "quay.loom"));
-        QCOMPARE(readLoom(other / "quay.loom")->node("post")->graph->name, std::string("Post"));
+        const Loom reread = *readLoom(other / "quay.loom");
+        QCOMPARE(insideOf(*reread.node("post"), assetsOf(reread, other))->name, std::string("Post"));
     }
 
     /// `asset` means something on assets only; elsewhere, and wrongly written, it is kept and hurts nothing.
@@ -312,7 +317,7 @@ private Q_SLOTS:
             Loom loom = *loomFromText(quay("", "post.loom", false));
             for (Node& n : loom.nodes)
                 if (n.op == "asset") n.settings["asset"] = Json::parse(odd);
-            QVERIFY2(!firstError(rebuilt(AssetShelf().filled(loom, folder_->path().toStdString()))).empty(), odd);
+            QVERIFY2(!firstError(rebuilt(loom)).empty(), odd);
             QVERIFY(!loomToText(loom).empty());
         }
     }
@@ -326,6 +331,7 @@ private Q_SLOTS:
         request.loom = std::make_shared<const Loom>(*readLoom(at("quay.loom")));
         request.controls = *controlValues(*request.loom);
         request.folder = folder_->path().toStdString();
+        request.assets = assetsOf(*request.loom, request.folder);
         for (double time : {0.0, 2.0}) {
             request.time = time;
             QVERIFY(near(boundsOf(*rebuild(request, memo_).geometry("out")).size().x, 1 + time, 1e-5));

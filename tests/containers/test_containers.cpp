@@ -148,7 +148,7 @@ private Q_SLOTS:
         strength.id = "strength", strength.label = "Strength", strength.fallback = 0.5, strength.min = 0, strength.max = 5, strength.unit = "m";
         inner.controls.push_back(strength);
         nest.graph = InnerGraph(inner);
-        const auto spec = specOf(nest);
+        const auto spec = specOf(nest, {});
         QVERIFY(spec->input("guide") && spec->setting("strength"));
         QCOMPARE(spec->setting("strength")->unit, Unit::metre);
         Loom loom = around(node("box", "box", {0, 0}, {{"anchor", "middle"}}), nest);
@@ -162,7 +162,7 @@ private Q_SLOTS:
         QVERIFY(near(double(boundsOf(g.positions()).max.y), double(box.max.y) + 2, 1e-5));
         loom.values["much"] = 3.0;
         QVERIFY(near(double(boundsOf(resultOf(loom).positions()).max.y), double(box.max.y) + 3, 1e-5));
-        QVERIFY(loomProblems(loom).empty());
+        QVERIFY(loomProblems(loom, {}).empty());
     }
 
     void sameBitsForAnyNumberOfThreads() {
@@ -221,7 +221,7 @@ private Q_SLOTS:
         inner.output = "nowhere";
         none.nodes[1].graph = InnerGraph(inner);
         QCOMPARE(built(none, memo).nodes.at("panels").outcome->notices[0].code, std::string("container.output"));
-        QVERIFY(!loomProblems(none).empty());
+        QVERIFY(!loomProblems(none, {}).empty());
     }
 
     void nestedContainers() {
@@ -255,7 +255,7 @@ private Q_SLOTS:
         QVERIFY(!wrong);
         QVERIFY2(wrong.error().text.find("nodes[0].graph.nodes[0].id") == 0, wrong.error().text.c_str());
         const auto problems = loomProblems(
-            *loomFromText(R"({"seedloom": 1, "nodes": [{"id": "n", "op": "nest", "graph": {"nodes": [{"id": "a", "op": "nonsense"}], "output": "a"}}]})"));
+            *loomFromText(R"({"seedloom": 1, "nodes": [{"id": "n", "op": "nest", "graph": {"nodes": [{"id": "a", "op": "nonsense"}], "output": "a"}}]})"), {});
         QCOMPARE(problems.size(), std::size_t(1));
         QCOMPARE(problems[0].node, std::string("n/a"));
     }
@@ -353,7 +353,7 @@ private Q_SLOTS:
         loom.notes.push_back({"note_1", "Outside", {0, 5}, 2, Json::object()});
         const auto unfolded = applied(loom, unfoldNest(loom, "nest", nullptr));
         QVERIFY(bool(unfolded));
-        QVERIFY(loomProblems(*unfolded).empty());
+        QVERIFY(loomProblems(*unfolded, {}).empty());
         for (double height : {0.5, 3.0}) {
             loom.values["height"] = height;
             Loom same = *unfolded;

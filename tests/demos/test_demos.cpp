@@ -1,4 +1,5 @@
 // Each demo asset from end to end: its defaults and presets build without a warning, and what its controls promise holds.
+#include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "geometry/Bake.h"
 #include "geometry/Materials.h"
@@ -32,6 +33,7 @@ public:
         RebuildRequest request;
         request.loom = loom_;
         request.folder = std::string(SEEDLOOM_SOURCE) + "/demo";
+        request.assets = assetsOf(*loom_, request.folder);
         const auto values = controlValues(*loom_, {preset, given});
         if (!values) QTest::qFail(values.error().text.c_str(), __FILE__, __LINE__);
         else request.controls = *values;

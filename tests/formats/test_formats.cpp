@@ -139,14 +139,14 @@ private Q_SLOTS:
                 continue;
             }
             QVERIFY(bool(loomFromText(loomToText(*loom))));
-            loomProblems(*loom);
+            loomProblems(*loom, {});
         }
     }
 
     void problemsAreFoundWithoutBuilding() {
         auto loom = *loomFromText(kFull);
         std::set<std::string> codes;
-        for (const LoomProblem& p : loomProblems(loom)) codes.insert(p.code);
+        for (const LoomProblem& p : loomProblems(loom, {})) codes.insert(p.code);
         QCOMPARE(codes, (std::set<std::string>{"operator.unknown"}));
         loom.nodes[1].op = "weld";
         loom.nodes[1].settings = {{"distanze", 1}, {"distance", {{"control", "nope"}}}, {"where", {{"formula", "(("}}}};
@@ -155,7 +155,7 @@ private Q_SLOTS:
         loom.links.push_back({"shine", "", "out", "", Json::object()});
         loom.presets[0].values["height"] = 99;
         codes.clear();
-        for (const LoomProblem& p : loomProblems(loom)) codes.insert(p.code);
+        for (const LoomProblem& p : loomProblems(loom, {})) codes.insert(p.code);
         for (const char* code : {"setting.unknown", "setting.unknown_control", "formula.syntax", "link.nowhere", "graph.cycle", "control.range"})
             QVERIFY2(codes.count(code), code);
     }

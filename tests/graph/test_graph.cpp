@@ -516,22 +516,22 @@ private Q_SLOTS:
     void plansFollowTheSettingsThatTheyWereMadeFrom() {
         PlanCache cache;
         Node node = sample().nodes[1];
-        const auto first = cache.of(node);
-        QCOMPARE(cache.of(node), first);
+        const auto first = cache.of(node, {}, {});
+        QCOMPARE(cache.of(node, {}, {}), first);
         node.settings["count"] = 12;
-        const auto second = cache.of(node);
+        const auto second = cache.of(node, {}, {});
         QVERIFY(second != first && second->digest != first->digest);
         node.cell = {7, 7};
         node.label = "Even out";
-        QCOMPARE(cache.of(node), second);
+        QCOMPARE(cache.of(node, {}, {}), second);
         node.op = "polish";
-        QCOMPARE(cache.of(node)->problems.front().code, std::string("operator.unknown"));
+        QCOMPARE(cache.of(node, {}, {})->problems.front().code, std::string("operator.unknown"));
         node.op = "resample";
         node.settings["cuont"] = 3;
-        QCOMPARE(cache.of(node)->problems.front().code, std::string("setting.unknown"));
+        QCOMPARE(cache.of(node, {}, {})->problems.front().code, std::string("setting.unknown"));
         node.settings = {{"count", {{"formula", "frame + ctl.height"}}}};
-        const auto timed = cache.of(node);
-        QVERIFY(timed->usesTime && timed->usedControls.count("height"));
+        const auto timed = cache.of(node, {}, {});
+        QVERIFY(timed->uses.time && timed->uses.controls.count("height"));
     }
 
     void everyOutputFlowsWhereItIsLinked() {

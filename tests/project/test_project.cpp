@@ -1,5 +1,6 @@
 // The project's own rules: layers, generated documents, demo files.
 #include "cli/Reference.h"
+#include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
 #include "meshes/FileIo.h"
@@ -9,8 +10,10 @@
 #include <QtTest/QtTest>
 
 #include <filesystem>
+#include <map>
 #include <regex>
 #include <set>
+#include <sstream>
 
 using namespace seedloom;
 namespace fs = std::filesystem;
@@ -18,8 +21,25 @@ namespace fs = std::filesystem;
 namespace {
 
 const fs::path kSource = SEEDLOOM_SOURCE;
-const std::vector<std::string> kLayers{"geometry",  "parallel", "surface", "fields", "scatter", "meshes",
-                                       "operators", "graph",    "formats", "render", "cli",     "app"};
+/// The list of layers: for each folder its line, lowest first. Those of the application are below all others.
+std::map<std::string, int> layers() {
+    std::map<std::string, int> out;
+    std::istringstream lines(*readFile(kSource / "cmake" / "layers.txt"));
+    int rank = 0;
+    for (std::string line; std::getline(lines, line); ++rank) {
+        if (line.empty() || line[0] == '#') continue;
+        std::istringstream names(line);
+        for (std::string name; names >> name;) out[name] = rank;
+    }
+    return out;
+}
+
+/// The layer that a path below src/ lies in, as far as the list tells folders apart; empty where it lies in none.
+std::string layerOf(const std::string& path, const std::map<std::string, int>& known) {
+    for (std::size_t end = path.rfind('/'); end != std::string::npos && end > 0; end = path.rfind('/', end - 1))
+        if (known.count(path.substr(0, end))) return path.substr(0, end);
+    return {};
+}
 
 void noteOperators(const Loom& loom, std::set<std::string>& used) {
     for (const Node& node : loom.nodes) {
@@ -28,33 +48,51 @@ void noteOperators(const Loom& loom, std::set<std::string>& used) {
     }
 }
 
-int rankOf(const std::string& layer) { return int(std::find(kLayers.begin(), kLayers.end(), layer) - kLayers.begin()); }
-
 }  // namespace
 
 class TestProject : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
-    /// A folder may include only itself and those before it; none but the application knows Qt.
-    void layersOnlyLookUp() {
-        const std::regex include("#include [\"<]([A-Za-z]+)/?[^\">]*[\">]");
+    /// A folder may include only itself and those below it in cmake/layers.txt; none but the application knows Qt.
+    void layersOnlyLookDown() {
+        const auto known = layers();
+        QVERIFY(known.size() > 12);
+        const std::regex include("#include [\"<]([A-Za-z0-9_/]+)(\\.h)?[\">]");
         int checked = 0;
         for (const auto& entry : fs::recursive_directory_iterator(kSource / "src")) {
             const std::string ending = entry.path().extension();
             if (ending != ".cpp" && ending != ".h") continue;
-            const std::string layer = fs::relative(entry.path(), kSource / "src").begin()->string();
-            QVERIFY2(rankOf(layer) < int(kLayers.size()), entry.path().c_str());
+            const std::string path = fs::relative(entry.path(), kSource / "src").string(), layer = layerOf(path, known);
+            if (path == "app/main.cpp") continue;  // it puts all together
+            QVERIFY2(!layer.empty(), (path + " lies in no layer of cmake/layers.txt").c_str());
             const std::string text = *readFile(entry.path());
             for (std::sregex_iterator it(text.begin(), text.end(), include), end; it != end; ++it) {
-                const std::string target = (*it)[1];
+                const std::string target = (*it)[1], to = layerOf(target, known);
                 ++checked;
-                if (rankOf(target) < int(kLayers.size())) QVERIFY2(rankOf(target) <= rankOf(layer), (entry.path().string() + " includes " + target).c_str());
+                if (!to.empty() && to != layer) QVERIFY2(known.at(to) < known.at(layer), (path + " includes " + target).c_str());
                 if (target.rfind("Qt", 0) == 0 || (target.size() > 1 && target[0] == 'Q' && std::isupper(target[1])))
-                    QVERIFY2(layer == "app", (entry.path().string() + " includes Qt").c_str());
+                    QVERIFY2(layer.rfind("app", 0) == 0, (path + " includes Qt").c_str());
             }
         }
         QVERIFY(checked > 300);
+    }
+
+    /// The document shows the layers in the order in which they are.
+    void theArchitectureNamesTheLayersInTheirOrder() {
+        const auto known = layers();
+        std::vector<std::pair<int, std::string>> order;
+        for (const auto& [name, rank] : known) order.push_back({rank, name});
+        std::sort(order.begin(), order.end());
+        const std::string text = *readFile(kSource / "docs" / "architecture.md");
+        std::size_t before = 0;
+        int rank = -1;
+        for (const auto& [line, name] : order) {
+            const std::size_t at = text.find("| `" + name + "/`");
+            QVERIFY2(at != std::string::npos, ("docs/architecture.md has no row for " + name).c_str());
+            QVERIFY2(line == rank || at > before, ("docs/architecture.md has " + name + " in another place").c_str());
+            before = std::max(before, at), rank = line;
+        }
     }
 
     void theOperatorReferenceIsUpToDate() {
@@ -72,7 +110,7 @@ private Q_SLOTS:
             if (entry.path().extension() != ".loom") continue;
             const auto loom = readLoom(entry.path());
             QVERIFY2(bool(loom), entry.path().c_str());
-            QVERIFY(loomProblems(*loom).empty());
+            QVERIFY(loomProblems(*loom, assetsOf(*loom, kSource / "demo")).empty());
             QVERIFY2(*readFile(entry.path()) == loomToText(*loom), (entry.path().string() + ": run seedloom-cli format on it").c_str());
             QVERIFY2(loom->controls.size() >= 4 && loom->controls.size() <= 9, entry.path().c_str());
             QVERIFY(loom->presets.size() >= 3);

@@ -61,7 +61,9 @@ Json SettingRow::value() const {
     return it == node->settings.end() ? spec_.fallback : *it;
 }
 
-void SettingRow::put(const Json& value, bool gesture) { document_.applyShown(setSettings(document_.shown(), nodes_, spec_.id, value), gesture ? gesture_ : 0); }
+void SettingRow::put(const Json& value, bool gesture) {
+    document_.applyShown(setSettings(document_.shown(), nodes_, spec_.id, value, document_.assets()), gesture ? gesture_ : 0);
+}
 
 bool SettingRow::mixed() const {
     const auto of = [this](const std::string& id) {

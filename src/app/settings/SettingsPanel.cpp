@@ -58,7 +58,7 @@ void SettingsPanel::focusFirst() {
 bool SettingsPanel::shown(const SettingSpec& spec) const {
     if (spec.shownWhenSetting.empty()) return true;
     const Node* node = document_.shown().node(node_);
-    const auto op = specOf(*node);
+    const auto op = document_.specOf(*node);
     const auto it = node->settings.find(spec.shownWhenSetting);
     const Json& value = it == node->settings.end() ? op->setting(spec.shownWhenSetting)->fallback : *it;
     if (!value.is_string()) return true;
@@ -68,7 +68,7 @@ bool SettingsPanel::shown(const SettingSpec& spec) const {
 /// Which rows there are and how they are built; while it stays the same, rows are only refreshed (so a drag is never interrupted).
 std::string SettingsPanel::shape() const {
     const Node* node = document_.shown().node(node_);
-    const auto spec = node ? specOf(*node) : nullptr;
+    const auto spec = node ? document_.specOf(*node) : nullptr;
     if (!spec) return node ? "unknown" : "none";
     std::string out;
     for (const std::string& id : nodes_) out += id + ",";
@@ -114,7 +114,7 @@ void SettingsPanel::build() {
     column->setContentsMargins(16, 12, 12, 12);
     column->setSpacing(7);
     const Node* node = document_.shown().node(node_);
-    const auto spec = node ? specOf(*node) : nullptr;
+    const auto spec = node ? document_.specOf(*node) : nullptr;
     const auto sentence = [&](const QString& text) {
         auto* label = new QLabel(text, page);
         label->setWordWrap(true);

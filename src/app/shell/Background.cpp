@@ -48,7 +48,12 @@ void Background::run() {
             waiting_.pop_front();
             busy_ = true;
         }
-        Then then = work();
+        Then then;
+        try {
+            then = work();
+        } catch (...) {
+            // What can't be made for want of memory is missing, not the program.
+        }
         work = nullptr;
         {
             const std::lock_guard lock(mutex_);

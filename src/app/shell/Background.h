@@ -17,7 +17,7 @@ public:
     /// Drops what waits, and waits for what runs; nothing is done in front any more.
     ~Background();
 
-    /// `work` runs behind, what it returns in front (nothing where it is empty). It must not throw.
+    /// `work` runs behind, what it returns in front (nothing where it is empty, or where `work` throws).
     void start(std::function<Then()> work);
     /// Drops what has not begun yet.
     void clear();

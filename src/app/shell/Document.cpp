@@ -1,9 +1,7 @@
 #include "app/shell/Document.h"
 
-#include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
 #include "graph/InnerEdits.h"
-#include "graph/NodeSpec.h"
 
 #include <QtCore/QUuid>
 
@@ -11,8 +9,6 @@ namespace seedloom::app {
 
 namespace {
 
-/// Beyond this a journal begins anew with the document as it is.
-constexpr std::uint64_t kLongestJournal = std::uint64_t(32) << 20;
 constexpr const char* kJournalEnding = ".journal";
 
 std::optional<std::filesystem::file_time_type> timeOf(const std::filesystem::path& file) {
@@ -21,54 +17,30 @@ std::optional<std::filesystem::file_time_type> timeOf(const std::filesystem::pat
     return failed ? std::nullopt : std::optional(time);
 }
 
+QString labelOf(const Edit* edit) { return edit ? QString::fromStdString(edit->label) : QString(); }
+
 }  // namespace
 
-/// Holds the edit as a value, never pointers into the document.
-class EditCommand : public QUndoCommand {
-public:
-    EditCommand(Document& document, Edit edit, int gesture) : document_(document), edit_(std::move(edit)), gesture_(gesture) {
-        setText(QString::fromStdString(edit_.label));
-    }
-    void redo() override { document_.run(edit_); }
-    void undo() override { document_.run(inverse(edit_)); }
-    int id() const override { return gesture_ > 0 ? gesture_ : -1; }
-    bool mergeWith(const QUndoCommand* other) override {
-        const auto* later = static_cast<const EditCommand*>(other);
-        if (later->gesture_ != gesture_) return false;
-        edit_ = joined(edit_, later->edit_);
-        setObsolete(edit_.empty());
-        return true;
-    }
-
-private:
-    Document& document_;
-    Edit edit_;
-    int gesture_;
-};
-
-Document::Document(QObject* parent) : QObject(parent), loom_(std::make_shared<const Loom>()), shown_(loom_) {
-    // Far more than a person goes back, and no growth without end.
-    history_.setUndoLimit(2000);
-    startNew();
-}
+Document::Document(QObject* parent) : QObject(parent), shown_(open_.snapshot()) { startNew(); }
 
 Document::~Document() { dropJournal(); }
 
-void Document::install(Loom loom) {
-    loom_ = std::make_shared<const Loom>(assets_.filled(std::move(loom), file_.parent_path()));
+/// Everything that follows from the document as it is now.
+void Document::show() {
     // An undo may have taken away the container that is looked into.
     const std::size_t depth = place_.path.size();
-    place_.path = validPath(*loom_, std::move(place_.path));
+    place_.path = validPath(loom(), std::move(place_.path));
     place_.parts.resize(place_.path.size());
-    shown_ = {loom_, loomAt(*loom_, place_.path)};
+    shown_ = {open_.snapshot(), loomAt(loom(), place_.path)};
     Q_EMIT changed();
     if (place_.path.size() != depth) Q_EMIT placeChanged();
+    if (const auto error = open_.takeJournalError()) Q_EMIT journalFailed(QString::fromStdString(error->text));
 }
 
 void Document::moveTo(Watch place) {
     if (place == place_) return;
     place_ = std::move(place);
-    shown_ = {loom_, loomAt(*loom_, place_.path)};
+    shown_ = {open_.snapshot(), loomAt(loom(), place_.path)};
     Q_EMIT placeChanged();
 }
 
@@ -101,28 +73,35 @@ std::vector<Control> Document::visibleControls() const {
         for (const Control& control : controls)
             if (std::none_of(out.begin(), out.end(), [&](const Control& c) { return c.id == control.id; })) out.push_back(control);
     };
-    for (std::vector<std::string> path = place_.path; !path.empty(); path.pop_back()) add(loomAt(*loom_, path)->controls);
-    add(loom_->controls);
+    for (std::vector<std::string> path = place_.path; !path.empty(); path.pop_back()) add(loomAt(loom(), path)->controls);
+    add(loom().controls);
     return out;
+}
+
+void Document::take(const std::optional<Error>& error) {
+    if (error) Q_EMIT conflict(QString::fromStdString(error->text));
+    else show();
 }
 
 void Document::applyShown(const Edit& edit, int gesture) { apply(lifted(loom(), place_.path, edit), gesture); }
 
-void Document::run(const Edit& edit) {
-    auto next = applied(loom(), edit);
-    if (!next) return;
-    if (journal_.open()) {
-        if (const auto error = journal_.append(edit)) Q_EMIT journalFailed(QString::fromStdString(error->text));
-    }
-    install(std::move(*next));
-    if (journal_.bytes() > kLongestJournal) startJournal();
-}
-
 void Document::apply(const Edit& edit, int gesture) {
     // A row that went away in the middle of its drag can't end the gesture; the next edit of another kind does.
     if (gesture == 0) gestureRuns_ = false;
-    if (!edit.empty()) history_.push(new EditCommand(*this, edit, gesture));
+    if (!edit.empty()) take(open_.apply(edit, gesture));
 }
+
+void Document::undo() {
+    if (history().undoable()) take(open_.undo());
+}
+
+void Document::redo() {
+    if (history().redoable()) take(open_.redo());
+}
+
+QString Document::undoText() const { return labelOf(history().undoable()); }
+
+QString Document::redoText() const { return labelOf(history().redoable()); }
 
 int Document::newGesture() {
     gestureRuns_ = true;
@@ -146,52 +125,40 @@ void Document::startNew() {
     adopt(std::move(loom));
 }
 
-void Document::adopt(Loom loom) { replaceBy(std::move(loom), {}); }
-
-void Document::replaceBy(Loom loom, const std::filesystem::path& file) {
+/// Another document comes in: what belongs to the old one goes first.
+void Document::begin(const std::function<void()>& replace) {
     dropJournal();
-    file_ = file;
-    fileTime_ = timeOf(file);
-    recovered_ = gestureRuns_ = false;
+    gestureRuns_ = false;
     view_ = Json();
     place_ = {};
-    history_.clear();
-    install(std::move(loom));
-    startJournal();
+    startJournal();  // first: what is brought back must be kept while it is
+    replace();
+    fileTime_ = timeOf(file());
+    show();
     Q_EMIT replaced();
 }
 
-void Document::adopt(const JournalContent& journal) {
-    replaceBy(journal.base, journal.file);
-    recovered_ = true;
-    for (const Edit& edit : journal.edits) apply(edit);
-    history_.setClean();  // The saved state is not among the steps; recovered_ keeps it marked as edited.
-    Q_EMIT changed();
+void Document::adopt(Loom loom) {
+    begin([&] { open_.replace(std::move(loom), {}); });
+}
+
+std::optional<std::filesystem::path> Document::adopt(const JournalContent& content, const std::filesystem::path& journal) {
+    std::optional<std::filesystem::path> rest;
+    begin([&] { rest = open_.recover(content, journal); });
+    return rest;
 }
 
 std::optional<Error> Document::open(const std::filesystem::path& file) {
     auto loom = readLoom(file);
     if (!loom) return loom.error();
-    replaceBy(std::move(*loom), file);
+    begin([&] { open_.replace(std::move(*loom), file); });
     return {};
 }
 
 std::optional<Error> Document::save(const std::filesystem::path& file) {
-    Loom written = loom();
-    const auto from = file_.empty() ? std::filesystem::current_path() : std::filesystem::absolute(file_).parent_path(),
-               to = std::filesystem::absolute(file).parent_path();
-    const bool moves = from != to;
-    if (moves) written = withPathsMoved(std::move(written), from, to);
-    if (!view_.is_null()) written.extra["view"] = view_;
-    if (auto error = writeLoom(written, file)) return error;
-    file_ = file;
+    if (auto error = open_.save(file, view_)) return error;
     fileTime_ = timeOf(file);
-    recovered_ = false;
-    history_.setClean();
-    // Now everything is found from the new folder. No edit of its own: what it shows is the same.
-    if (moves) install(withPathsMoved(loom(), from, to));
-    startJournal();
-    Q_EMIT changed();
+    show();
     return {};
 }
 
@@ -202,19 +169,20 @@ Json Document::view() const {
 }
 
 QString Document::title() const {
-    const QString name = QString::fromStdString(loom_->name);
-    return name.isEmpty() ? file_.empty() ? tr("Untitled") : QString::fromStdString(file_.stem().string()) : name;
+    const QString name = QString::fromStdString(loom().name);
+    return name.isEmpty() ? file().empty() ? tr("Untitled") : QString::fromStdString(file().stem().string()) : name;
 }
 
-bool Document::changedOnDisk() const { return !file_.empty() && fileTime_ && timeOf(file_) != fileTime_; }
+bool Document::changedOnDisk() const { return !file().empty() && fileTime_ && timeOf(file()) != fileTime_; }
 
-void Document::acceptDisk() { fileTime_ = timeOf(file_); }
+void Document::acceptDisk() { fileTime_ = timeOf(file()); }
 
 void Document::rereadAssets() {
-    if (!assets_.files().empty()) install(loom());
+    if (open_.rereadAssets()) show();
 }
 
 void Document::keepJournalIn(const std::filesystem::path& folder) {
+    dropJournal();
     journalFolder_ = folder;
     startJournal();
 }
@@ -223,25 +191,18 @@ void Document::startJournal() {
     if (journalFolder_.empty()) return;
     std::error_code ignored;
     std::filesystem::create_directories(journalFolder_, ignored);
-    if (journalFile_.empty()) {
-        const std::string name = QUuid::createUuid().toString(QUuid::WithoutBraces).toStdString();
-        journalFile_ = journalFolder_ / (name + kJournalEnding);
-        journalLock_ = std::make_unique<QLockFile>(QString::fromStdString(journalFile_.string() + ".lock"));
-        journalLock_->setStaleLockTime(0);
-        journalLock_->tryLock(0);
-    }
-    auto writer = JournalWriter::start(journalFile_, file_, loom());
-    if (writer) journal_ = std::move(*writer);
-    else Q_EMIT journalFailed(QString::fromStdString(writer.error().text));
+    const std::string name = QUuid::createUuid().toString(QUuid::WithoutBraces).toStdString();
+    const std::filesystem::path journal = journalFolder_ / (name + kJournalEnding);
+    journalLock_ = std::make_unique<QLockFile>(QString::fromStdString(journal.string() + ".lock"));
+    journalLock_->setStaleLockTime(0);
+    journalLock_->tryLock(0);
+    open_.keepJournal(journal);
+    if (const auto error = open_.takeJournalError()) Q_EMIT journalFailed(QString::fromStdString(error->text));
 }
 
 void Document::dropJournal() {
-    journal_ = {};
-    if (journalFile_.empty()) return;
-    std::error_code ignored;
-    std::filesystem::remove(journalFile_, ignored);
+    open_.dropJournal();
     journalLock_.reset();
-    journalFile_.clear();
 }
 
 std::vector<std::filesystem::path> leftJournals(const std::filesystem::path& folder) {

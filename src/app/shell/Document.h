@@ -1,15 +1,14 @@
 #pragma once
-// The open loom with its history and its journal. Widgets ask for changes as edits; everything that is shown follows from changed().
-#include "formats/AssetShelf.h"
-#include "formats/Journal.h"
-#include "graph/Edit.h"
+// The open loom as widgets see it: they ask for changes as edits; everything that is shown follows from changed().
+#include "formats/OpenLoom.h"
 #include "graph/NodeReport.h"
+#include "graph/NodeSpec.h"
 
 #include <QtCore/QLockFile>
 #include <QtCore/QObject>
-#include <QtGui/QUndoStack>
 
 #include <filesystem>
+#include <functional>
 
 namespace seedloom::app {
 
@@ -20,11 +19,20 @@ public:
     explicit Document(QObject* parent = nullptr);
     ~Document() override;
 
-    const Loom& loom() const { return *loom_; }
+    const Loom& loom() const { return open_.loom(); }
     /// An immutable snapshot for other threads.
-    std::shared_ptr<const Loom> snapshot() const { return loom_; }
-    QUndoStack& history() { return history_; }
-    const QUndoStack& history() const { return history_; }
+    std::shared_ptr<const Loom> snapshot() const { return open_.snapshot(); }
+    const History& history() const { return open_.history(); }
+    /// Takes the newest step back, or does it again; conflict() tells where that can't be.
+    void undo();
+    void redo();
+    QString undoText() const;
+    QString redoText() const;
+
+    /// What the asset nodes stand for.
+    const Assets& assets() const { return open_.assets(); }
+    /// A node's declaration, with what its graph or its asset adds.
+    std::shared_ptr<const OperatorSpec> specOf(const Node& node) const { return seedloom::specOf(node, assets()); }
 
     /// The graph that is worked on: the document's own, or the one inside of the container that was entered.
     const Loom& shown() const { return *shown_; }
@@ -53,8 +61,8 @@ public:
     void startNew();
     /// A loom without a file, such as the demo: saving asks where.
     void adopt(Loom loom);
-    /// What a journal kept: the document as it was, with its edits as history, unsaved.
-    void adopt(const JournalContent& journal);
+    /// What a journal kept: the document as it was, with its edits as history, unsaved. Where edits did not fit, the file that keeps them is returned.
+    std::optional<std::filesystem::path> adopt(const JournalContent& content, const std::filesystem::path& journal);
     std::optional<Error> open(const std::filesystem::path& file);
     std::optional<Error> save(const std::filesystem::path& file);
 
@@ -62,21 +70,21 @@ public:
     void setView(Json view) { view_ = std::move(view); }
     Json view() const;
 
-    const std::filesystem::path& file() const { return file_; }
-    bool modified() const { return !history_.isClean() || recovered_; }
+    const std::filesystem::path& file() const { return open_.file(); }
+    bool modified() const { return open_.modified(); }
     QString title() const;
     /// The file is no longer what was read or written here.
     bool changedOnDisk() const;
     /// Keeps what is open, and does not ask again until the file changes once more.
     void acceptDisk();
     /// Files of assets that the document uses, and of those that they use.
-    const std::set<std::filesystem::path>& assetFiles() const { return assets_.files(); }
-    /// Takes over what changed in them; no edit, and nothing to undo.
+    const std::set<std::filesystem::path>& assetFiles() const { return open_.assetFiles(); }
+    /// Takes over what changed in them; no edit, and nothing to undo. changed() only where something did.
     void rereadAssets();
 
     /// Keeps a journal in `folder` from now on. Without one, nothing is journalled.
     void keepJournalIn(const std::filesystem::path& folder);
-    const std::filesystem::path& journalFile() const { return journalFile_; }
+    const std::filesystem::path& journalFile() const { return open_.journalFile(); }
 
 Q_SIGNALS:
     void changed();
@@ -87,28 +95,26 @@ Q_SIGNALS:
     void placeChanged();
     /// The journal could not be written; the document itself is untouched.
     void journalFailed(const QString& reason);
+    /// A change, or taking one back, does not fit the document, so nothing was changed.
+    void conflict(const QString& reason);
 
 private:
-    friend class EditCommand;
-    void install(Loom loom);
-    void replaceBy(Loom loom, const std::filesystem::path& file);
-    void run(const Edit& edit);
+    void show();
     void moveTo(Watch place);
+    void take(const std::optional<Error>& error);
+    void begin(const std::function<void()>& replace);
     void startJournal();
     void dropJournal();
 
-    AssetShelf assets_;
-    std::shared_ptr<const Loom> loom_, shown_;  ///< shown_ lies within loom_ and keeps it alive
+    OpenLoom open_;
+    std::shared_ptr<const Loom> shown_;  ///< lies within the document and keeps it alive
     Watch place_;
-    QUndoStack history_;
-    std::filesystem::path file_;
     std::optional<std::filesystem::file_time_type> fileTime_;
     Json view_;
     int lastGesture_ = 0;
-    bool gestureRuns_ = false, recovered_ = false;
-    std::filesystem::path journalFolder_, journalFile_;
+    bool gestureRuns_ = false;
+    std::filesystem::path journalFolder_;
     std::unique_ptr<QLockFile> journalLock_;
-    JournalWriter journal_;
 };
 
 /// Journals in `folder` that no running program holds and that have edits: what a start can offer to bring back.

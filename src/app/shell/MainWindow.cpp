@@ -53,6 +53,7 @@ MainWindow::MainWindow() {
         time_->setFrame(0);
         showMessage({});
     });
+    connect(&document_, &Document::conflict, this, [this](const QString& reason) { showMessage(reason); });
     connect(&document_, &Document::journalFailed, this,
             [this](const QString& reason) { showMessage(tr("Edits are not journalled any more, so save now and then. %1").arg(reason)); });
     connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
@@ -71,8 +72,6 @@ MainWindow::MainWindow() {
 
 MainWindow::~MainWindow() {
     exports_.wait();
-    // The history tells of its own end; by then nobody who would ask the rebuilds may listen any more.
-    document_.history().disconnect();
     document_.disconnect();
     rebuilds_.disconnect();
     pictures_.disconnect();
@@ -141,7 +140,8 @@ void MainWindow::connectPanels() {
         // One gesture: one step to undo.
         const int gesture = document_.newGesture();
         document_.applyShown(edit, gesture);
-        for (const auto& [setting, value] : fix.settings.items()) document_.applyShown(setSetting(document_.shown(), id, setting, value), gesture);
+        for (const auto& [setting, value] : fix.settings.items())
+            document_.applyShown(setSetting(document_.shown(), id, setting, value, document_.assets()), gesture);
         document_.endGesture();
         if (!id.empty()) weave_->choose(id);
     });
@@ -218,7 +218,7 @@ void MainWindow::openChosen() {
 
 /// An asset is edited as what it is, a document of its own; here it follows once that is saved.
 void MainWindow::openAsset(const Node& node) {
-    if (!node.graph) return showMessage(tr("There is no loom to open. Choose the asset's file in the settings."));
+    if (!insideOf(node, document_.assets())) return showMessage(tr("There is no loom to open. Choose the asset's file in the settings."));
     const std::filesystem::path file = document_.file().parent_path() / assetFileOf(node.settings);
     MainWindow* window = openNew();
     window->openFile(QString::fromStdString(file.string()));
@@ -246,6 +246,12 @@ void MainWindow::unfoldChosen() {
 }
 
 void MainWindow::documentChanged() {
+    const auto name = [](QAction* action, const QString& verb, const QString& what, bool can) {
+        action->setText(can ? verb + QLatin1Char(' ') + what : verb);
+        action->setEnabled(can);
+    };
+    name(undo_, tr("Undo"), document_.undoText(), document_.history().undoable());
+    name(redo_, tr("Redo"), document_.redoText(), document_.history().redoable());
     setWindowTitle(tr("%1%2 — Seed Loom").arg(document_.title(), document_.modified() ? tr(" (edited)") : QString()));
     stage_->setHandles(handlesOf(weave_->chosen()));
     if (watchedAssets_ != document_.assetFiles()) watchFile();
@@ -264,7 +270,7 @@ void MainWindow::rebuildNow(RebuildService::Mode mode) {
     }
     rebuilds_.setPlace(document_.place());
     rebuilds_.setFolder(document_.file().parent_path().string());
-    rebuilds_.request(document_.snapshot(), std::move(*values), time_->frame(), TimeDrawer::kFramesPerSecond, mode);
+    rebuilds_.request(document_.snapshot(), document_.assets(), std::move(*values), time_->frame(), TimeDrawer::kFramesPerSecond, mode);
 }
 
 QString MainWindow::nameOf(const std::string& id) const {
@@ -327,7 +333,7 @@ void MainWindow::paintStroke(Vec3 at, Vec3 normal, int phase) {
     }
     points.push_back(
         {plain(double(at.x)), plain(double(at.y)), plain(double(at.z)), plain(double(normal.x)), plain(double(normal.y)), plain(double(normal.z))});
-    document_.applyShown(setSetting(document_.shown(), node->id, "strokes", strokes), handleGesture_);
+    document_.applyShown(setSetting(document_.shown(), node->id, "strokes", strokes, document_.assets()), handleGesture_);
 }
 
 /// While the stage shows an attribute, or one element is marked, the weave tells where that comes from. Geometry is compared behind the interface.
@@ -446,19 +452,19 @@ void MainWindow::moveHandle(int index, Vec3 to, int phase) {
     const Node* node = document_.shown().node(weave_->chosen());
     if (!node) return;
     for (const auto& [setting, value] : movedHandle(*node, inputBounds(node->id), index, to))
-        document_.applyShown(setSetting(document_.shown(), node->id, setting, value), handleGesture_);
+        document_.applyShown(setSetting(document_.shown(), node->id, setting, value, document_.assets()), handleGesture_);
 }
 
 void MainWindow::insertHandle(int behind, Vec3 at) {
     const Node* node = document_.shown().node(weave_->chosen());
     const auto points = node ? withPoint(*node, behind, at) : std::nullopt;
-    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points));
+    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points, document_.assets()));
 }
 
 void MainWindow::removeHandle(int index) {
     const Node* node = document_.shown().node(weave_->chosen());
     const auto points = node ? withoutPoint(*node, index) : std::nullopt;
-    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points));
+    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points, document_.assets()));
 }
 
 /// A line grows with every place that the pen comes to; all of it is one step back.
@@ -479,7 +485,7 @@ void MainWindow::drawLine(Vec3 at, int phase) {
         if (double(distance(before, at)) < stage_->camera().metresPerPixel(stage_->size()) * 3) return;
     }
     line.push_back(place);
-    document_.applyShown(setSetting(document_.shown(), node->id, "strokes", lines), handleGesture_);
+    document_.applyShown(setSetting(document_.shown(), node->id, "strokes", lines, document_.assets()), handleGesture_);
 }
 
 Json MainWindow::viewState() const {

@@ -74,14 +74,9 @@ void MainWindow::makeFileActions() {
 
 void MainWindow::makeEditActions() {
     QMenu* edit = menuBar()->addMenu(tr("&Edit"));
-    undo_ = document_.history().createUndoAction(this, tr("Undo"));
-    undo_->setObjectName(QStringLiteral("undo"));
-    undo_->setShortcut(QKeySequence::Undo);
-    redo_ = document_.history().createRedoAction(this, tr("Redo"));
-    redo_->setObjectName(QStringLiteral("redo"));
+    undo_ = addAction(edit, "undo", tr("Undo"), QKeySequence::Undo, [this] { document_.undo(); });
+    redo_ = addAction(edit, "redo", tr("Redo"), {}, [this] { document_.redo(); });
     redo_->setShortcuts({QKeySequence(QStringLiteral("Ctrl+Shift+Z")), QKeySequence(QStringLiteral("Ctrl+Y"))});
-    edit->addActions({undo_, redo_});
-    actions_ << undo_ << redo_;
     edit->addSeparator();
     // In a text field these keys belong to the text.
     weaveActions_ << addAction(edit, "cut", tr("Cu&t nodes"), QKeySequence::Cut, [this] { weave_->cutChosen(); });
@@ -168,7 +163,7 @@ void MainWindow::fillContextMenu(QMenu* menu) {
         menu->addMenu(tintMenu_);
         menu->addSeparator();
         const Node* node = document_.shown().node(weave_->chosen());
-        if (node && node->graph) menu->addAction(action(QStringLiteral("open_container")));
+        if (node && insideOf(*node, document_.assets())) menu->addAction(action(QStringLiteral("open_container")));
         if (node && node->op == kNest) menu->addAction(action(QStringLiteral("unfold")));
         menu->addAction(action(QStringLiteral("fold")));
         menu->addSeparator();
@@ -248,7 +243,7 @@ QString MainWindow::statistics() const {
     QStringList lines{tr("Nodes: %1 (%2 skipped) · links: %3 · notes: %4")
                           .arg(countText(loom.nodes.size()), countText(skipped), countText(loom.links.size()), countText(loom.notes.size())),
                       tr("Controls: %1 · presets: %2").arg(countText(loom.controls.size()), countText(loom.presets.size())),
-                      tr("Steps to undo: %1").arg(document_.history().index())};
+                      tr("Steps to undo: %1").arg(int(document_.history().index()))};
     if (const auto outcome = rebuilds_.outcomeOf(loom.output)) {
         const Geometry& g = outcome->geometry;
         lines << tr("Result: %1 points · %2 faces · %3 copies").arg(countText(g.pointCount()), countText(g.faceCount()), countText(g.copyCount()));

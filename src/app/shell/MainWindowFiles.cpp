@@ -76,8 +76,8 @@ void MainWindow::keepPicture() {
     if (pictureWanted_.isEmpty()) return;
     const std::string& output = document_.loom().output;
     const NodeReport report = rebuilds_.reportOf(output);
-    const QPixmap picture = pictures_.ofNode(output, report.key, report.outcome);
-    if (rebuilds_.running() || !pictures_.drawn(output, report.key)) return;
+    const QPixmap picture = pictures_.ofNode(output, report.key.digest, report.outcome);
+    if (rebuilds_.running() || !pictures_.drawn(output, report.key.digest)) return;
     rememberPicture(pictureWanted_, picture);
     pictureWanted_.clear();
 }
@@ -201,9 +201,13 @@ void MainWindow::offerJournals() {
                   [this, journal] {
                       const auto kept = readJournal(journal);
                       if (!kept) return showMessage(tr("The journal can't be read. %1").arg(QString::fromStdString(kept.error().text)));
-                      document_.adopt(*kept);
+                      const auto rest = document_.adopt(*kept, journal);
                       removeJournal(journal);
-                      showMessage(tr("Brought back, to the last finished edit. Save it to keep it."), {{tr("Save"), [this] { save(); }}});
+                      if (kept->unfit > 0)
+                          showMessage(tr("Brought back as far as its edits fit: %n later one(s) did not (%1). They are kept in %2.", nullptr, int(kept->unfit))
+                                          .arg(QString::fromStdString(kept->problem), rest ? QString::fromStdString(rest->string()) : tr("no file")),
+                                      {{tr("Save"), [this] { save(); }}});
+                      else showMessage(tr("Brought back, to the last finished edit. Save it to keep it."), {{tr("Save"), [this] { save(); }}});
                   }},
                  {tr("Throw it away"), [this, journal] {
                       removeJournal(journal);

@@ -20,7 +20,7 @@ Json vectorJson(Vec3 v) { return {plain(double(v.x)), plain(double(v.y)), plain(
 std::optional<Json> plainValue(const Node& node, const char* setting) {
     const auto it = node.settings.find(setting);
     if (it != node.settings.end()) return it->is_object() ? std::nullopt : std::optional(*it);
-    const auto spec = specOf(node);
+    const auto spec = specOf(node, {});
     const SettingSpec* declared = spec ? spec->setting(setting) : nullptr;
     return declared ? std::optional(declared->fallback) : std::nullopt;
 }

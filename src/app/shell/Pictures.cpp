@@ -7,6 +7,8 @@
 #include <sys/resource.h>
 #include <unistd.h>
 
+#include <algorithm>
+
 namespace seedloom::app {
 
 namespace {
@@ -24,6 +26,33 @@ QImage imageOf(const Picture& picture) {
 }
 
 }  // namespace
+
+bool PictureQueue::put(PictureWish wish) {
+    const std::lock_guard lock(mutex_);
+    if (drawn_ == wish.key) return false;
+    const auto same = std::find_if(waiting_.begin(), waiting_.end(), [&](const PictureWish& w) { return w.key.first == wish.key.first; });
+    if (same != waiting_.end()) {
+        if (same->key == wish.key) return false;
+        waiting_.erase(same);
+    }
+    waiting_.push_back(std::move(wish));
+    if (waiting_.size() > kMostWaiting) waiting_.pop_front();
+    return true;
+}
+
+std::optional<PictureWish> PictureQueue::take() {
+    const std::lock_guard lock(mutex_);
+    if (waiting_.empty()) return {};
+    PictureWish newest = std::move(waiting_.back());
+    waiting_.pop_back();
+    drawn_ = newest.key;
+    return newest;
+}
+
+void PictureQueue::done(const PictureKey& key) {
+    const std::lock_guard lock(mutex_);
+    if (drawn_ == key) drawn_.reset();
+}
 
 Pictures::Pictures(QObject* parent) : QObject(parent) {}
 
@@ -43,21 +72,23 @@ void Pictures::refresh() {
 }
 
 void Pictures::draw(const Key& key, std::function<Geometry()> make) {
-    if (!waiting_.insert(key).second) return;
     ThumbnailOptions options;
     options.width = options.height = kSize;
     options.yaw = yaw_;
     options.pitch = pitch_;
     const QColor ink = colours().ink;
     options.line = {std::uint8_t(ink.red()), std::uint8_t(ink.green()), std::uint8_t(ink.blue()), 255};
-    background_.start([this, key, make = std::move(make), options]() -> Background::Then {
+    if (!queue_.put({key, std::move(make), options})) return;
+    background_.start([this]() -> Background::Then {
         // Pictures wait for everything else: a rebuild or a turn of the stage is never slower for them.
         static thread_local const bool yielding = setpriority(PRIO_PROCESS, id_t(gettid()), 15) == 0;
         (void)yielding;
+        const auto wish = queue_.take();
+        if (!wish) return {};  // another picture of the same node was wished for since
         try {
-            const QImage image = imageOf(thumbnail(make(), options, RunContext(&stop_)));
-            return [this, key, image, options] {
-                waiting_.erase(key);
+            const QImage image = imageOf(thumbnail(wish->make(), wish->options, RunContext(&stop_)));
+            return [this, key = wish->key, image, options = wish->options] {
+                queue_.done(key);
                 const QPixmap pixmap = QPixmap::fromImage(image);
                 last_[key.first] = pixmap;
                 if (options.yaw == yaw_ && options.pitch == pitch_) {
@@ -69,6 +100,8 @@ void Pictures::draw(const Key& key, std::function<Geometry()> make) {
             };
         } catch (const Cancelled&) {
             return {};  // The application is closing.
+        } catch (const std::exception&) {
+            return [this, key = wish->key] { queue_.done(key); };  // no memory now; it is asked for again with the next painting
         }
     });
 }

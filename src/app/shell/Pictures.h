@@ -8,11 +8,36 @@
 #include <QtCore/QObject>
 #include <QtGui/QPixmap>
 
+#include <deque>
 #include <functional>
 #include <map>
-#include <set>
+#include <mutex>
+#include <optional>
 
 namespace seedloom::app {
+
+using PictureKey = std::pair<std::string, Digest>;  ///< what it is of, and in which state
+
+struct PictureWish {
+    PictureKey key;
+    std::function<Geometry()> make;
+    ThumbnailOptions options;
+};
+
+/// Wishes that wait, the newest first; one that another of the same node has overtaken is dropped. Thread-safe.
+class PictureQueue {
+public:
+    static constexpr std::size_t kMostWaiting = 500;
+    /// False where it waits, or is drawn, already.
+    bool put(PictureWish wish);
+    std::optional<PictureWish> take();
+    void done(const PictureKey& key);
+
+private:
+    std::mutex mutex_;
+    std::deque<PictureWish> waiting_;  ///< oldest first
+    std::optional<PictureKey> drawn_;
+};
 
 class Pictures : public QObject {
     Q_OBJECT
@@ -38,13 +63,13 @@ Q_SIGNALS:
     void ready();
 
 private:
-    using Key = std::pair<std::string, Digest>;
+    using Key = PictureKey;
     void draw(const Key& key, std::function<Geometry()> make);
 
     std::atomic<bool> stop_{false};
     double yaw_ = 30, pitch_ = 18;
     std::map<Key, QPixmap> done_;
-    std::set<Key> waiting_;
+    PictureQueue queue_;
     std::map<std::string, QPixmap> last_;
     Background background_;  ///< last: it stops before what it writes to goes
 };

@@ -1,8 +1,5 @@
 #include "app/shell/RebuildService.h"
 
-#include <sys/resource.h>
-#include <unistd.h>
-
 namespace seedloom::app {
 
 bool waitsForInput(const NodeReport& report) {
@@ -10,23 +7,33 @@ bool waitsForInput(const NodeReport& report) {
            report.outcome->notices.front().code == "input.missing";
 }
 
-RebuildService::RebuildService(QObject* parent) : QObject(parent), stop_(std::make_shared<std::atomic<bool>>(false)) {
+std::shared_ptr<Engine> commonEngine() {
+    static std::weak_ptr<Engine> common;
+    auto engine = common.lock();
+    if (!engine) common = engine = std::make_shared<Engine>();
+    return engine;
+}
+
+RebuildService::RebuildService(QObject* parent) : QObject(parent) {
     connect(&bell_, &Doorbell::rung, this, &RebuildService::takeArrived);
-    thread_ = std::thread([this] { work(); });
+    client_ = std::make_unique<Engine::Client>(*engine_, Priority::hand,
+                                               Engine::Callbacks{[this](int generation, const std::string& node, const NodeReport& report) {
+                                                                     post(generation, node, report);
+                                                                 },
+                                                                 [this](int generation, std::shared_ptr<const RebuildResult> result) {
+                                                                     {
+                                                                         const std::lock_guard lock(mutex_);
+                                                                         result_ = Arrived{generation, std::move(result)};
+                                                                     }
+                                                                     bell_.ring();
+                                                                 }});
 }
 
-RebuildService::~RebuildService() {
-    {
-        const std::lock_guard lock(mutex_);
-        quit_ = true;
-        *stop_ = true;
-    }
-    wake_.notify_all();
-    thread_.join();
-}
+RebuildService::~RebuildService() = default;
 
-void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame, double framesPerSecond, Mode mode) {
-    Wish wish{std::move(loom), std::move(controls), frame, frame / std::max(framesPerSecond, 1e-3), mode};
+void RebuildService::request(std::shared_ptr<const Loom> loom, Assets assets, ControlValues controls, double frame, double framesPerSecond, Mode mode) {
+    const double seconds = 1 / std::max(framesPerSecond, 1e-3);
+    Wish wish{std::move(loom), std::move(assets), std::move(controls), frame, frame * seconds, seconds, mode};
     // A hand moves faster than most models are rebuilt: were each move to cancel the one before, nothing would follow until it rests.
     if (running_ && mode == Mode::sliding && mode_ == Mode::sliding) {
         next_ = std::move(wish);
@@ -37,7 +44,6 @@ void RebuildService::request(std::shared_ptr<const Loom> loom, ControlValues con
 
 void RebuildService::begin(Wish wish) {
     next_.reset();
-    ++generation_;
     running_ = true;
     cancelled_ = incomplete_ = false;
     done_ = 0;
@@ -50,28 +56,25 @@ void RebuildService::begin(Wish wish) {
     std::erase_if(spent_, gone);
     started_.clear();
     mode_ = wish.mode;
-    Job job;
-    job.generation = generation_;
+    RebuildRequest request;
     if (mode_ == Mode::sliding)
         for (const auto& [node, ms] : spent_)
-            if (ms > slowMs_) job.request.deferred.insert(node);
+            if (ms > slowMs_) request.deferred.insert(node);
     open_ = std::move(known);
-    job.request.loom = std::move(wish.loom);
+    asked_ = wish.loom;
+    request.loom = std::move(wish.loom);
+    request.assets = std::move(wish.assets);
     controls_ = std::move(wish.controls);
     frame_ = wish.frame;
     time_ = wish.time;
-    job.request.controls = controls_;
-    job.request.frame = frame_;
-    job.request.time = time_;
-    job.request.watch = place_;
-    job.request.folder = folder_;
-    {
-        const std::lock_guard lock(mutex_);
-        *stop_ = true;
-        stop_ = std::make_shared<std::atomic<bool>>(false);
-        job_ = std::move(job);
-    }
-    wake_.notify_all();
+    request.controls = controls_;
+    request.frame = frame_;
+    request.time = time_;
+    request.secondsPerFrame = wish.secondsPerFrame;
+    request.lastFrame = lastFrame_;
+    request.watch = place_;
+    request.folder = folder_;
+    generation_ = client_->request(std::move(request));
     Q_EMIT stateChanged();
 }
 
@@ -83,13 +86,9 @@ void RebuildService::setPlace(const Watch& place) {
 
 void RebuildService::cancel() {
     if (!running_) return;
-    {
-        const std::lock_guard lock(mutex_);
-        *stop_ = true;
-        job_.reset();
-    }
+    client_->cancel();
     next_.reset();
-    ++generation_;
+    generation_ = 0;  // whatever still arrives is of nobody's asking
     running_ = false;
     cancelled_ = true;
     started_.clear();
@@ -97,33 +96,6 @@ void RebuildService::cancel() {
         if (report.state == NodeState::rebuilding) report.state = NodeState::waiting;
     Q_EMIT stateChanged();
     Q_EMIT finished();
-}
-
-void RebuildService::work() {
-    // Hands come first: this thread, and the workers that it makes, give way to the interface where cores are few.
-    setpriority(PRIO_PROCESS, id_t(gettid()), 5);
-    for (;;) {
-        Job job;
-        std::shared_ptr<std::atomic<bool>> stop;
-        {
-            std::unique_lock lock(mutex_);
-            wake_.wait(lock, [this] { return quit_ || job_; });
-            if (quit_) return;
-            job = std::move(*job_);
-            job_.reset();
-            stop = stop_;
-        }
-        const int generation = job.generation;
-        job.request.cancel = stop.get();
-        job.request.onNode = [this, generation](const std::string& node, const NodeReport& report) { post(generation, node, report); };
-        auto result = std::make_shared<const RebuildResult>(rebuild(job.request, memo_));
-        if (result->cancelled) continue;
-        {
-            const std::lock_guard lock(mutex_);
-            result_ = Arrived{generation, std::move(result), job.request.loom};
-        }
-        bell_.ring();
-    }
 }
 
 /// A thousand reports in a few milliseconds become one event.
@@ -170,13 +142,13 @@ void RebuildService::takeReports() {
 }
 
 void RebuildService::takeResult(const Arrived& arrived) {
-    const auto& [generation, result, loom] = arrived;
+    const auto& [generation, result] = arrived;
     if (generation != generation_) return;
     for (const auto& [id, report] : result->nodes) {
         reports_[id] = report;
         if (report.outcome) outcomes_[id] = report.outcome;
     }
-    notices_ = result->notices(*loom);
+    notices_ = result->notices(*asked_);
     running_ = next_.has_value();
     incomplete_ = result->incomplete;
     lastMs_ = result->ms;
@@ -207,6 +179,9 @@ std::vector<std::string> RebuildService::workingOn() const {
 }
 
 std::optional<double> RebuildService::progressOf(const std::string& node) const {
+    const auto report = reports_.find(fullId(node));
+    if (report != reports_.end() && report->second.progress)
+        if (const float told = report->second.progress->load(std::memory_order_relaxed); told > 0) return double(told);
     const auto spent = spent_.find(fullId(node));
     const auto started = started_.find(fullId(node));
     if (spent == spent_.end() || started == started_.end() || spent->second <= 0) return {};

@@ -1,16 +1,17 @@
 #pragma once
-// Rebuilds the newest state of the document on a thread of its own. Older rebuilds are cancelled, stale answers dropped.
+// Has the newest state of the document rebuilt by the engine. Older rebuilds are cancelled, stale answers dropped.
 #include "app/shell/Doorbell.h"
-#include "graph/Rebuild.h"
+#include "engine/Engine.h"
 
 #include <QtCore/QElapsedTimer>
 #include <QtCore/QObject>
 
-#include <condition_variable>
 #include <mutex>
-#include <thread>
 
 namespace seedloom::app {
+
+/// The engine that all windows share; it lives as long as one of them.
+std::shared_ptr<Engine> commonEngine();
 
 /// A node that only waits for something to be plugged in: no failure that anybody needs to be alarmed about.
 bool waitsForInput(const NodeReport& report);
@@ -29,7 +30,10 @@ public:
 
     /// Starts a rebuild of all nodes. It cancels one that runs, but while a hand slides that one is finished first, so that the model follows.
     /// Seconds are frame / framesPerSecond.
-    void request(std::shared_ptr<const Loom> loom, ControlValues controls, double frame = 0, double framesPerSecond = 24, Mode mode = Mode::full);
+    void request(std::shared_ptr<const Loom> loom, Assets assets, ControlValues controls, double frame = 0, double framesPerSecond = 24,
+                 Mode mode = Mode::full);
+    /// Up to which frame reports tell what is kept; below 0: not at all.
+    void setLastFrame(int frame) { lastFrame_ = frame; }
     /// The folder that paths of files in the document start from.
     void setFolder(std::string folder) { folder_ = std::move(folder); }
     /// What is looked into: its nodes are reported from the next rebuild on, and report(), outcome() and progressOf() speak of them.
@@ -68,7 +72,7 @@ public:
     /// The newest finished geometry of a node, also while it is being rebuilt.
     std::shared_ptr<const NodeOutcome> outcome(const std::string& node) const;
     const std::vector<Notice>& notices() const { return notices_; }
-    const Memo& memo() const { return memo_; }
+    const Memo& memo() const { return engine_->memo(); }
 
 Q_SIGNALS:
     /// Reports of nodes came in; at most once per turn of the event loop.
@@ -79,42 +83,33 @@ Q_SIGNALS:
 private:
     struct Wish {
         std::shared_ptr<const Loom> loom;
+        Assets assets;
         ControlValues controls;
-        double frame, time;
+        double frame, time, secondsPerFrame;
         Mode mode;
-    };
-    struct Job {
-        RebuildRequest request;
-        int generation = 0;
     };
     struct Arrived {
         int generation;
         std::shared_ptr<const RebuildResult> result;
-        std::shared_ptr<const Loom> loom;
     };
     void begin(Wish wish);
-    void work();
     void post(int generation, const std::string& node, const NodeReport& report);
     void takeArrived();
     void takeReports();
     void takeResult(const Arrived& arrived);
 
-    Memo memo_;
     std::mutex mutex_;
-    std::condition_variable wake_;
-    std::optional<Job> job_;  ///< waits for the thread
-    std::shared_ptr<std::atomic<bool>> stop_;
-    bool quit_ = false;
     std::vector<std::tuple<int, std::string, NodeReport>> arrived_;  ///< waits for takeReports
     std::optional<Arrived> result_;                                  ///< waits for takeResult
     Doorbell bell_;
-    std::thread thread_;
 
     // Only touched on the interface thread.
     int generation_ = 0, done_ = 0, total_ = 0;
     Mode mode_ = Mode::full;    ///< of the rebuild that runs
     std::optional<Wish> next_;  ///< begins when that is finished
     bool running_ = false, cancelled_ = false, incomplete_ = false;
+    int lastFrame_ = -1;
+    std::shared_ptr<const Loom> asked_;
     double lastMs_ = 0, slowMs_ = kSlowMs, frame_ = 0, time_ = 0;
     ControlValues controls_;
     Watch place_;
@@ -125,6 +120,8 @@ private:
     std::map<std::string, QElapsedTimer> started_;  ///< nodes that are being computed
     std::set<std::string> open_;                    ///< nodes not done in this rebuild
     std::vector<Notice> notices_;
+    std::shared_ptr<Engine> engine_ = commonEngine();
+    std::unique_ptr<Engine::Client> client_;  ///< last: it stops before what it writes to goes
 };
 
 }  // namespace seedloom::app

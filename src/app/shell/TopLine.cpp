@@ -61,7 +61,7 @@ TopLine::TopLine(Document& document, RebuildService& rebuilds, QAction* undo, QA
     // On the press, not the release: buttons repaint the window before they tell of a click, and under load that takes its time.
     connect(cancel_, &QPushButton::pressed, &rebuilds_, &RebuildService::cancel);
     connect(&document_, &Document::changed, this, &TopLine::refresh);
-    connect(&document_.history(), &QUndoStack::cleanChanged, this, &TopLine::refresh);
+    connect(&document_, &Document::changed, this, &TopLine::refresh);
     connect(&rebuilds_, &RebuildService::stateChanged, this, &TopLine::refresh);
     // A long name or state must not keep the window from being made narrow.
     for (QLabel* label : {name_, edited_, state_, time_}) label->setMinimumWidth(1);

@@ -222,7 +222,7 @@ std::string Weave::noteAt(QPointF at) const {
 }
 
 QPointF Weave::knobOut(const QRectF& card, const Node& node, int port) const {
-    const auto spec = specOf(node);
+    const auto spec = document_.specOf(node);
     const int ports = spec ? std::max<int>(1, int(spec->outputs.size())) : 1;
     return {card.right(), card.top() + card.height() * (port + 1) / (ports + 1)};
 }
@@ -238,7 +238,7 @@ Geometry Weave::flowing(const Link& link) const {
 }
 
 QPointF Weave::knobIn(const QRectF& card, const Node& node, int port) const {
-    const auto spec = specOf(node);
+    const auto spec = document_.specOf(node);
     const int ports = spec ? std::max<int>(1, int(spec->inputs.size())) : 1;
     return {card.left(), card.top() + card.height() * (port + 1) / (ports + 1)};
 }
@@ -250,7 +250,7 @@ QPointF Weave::inputKnob(const std::string& id, int port) const {
 
 int Weave::portIndex(const Link& link) const {
     const Node* to = node(link.to);
-    const auto spec = to ? specOf(*to) : nullptr;
+    const auto spec = to ? document_.specOf(*to) : nullptr;
     if (spec && !link.in.empty())
         for (std::size_t i = 0; i < spec->inputs.size(); ++i)
             if (spec->inputs[i].id == link.in) return int(i);
@@ -264,7 +264,7 @@ std::pair<std::string, std::string> Weave::outputAt(QPointF at) const {
         const auto it = cells_.find({column, here.row});
         if (it == cells_.end() || it->second->op == "output") continue;
         const Node& n = *it->second;
-        const auto spec = specOf(n);
+        const auto spec = document_.specOf(n);
         const int ports = spec ? int(spec->outputs.size()) : 1;
         for (int i = 0; i < ports; ++i)
             if (QLineF(knobOut(cellRect(n.cell), n, i), at).length() <= metrics::kKnobReach)
@@ -277,7 +277,7 @@ std::pair<std::string, std::string> Weave::inputAt(QPointF at) const {
     const Cell here = cellAt(at);
     for (int column : {here.column, here.column + 1}) {
         const auto it = cells_.find({column, here.row});
-        const auto spec = it == cells_.end() ? nullptr : specOf(*it->second);
+        const auto spec = it == cells_.end() ? nullptr : document_.specOf(*it->second);
         if (!spec || spec->inputs.empty()) continue;
         const Node& n = *it->second;
         for (std::size_t i = 0; i < spec->inputs.size(); ++i)
@@ -338,7 +338,7 @@ std::optional<Link> Weave::linkAt(QPointF at) const {
 
 bool Weave::fits(const std::string& from, const std::string& to) const {
     const Node* target = node(to);
-    const auto spec = target ? specOf(*target) : nullptr;
+    const auto spec = target ? document_.specOf(*target) : nullptr;
     return spec && !spec->inputs.empty() && from != to && !reaches(loom(), to, from);
 }
 

@@ -58,7 +58,7 @@ void Weave::choosePlaced(const Edit& edit, const std::string& id) {
 void Weave::openFind() {
     std::vector<Finder::Entry> entries;
     for (const Node& n : loom().nodes) {
-        const auto spec = specOf(n);
+        const auto spec = document_.specOf(n);
         entries.push_back({QString::fromStdString(displayName(n)),
                            spec ? catalogueText(spec->label) : QString::fromStdString(n.op),
                            QString::fromStdString(n.id),

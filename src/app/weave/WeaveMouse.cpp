@@ -77,7 +77,7 @@ void Weave::hover(QPointF at, QPoint global) {
     setCursor(knob ? Qt::CrossCursor : widens ? Qt::SizeHorCursor : Qt::ArrowCursor);
     if (knob) {
         const auto [id, out] = outputAt(at);
-        const auto spec = specOf(*node(id));
+        const auto spec = document_.specOf(*node(id));
         if (spec && spec->outputs.size() > 1) QToolTip::showText(global, catalogueText(spec->outputs[spec->outputIndex(out).value_or(0)].label), this);
     }
     if (hoveredLink_) QToolTip::showText(global, linkTip(*hoveredLink_), this);
@@ -144,7 +144,7 @@ void Weave::takeBand(QPointF at, bool add) {
 void Weave::dropThread(QPointF at) {
     const std::string from = dragged_, out = draggedOutput_;
     if (const auto [to, port] = inputAt(at); !to.empty()) {
-        if (fits(from, to)) document_.applyShown(addLink(loom(), {from, out, to, port, Json::object()}));
+        if (fits(from, to)) document_.applyShown(addLink(loom(), {from, out, to, port, Json::object()}, document_.assets()));
         return;
     }
     const Cell cell = cellAt(at);
@@ -154,7 +154,7 @@ void Weave::dropThread(QPointF at) {
                      Edit edit = addNode(loom(), op, cell, &id);
                      const auto placed = applied(loom(), edit);
                      if (!placed) return;
-                     const Edit link = addLink(*placed, {from, out, id, "", Json::object()});
+                     const Edit link = addLink(*placed, {from, out, id, "", Json::object()}, document_.assets());
                      edit.changes.insert(edit.changes.end(), link.changes.begin(), link.changes.end());
                      choosePlaced(edit, id);
                  },
@@ -170,7 +170,7 @@ void Weave::mouseDoubleClickEvent(QMouseEvent* event) {
         const QRectF box = cardRect(card);
         const bool name = at.x() > box.left() + 56 * zoom_ && at.y() < box.top() + box.height() / 2;
         choose(card);
-        if (!name && node(card)->graph) return openWanted();
+        if (!name && insideOf(*node(card), document_.assets())) return openWanted();
         return name ? renameChosen() : settingsWanted();
     }
     if (const auto link = linkAt(at)) {

@@ -67,7 +67,7 @@ QString Weave::factOf(const Node& node, bool brief) const {
 
 /// The whole of what a card may have to cut: its name, and every notice.
 QString Weave::cardTip(const Node& node) const {
-    const auto spec = specOf(node);
+    const auto spec = document_.specOf(node);
     QStringList lines{QString::fromStdString(displayName(node)) +
                       (spec && !node.label.empty() ? QStringLiteral(" (") + catalogueText(spec->label) + QLatin1Char(')') : QString())};
     const NodeReport report = rebuilds_.report(node.id);
@@ -189,7 +189,7 @@ void Weave::paintFailure(QPainter& painter, const QRectF& card) const {
 void Weave::paintCard(QPainter& painter, const Node& node) const {
     const Colours& c = colours();
     const QRectF card = shownRect(node);
-    const auto spec = specOf(node);
+    const auto spec = document_.specOf(node);
     const NodeReport report = rebuilds_.report(node.id);
     const bool failed = report.state == NodeState::failed && !waitsForInput(report), waiting = report.state == NodeState::waiting && !node.skipped;
     painter.save();
@@ -199,12 +199,12 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
     painter.setPen(frame);
     painter.setBrush(node.tint > 0 ? c.tints[std::size_t(std::min(node.tint, kTints) - 1)] : c.card);
     // A container has more cards beneath it.
-    if (node.graph)
+    if (insideOf(node, document_.assets()))
         for (double by : {6.0, 3.0}) painter.drawRoundedRect(card.translated(by * zoom_, by * zoom_), 4, 4);
     painter.drawRoundedRect(card, 4, 4);
     if (zoom_ < 0.4) {
         // From far away a card is its selvedge and its picture.
-        const QPixmap shown = pictures_.ofNode(rebuilds_.fullId(node.id), report.key, rebuilds_.outcome(node.id));
+        const QPixmap shown = pictures_.ofNode(rebuilds_.fullId(node.id), report.key.digest, rebuilds_.outcome(node.id));
         const double side = card.height() - 6;
         if (!shown.isNull()) painter.drawPixmap(QRectF(card.center() - QPointF(side / 2, side / 2), QSizeF(side, side)), shown, QRectF(shown.rect()));
     } else {
@@ -215,7 +215,7 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
         painter.setPen(Qt::NoPen);
         painter.setBrush(c.field);
         painter.drawRoundedRect(picture, 2, 2);
-        const QPixmap shown = pictures_.ofNode(rebuilds_.fullId(node.id), report.key, rebuilds_.outcome(node.id));
+        const QPixmap shown = pictures_.ofNode(rebuilds_.fullId(node.id), report.key.digest, rebuilds_.outcome(node.id));
         if (!shown.isNull()) painter.drawPixmap(picture.adjusted(1, 1, -1, -1), shown, QRectF(shown.rect()));
         const QRectF text(picture.right() + 7 * zoom_, card.top() + 8 * zoom_, card.right() - picture.right() - 9 * zoom_, card.height() - 16 * zoom_);
         painter.setFont(scaled(bodyFont(12, QFont::DemiBold), zoom_, 11));
@@ -300,7 +300,7 @@ void Weave::paintKnobs(QPainter& painter, const Node& node) const {
     painter.setPen(QPen(pulling ? c.chosen : c.ink, 1.4));
     painter.setBrush(c.card);
     const double r = std::max(2.6, 3.4 * zoom_);
-    const auto spec = specOf(node);
+    const auto spec = document_.specOf(node);
     for (int i = 0; near && node.op != "output" && i < (spec ? int(spec->outputs.size()) : 1); ++i) painter.drawEllipse(knobOut(card, node, i), r, r);
     for (std::size_t i = 0; spec && i < spec->inputs.size(); ++i) painter.drawEllipse(knobIn(card, node, int(i)), r, r);
 }

@@ -1,3 +1,4 @@
+// Method: repeated mean of neighbours over the edge graph (umbrella operator, as in Taubin, SIGGRAPH 1995, on values instead of places).
 #include "geometry/Neighbours.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -85,6 +86,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec blurAttributeOperator() {
     OperatorSpec spec;
     spec.id = "blur_attribute";
+    spec.order = 680;
     spec.label = "Blur attribute";
     spec.family = Family::attribute;
     spec.sentence = "Softens an attribute: each value moves towards those beside it.";

@@ -1,3 +1,4 @@
+// Method: own: values of what touches the new element, combined in the order of their numbers.
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
 
@@ -23,6 +24,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec changeElementOperator() {
     OperatorSpec spec;
     spec.id = "change_element";
+    spec.order = 750;
     spec.label = "Change element";
     spec.family = Family::attribute;
     spec.sentence = "Moves an attribute to another kind of element, such as from points to faces.";

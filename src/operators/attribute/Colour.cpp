@@ -1,3 +1,4 @@
+// Method: own: a ramp over an attribute, a hash or noise; new colours lie over old ones by mask and blend.
 #include "fields/Random.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -68,6 +69,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec colourOperator() {
     OperatorSpec spec;
     spec.id = "colour";
+    spec.order = 720;
     spec.label = "Colour";
     spec.family = Family::attribute;
     spec.sentence = "Paints elements from an attribute, by piece or by noise, with three colours.";

@@ -1,3 +1,4 @@
+// Method: nearest places by a tree of boxes; along the surface by unfolding triangles (Novotni & Klein, WSCG 2002).
 #include "geometry/NearestPlace.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -123,6 +124,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec distanceOperator() {
     OperatorSpec spec;
     spec.id = "distance";
+    spec.order = 690;
     spec.label = "Distance";
     spec.family = Family::attribute;
     spec.sentence = "Writes how far each point is from points, curves, faces or a tagged part.";

@@ -1,3 +1,4 @@
+// Method: own: a small language, compiled to instructions that run over blocks of elements (fields/FormulaText).
 #include "fields/FormulaText.h"
 #include "fields/GeometryScope.h"
 #include "operators/AttributeWork.h"
@@ -171,6 +172,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec formulaOperator() {
     OperatorSpec spec;
     spec.id = "formula";
+    spec.order = 660;
     spec.label = "Formula";
     spec.family = Family::attribute;
     spec.sentence = "Writes attributes by statements that run for every element.";

@@ -1,3 +1,4 @@
+// Method: area, volume and angles by their formulas; curvature: Rusinkiewicz, 3DPVT 2004; openness by rays over the half sphere (Embree).
 #include "geometry/Measures.h"
 
 #include "geometry/Checkup.h"
@@ -136,6 +137,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec measureOperator() {
     OperatorSpec spec;
     spec.id = "measure";
+    spec.order = 700;
     spec.label = "Measure";
     spec.family = Family::attribute;
     spec.sentence = "Writes what can be measured on each element: area, curvature, slope, thickness and more.";

@@ -1,3 +1,4 @@
+// Method: own: strokes kept as places in space, each with a radius and a soft edge.
 #include "operators/AttributeWork.h"
 #include "operators/attribute/Strokes.h"
 
@@ -19,6 +20,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec paintMaskOperator() {
     OperatorSpec spec;
     spec.id = "paint_mask";
+    spec.order = 650;
     spec.label = "Paint mask";
     spec.family = Family::attribute;
     spec.sentence = "Holds a mask that is painted by hand on the stage.";

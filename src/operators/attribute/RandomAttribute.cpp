@@ -1,3 +1,4 @@
+// Method: own: a hash of the element's id and the seed (fields/Random).
 #include "fields/Random.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -44,6 +45,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec randomAttributeOperator() {
     OperatorSpec spec;
     spec.id = "random_attribute";
+    spec.order = 730;
     spec.label = "Random attribute";
     spec.family = Family::attribute;
     spec.sentence = "Gives every element a random number, direction or colour of its own.";

@@ -1,3 +1,4 @@
+// Method: own: a ramp over the range of the values.
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
@@ -34,6 +35,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec remapOperator() {
     OperatorSpec spec;
     spec.id = "remap";
+    spec.order = 670;
     spec.label = "Remap";
     spec.family = Family::attribute;
     spec.sentence = "Reshapes the values of an attribute by a drawn ramp.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
 
@@ -33,6 +34,10 @@ Geometry compute(OperatorCall& call) {
     std::istringstream words(call.text("names"));
     Geometry out = in;
     for (std::string pattern; words >> pattern;) {
+        if (pattern == "position") {
+            call.tell(NoticeLevel::info, "attribute.kept", "position stays: without it there would be no points. Use Delete to take points away.", "names");
+            continue;
+        }
         std::size_t found = 0;
         for (Element element : kAllElements)
             for (const auto& [name, column] : in.table(element)) {
@@ -53,6 +58,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec removeAttributeOperator() {
     OperatorSpec spec;
     spec.id = "remove_attribute";
+    spec.order = 770;
     spec.label = "Remove attribute";
     spec.family = Family::attribute;
     spec.sentence = "Takes attributes away that nothing needs any more.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
 
@@ -33,6 +34,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec renameAttributeOperator() {
     OperatorSpec spec;
     spec.id = "rename_attribute";
+    spec.order = 760;
     spec.label = "Rename attribute";
     spec.family = Family::attribute;
     spec.sentence = "Gives an attribute another name, on every kind of element that has it.";

@@ -1,3 +1,4 @@
+// Method: own: any source, mixed with what was there by the mask.
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
 #include "parallel/Loops.h"
@@ -60,6 +61,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec setAttributeOperator() {
     OperatorSpec spec;
     spec.id = "set_attribute";
+    spec.order = 640;
     spec.label = "Set attribute";
     spec.family = Family::attribute;
     spec.sentence = "Writes a named value onto every element: a mask, a tag, a colour, a width.";

@@ -1,3 +1,4 @@
+// Method: own: sums over chunks of fixed size, combined in order.
 #include "geometry/Statistics.h"
 
 #include "operators/AttributeWork.h"
@@ -31,6 +32,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec statisticsOperator() {
     OperatorSpec spec;
     spec.id = "statistics";
+    spec.order = 780;
     spec.label = "Statistics";
     spec.family = Family::attribute;
     spec.sentence = "Writes the least, largest and mean value of an attribute onto the model.";

@@ -1,3 +1,4 @@
+// Method: own: a mask joined with a box, a ball and a direction.
 #include "geometry/Measures.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -54,6 +55,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec tagOperator() {
     OperatorSpec spec;
     spec.id = "tag";
+    spec.order = 710;
     spec.label = "Tag";
     spec.family = Family::attribute;
     spec.sentence = "Marks a part by a name, so that later steps can act on it alone.";

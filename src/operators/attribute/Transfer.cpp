@@ -1,3 +1,4 @@
+// Method: nearest place by a tree of boxes, values mixed by barycentric coordinates.
 #include "geometry/NearestPlace.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -89,6 +90,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec transferOperator() {
     OperatorSpec spec;
     spec.id = "transfer";
+    spec.order = 740;
     spec.label = "Transfer";
     spec.family = Family::attribute;
     spec.sentence = "Takes attributes over from the nearest place on another geometry.";

@@ -1,3 +1,4 @@
+// Method: frames without twist by double reflection (Wang, Jüttler, Zheng & Liu, ACM TOG 27(1), 2008).
 #include "operators/OperatorCall.h"
 #include "operators/curve/CurveFrames.h"
 
@@ -45,6 +46,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec curveDirectionsOperator() {
     OperatorSpec spec;
     spec.id = "curve_directions";
+    spec.order = 190;
     spec.label = "Curve directions";
     spec.family = Family::curve;
     spec.sentence = "Writes tangent, side and up along curves, without twist.";

@@ -1,3 +1,4 @@
+// Method: own: cuts by length along the curve.
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
 #include "operators/OperatorCall.h"
@@ -136,6 +137,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec cutCurveOperator() {
     OperatorSpec spec;
     spec.id = "cut_curve";
+    spec.order = 220;
     spec.label = "Cut curve";
     spec.family = Family::curve;
     spec.sentence = "Trims curves, or cuts them into pieces by number, by length or at their corners.";

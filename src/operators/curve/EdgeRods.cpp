@@ -1,3 +1,4 @@
+// Method: a prism a rod and a ball a point; welded ones joined by convex hulls (Srinivasan, Mandal & Akleman, Bridges 2005).
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
 #include "operators/OperatorCall.h"
@@ -138,6 +139,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec edgeRodsOperator() {
     OperatorSpec spec;
     spec.id = "edge_rods";
+    spec.order = 260;
     spec.label = "Edge rods";
     spec.family = Family::curve;
     spec.sentence = "Makes a rod of every edge and curve, and a ball of every point.";

@@ -1,3 +1,4 @@
+// Method: edges by dihedral angle or border, joined into chains; level lines by linear interpolation across faces (marching triangles).
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
@@ -139,6 +140,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec featureCurvesOperator() {
     OperatorSpec spec;
     spec.id = "feature_curves";
+    spec.order = 270;
     spec.label = "Feature curves";
     spec.family = Family::curve;
     spec.sentence = "Takes curves out of a surface: sharp edges, open edges, borders of a tag, cuts with a plane, or lines of equal value.";

@@ -1,3 +1,4 @@
+// Method: own: nesting of rings by winding, outer rings joined to their holes by bridges.
 #include "geometry/FlatRings.h"
 #include "geometry/Measures.h"
 #include "geometry/PlanarFill.h"
@@ -132,6 +133,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec fillCurveOperator() {
     OperatorSpec spec;
     spec.id = "fill_curve";
+    spec.order = 230;
     spec.label = "Fill curve";
     spec.family = Family::curve;
     spec.sentence = "Fills closed curves with faces; curves inside others become holes.";

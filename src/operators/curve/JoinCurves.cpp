@@ -1,3 +1,4 @@
+// Method: own: ends matched by a grid of the join distance.
 #include "geometry/MixPlan.h"
 #include "geometry/Weld.h"
 #include "operators/OperatorCall.h"
@@ -142,6 +143,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec joinCurvesOperator() {
     OperatorSpec spec;
     spec.id = "join_curves";
+    spec.order = 210;
     spec.label = "Join curves";
     spec.family = Family::curve;
     spec.sentence = "Makes longer curves of those whose ends meet, or one of all in their order.";

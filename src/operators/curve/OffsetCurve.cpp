@@ -1,3 +1,4 @@
+// Method: own: parallels that meet in mitres.
 #include "geometry/LeastOffset.h"
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
@@ -104,6 +105,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec offsetCurveOperator() {
     OperatorSpec spec;
     spec.id = "offset_curve";
+    spec.order = 200;
     spec.label = "Offset curve";
     spec.family = Family::curve;
     spec.sentence = "Moves curves sideways in their plane, at an even distance, or makes an outline around them.";

@@ -1,3 +1,4 @@
+// Method: even lengths along; smooth by centripetal Catmull-Rom (Yuksel, Schaefer & Keyser, CAD 43(7), 2011).
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
@@ -210,6 +211,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec resampleOperator() {
     OperatorSpec spec;
     spec.id = "resample";
+    spec.order = 160;
     spec.label = "Resample";
     spec.family = Family::curve;
     spec.sentence = "Gives curves evenly spaced points, by number or by distance.";

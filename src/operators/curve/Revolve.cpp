@@ -1,3 +1,4 @@
+// Method: own: rings of the profile about an axis, seam and poles shared.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -34,6 +35,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec revolveOperator() {
     OperatorSpec spec;
     spec.id = "revolve";
+    spec.order = 240;
     spec.label = "Revolve";
     spec.family = Family::curve;
     spec.sentence = "Turns a profile about an axis and welds the seam and the points on the axis.";

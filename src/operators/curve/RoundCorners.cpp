@@ -1,3 +1,4 @@
+// Method: own: circular arcs tangent to both sides.
 #include "geometry/MixPlan.h"
 #include "operators/OperatorCall.h"
 
@@ -119,6 +120,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec roundCornersOperator() {
     OperatorSpec spec;
     spec.id = "round_corners";
+    spec.order = 180;
     spec.label = "Round corners";
     spec.family = Family::curve;
     spec.sentence = "Replaces the corners of curves by arcs or straight cuts.";

@@ -1,3 +1,4 @@
+// Method: own: each point towards the middle of its neighbours.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -49,6 +50,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec smoothCurveOperator() {
     OperatorSpec spec;
     spec.id = "smooth_curve";
+    spec.order = 170;
     spec.label = "Smooth curve";
     spec.family = Family::curve;
     spec.sentence = "Evens out kinks by moving each point towards the middle of its neighbours.";

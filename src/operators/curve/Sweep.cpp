@@ -1,3 +1,4 @@
+// Method: profile along frames without twist (double reflection, Wang et al., ACM TOG 27(1), 2008), mitred at corners.
 #include "operators/OperatorCall.h"
 #include "operators/curve/CurveFrames.h"
 #include "operators/curve/SweepKernel.h"
@@ -52,6 +53,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec sweepOperator() {
     OperatorSpec spec;
     spec.id = "sweep";
+    spec.order = 250;
     spec.label = "Sweep";
     spec.family = Family::curve;
     spec.sentence = "Carries a profile along a path, or makes a ribbon or a tube of it.";

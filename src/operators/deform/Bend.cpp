@@ -1,3 +1,4 @@
+// Method: own: the axis onto a circle of the same length (after Barr, SIGGRAPH 1984).
 #include "operators/OperatorCall.h"
 #include "operators/deform/AlongAxis.h"
 
@@ -38,6 +39,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec bendOperator() {
     OperatorSpec spec;
     spec.id = "bend";
+    spec.order = 530;
     spec.label = "Bend";
     spec.family = Family::deform;
     spec.sentence = "Bends the geometry into an arc along an axis.";

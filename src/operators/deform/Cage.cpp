@@ -1,3 +1,4 @@
+// Method: free-form deformation by Bernstein polynomials (Sederberg & Parry, SIGGRAPH 1986), or trilinear.
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
@@ -74,6 +75,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec cageOperator() {
     OperatorSpec spec;
     spec.id = "cage";
+    spec.order = 630;
     spec.label = "Cage";
     spec.family = Family::deform;
     spec.sentence = "Deforms a geometry by a grid of points around it, each moved by an offset.";

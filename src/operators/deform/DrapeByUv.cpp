@@ -1,3 +1,4 @@
+// Method: own: places looked up in the target's UV space, height along its normal.
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
@@ -84,6 +85,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec drapeByUvOperator() {
     OperatorSpec spec;
     spec.id = "drape_by_uv";
+    spec.order = 620;
     spec.label = "Drape by UV";
     spec.family = Family::deform;
     spec.sentence = "Lays a geometry over a surface by its uv, with the height along the surface's normal.";

@@ -1,3 +1,4 @@
+// Method: own: bounds onto bounds, axis by axis.
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
@@ -52,6 +53,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec fitOperator() {
     OperatorSpec spec;
     spec.id = "fit";
+    spec.order = 520;
     spec.label = "Fit";
     spec.family = Family::deform;
     spec.sentence = "Scales the geometry to a size, or into the bounds of another one.";

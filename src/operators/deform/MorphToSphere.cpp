@@ -1,3 +1,4 @@
+// Method: a coarse shape laid flat and onto the ball (Tutte, 1963), points put back without folds (Praun & Hoppe, SIGGRAPH 2003).
 #include "geometry/Measures.h"
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"
@@ -88,6 +89,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec morphToSphereOperator() {
     OperatorSpec spec;
     spec.id = "morph_to_sphere";
+    spec.order = 600;
     spec.label = "Morph to sphere";
     spec.family = Family::deform;
     spec.sentence = "Moves a surface towards a ball; relaxing spreads its points so that overhangs do not fold over.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 #include "parallel/Loops.h"
@@ -27,6 +28,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec movePointsOperator() {
     OperatorSpec spec;
     spec.id = "move_points";
+    spec.order = 570;
     spec.label = "Move points";
     spec.family = Family::deform;
     spec.sentence = "Moves each point by a way, or to a place, that may differ from point to point.";

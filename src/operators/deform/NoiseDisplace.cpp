@@ -1,3 +1,4 @@
+// Method: gradient noise (Perlin, SIGGRAPH 2002) or cells (Worley, SIGGRAPH 1996), along the normal.
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
@@ -87,6 +88,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec noiseDisplaceOperator() {
     OperatorSpec spec;
     spec.id = "noise_displace";
+    spec.order = 580;
     spec.label = "Noise displace";
     spec.family = Family::deform;
     spec.sentence = "Moves points by noise, along their normals or chosen directions, limited by a mask.";

@@ -1,44 +1,24 @@
+// Method: own: pairs that are too near step apart, found in a uniform grid.
+#include "fields/Random.h"
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 #include "parallel/Loops.h"
+#include "scatter/PointGrid.h"
 
 #include <fmt/format.h>
-
-#include <unordered_map>
 
 namespace seedloom {
 
 namespace {
 
-/// Points in cells as wide as the distance, so that neighbours are in the 27 cells around.
-class Cells {
-public:
-    Cells(const std::vector<Vec3>& points, float width) : points_(points), width_(width) {
-        for (Index p = 0; p < points.size(); ++p)
-            if (isFinite(points[p])) cells_[keyOf(cellOf(points[p]))].push_back(p);
-    }
-    template <class Take> void near(Vec3 p, Take&& take) const {
-        const auto c = cellOf(p);
-        for (std::int64_t x = -1; x <= 1; ++x)
-            for (std::int64_t y = -1; y <= 1; ++y)
-                for (std::int64_t z = -1; z <= 1; ++z)
-                    if (const auto it = cells_.find(keyOf({c[0] + x, c[1] + y, c[2] + z})); it != cells_.end())
-                        for (Index other : it->second) take(other);
-    }
+/// Beyond so many neighbours a sample of them tells where to go; it is drawn anew for each point and round, so no side is favoured.
+constexpr std::size_t kMostNeighbours = 2048;
 
-private:
-    std::array<std::int64_t, 3> cellOf(Vec3 p) const {
-        const auto one = [&](float v) { return std::int64_t(std::clamp(std::floor(double(v) / double(width_)), -1e15, 1e15)); };
-        return {one(p.x), one(p.y), one(p.z)};
-    }
-    static std::uint64_t keyOf(const std::array<std::int64_t, 3>& c) {
-        return std::uint64_t(c[0]) * 73856093u ^ std::uint64_t(c[1]) * 19349663u ^ std::uint64_t(c[2]) * 83492791u;
-    }
-    const std::vector<Vec3>& points_;
-    float width_;
-    std::unordered_map<std::uint64_t, std::vector<Index>> cells_;
-};
+PointGrid::Every sampleOf(std::size_t candidates, std::size_t point, int round) {
+    const std::size_t step = candidates / kMostNeighbours + 1;
+    return {step, step == 1 ? 0 : std::size_t(mixBits(point * 0x9E3779B97F4A7C15ull + std::uint64_t(round))) % step};
+}
 
 /// Where two points are in the very same place, they part in a direction of their own.
 Vec3 partingOf(Index a, Index b) {
@@ -51,15 +31,14 @@ Geometry compute(OperatorCall& call) {
     const Field<float> wanted = call.each("distance", in), weights = call.weights(in, Element::point);
     const int rounds = call.integer("rounds");
     const bool flat = call.choice("along") == "surface";
-    float most = 0;
-    for (std::size_t p = 0; p < in.pointCount(); ++p)
-        if (std::isfinite(wanted[p])) most = std::max(most, wanted[p]);
-    if (!(most > 0)) return in;
+    std::vector<float> reaches = wanted.uniform ? std::vector<float>{wanted.value} : wanted.values;
+    if (std::none_of(reaches.begin(), reaches.end(), [](float d) { return d > 0 && std::isfinite(d); })) return in;
+    const float cell = typicalReach(std::move(reaches));
     const std::vector<Vec3> normals = flat ? pointNormals(in) : std::vector<Vec3>();
     std::vector<Vec3> at = in.positions();
     std::size_t close = 0;
     for (int round = 0; round < rounds; ++round) {
-        const Cells cells(at, most);
+        const PointGrid grid(at, cell);
         std::vector<Vec3> next = at;
         std::vector<std::uint8_t> moved(at.size(), 0);
         forEach(
@@ -68,9 +47,10 @@ Geometry compute(OperatorCall& call) {
                 if (!(weights[i] > 0) || !isFinite(at[i])) return;
                 Vec3 push{};
                 int count = 0;
-                std::size_t seen = 0;
-                cells.near(at[i], [&](Index other) {
-                    if (other == i || ++seen > 256) return;  // a crowd in one place comes apart round by round
+                const float reach = wanted[i];
+                if (!(reach > 0)) return;
+                grid.within(at[i], reach, sampleOf(grid.candidates(at[i], reach), i, round), [&](Index other) {
+                    if (other == i) return;
                     const Vec3 away = at[i] - at[other];
                     const float gap = length(away), need = std::min(wanted[i], wanted[other]);
                     if (!(gap < need * 0.999f)) return;  // nearer than can be seen
@@ -104,6 +84,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec spreadPointsOperator() {
     OperatorSpec spec;
     spec.id = "spread_points";
+    spec.order = 590;
     spec.label = "Spread points";
     spec.family = Family::deform;
     spec.sentence = "Pushes points apart that are nearer to each other than a distance.";

@@ -1,3 +1,4 @@
+// Method: own: the axis onto frames without twist along a curve.
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
@@ -41,6 +42,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec stretchToCurveOperator() {
     OperatorSpec spec;
     spec.id = "stretch_to_curve";
+    spec.order = 610;
     spec.label = "Stretch to curve";
     spec.family = Family::deform;
     spec.sentence = "Lays a geometry along a curve, bent with it.";

@@ -1,3 +1,4 @@
+// Method: own: widths linear along the axis (after Barr, SIGGRAPH 1984), or by a ramp.
 #include "operators/OperatorCall.h"
 #include "operators/deform/AlongAxis.h"
 
@@ -53,6 +54,7 @@ void addMask(OperatorSpec& spec) {
 
 OperatorSpec taperOperator() {
     OperatorSpec spec = shared("taper", "Taper");
+    spec.order = 540;
     spec.sentence = "Makes the geometry narrower or wider along an axis.";
     spec.help = "The width changes evenly from start to end about the middle of the bounds, and stays beyond them. Lengths along the axis stay.";
     spec.synonyms = {"narrow", "cone", "wedge", "pointed", "widen"};
@@ -67,6 +69,7 @@ OperatorSpec taperOperator() {
 
 OperatorSpec profileScaleOperator() {
     OperatorSpec spec = shared("profile_scale", "Profile scale");
+    spec.order = 560;
     spec.sentence = "Makes the geometry as wide along an axis as a drawn ramp says.";
     spec.help = "The ramp runs over the bounds along the axis; where it is 1 the width stays as it was.";
     spec.synonyms = {"width", "bulge", "waist", "silhouette", "contour", "shape by curve"};

@@ -1,3 +1,4 @@
+// Method: affine map; normals by the inverse transposed.
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
@@ -54,6 +55,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec transformOperator() {
     OperatorSpec spec;
     spec.id = "transform";
+    spec.order = 510;
     spec.label = "Transform";
     spec.family = Family::deform;
     spec.sentence = "Moves, turns and scales the geometry.";

@@ -1,3 +1,4 @@
+// Method: own: turn linear along the axis (after Barr, SIGGRAPH 1984).
 #include "operators/OperatorCall.h"
 #include "operators/deform/AlongAxis.h"
 
@@ -23,6 +24,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec twistOperator() {
     OperatorSpec spec;
     spec.id = "twist";
+    spec.order = 550;
     spec.label = "Twist";
     spec.family = Family::deform;
     spec.sentence = "Turns the geometry about an axis, farther and farther along it.";

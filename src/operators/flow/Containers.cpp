@@ -1,3 +1,4 @@
+// Method: own: graph/Container runs what is inside.
 #include "operators/flow/Containers.h"
 
 #include "geometry/ElementTransfer.h"
@@ -13,6 +14,8 @@ namespace seedloom {
 namespace {
 
 constexpr Index kNone = ~Index{0};
+/// What a geometry of its own takes beside its elements, in elements.
+constexpr double kElementsOfPart = 50;
 
 /// The part of each face, or kNone, and how many parts there are.
 struct FaceParts {
@@ -85,8 +88,7 @@ FaceParts facePartsOf(OperatorCall& call, const Geometry& in, const std::string&
     return numberedByConnection(in, chosen);
 }
 
-Geometry takeFaces(const Geometry& in, const std::vector<Index>& faces) {
-    PartTaker taker(in);
+Geometry takeFaces(PartTaker& taker, const std::vector<Index>& faces) {
     for (Index f : faces) taker.addFace(f);
     Geometry out = taker.take();
     out.setCopies(nullptr);
@@ -98,13 +100,16 @@ Parts byFaces(OperatorCall& call, const Geometry& in, const std::string& by) {
     std::vector<std::uint8_t> chosen(in.faceCount());
     for (std::size_t f = 0; f < chosen.size(); ++f) chosen[f] = where[f] > 0;
     const FaceParts numbers = facePartsOf(call, in, by, std::move(chosen));
+    call.run().require(double(numbers.count) * kElementsOfPart, "elements, counting what every piece of its own takes");
     std::vector<std::vector<Index>> members(numbers.count);
     std::vector<Index> others;
     for (Index f = 0; f < in.faceCount(); ++f) (numbers.part[f] == kNone ? others : members[numbers.part[f]]).push_back(f);
     Parts out;
+    PartTaker taker(in);
+    out.parts.reserve(members.size());
     for (const auto& faces : members) {
         call.run().poll();
-        out.parts.push_back(takeFaces(in, faces));
+        out.parts.push_back(takeFaces(taker, faces));
     }
     PartTaker rest(in);
     std::vector<std::uint8_t> used(in.pointCount(), 0);
@@ -120,7 +125,7 @@ Parts byFaces(OperatorCall& call, const Geometry& in, const std::string& by) {
 Parts byCurves(OperatorCall& call, const Geometry& in) {
     const Field<float> where = call.each("where", in, Element::curve);
     Parts out;
-    PartTaker rest(in);
+    PartTaker taker(in), rest(in);
     for (Index f = 0; f < in.faceCount(); ++f) rest.addFace(f);
     for (Index c = 0; c < in.curveCount(); ++c) {
         if (!(where[c] > 0)) {
@@ -128,7 +133,6 @@ Parts byCurves(OperatorCall& call, const Geometry& in) {
             continue;
         }
         call.run().poll();
-        PartTaker taker(in);
         taker.addCurve(c, in.topology().curve(c));
         out.parts.push_back(taker.take());
         out.parts.back().setCopies(nullptr);
@@ -169,6 +173,7 @@ Geometry joinedParts(const OperatorCall& call, std::vector<Geometry> parts, cons
 OperatorSpec eachPieceOperator() {
     OperatorSpec spec;
     spec.id = kEachPiece;
+    spec.order = 900;
     spec.label = "Each piece";
     spec.family = Family::flow;
     spec.sentence = "Does the steps inside to every face, piece, tagged part or curve alone, and puts the parts together again.";
@@ -200,6 +205,7 @@ OperatorSpec eachPieceOperator() {
 OperatorSpec repeatOperator() {
     OperatorSpec spec;
     spec.id = kRepeat;
+    spec.order = 910;
     spec.label = "Repeat";
     spec.family = Family::flow;
     spec.sentence = "Does the steps inside several times, each time to what the time before has made.";
@@ -214,6 +220,7 @@ OperatorSpec repeatOperator() {
 OperatorSpec nestOperator() {
     OperatorSpec spec;
     spec.id = kNest;
+    spec.order = 920;
     spec.label = "Nest";
     spec.family = Family::flow;
     spec.sentence = "Folds several steps into one node with inputs and settings of its own.";
@@ -229,6 +236,7 @@ OperatorSpec nestOperator() {
 OperatorSpec assetOperator() {
     OperatorSpec spec;
     spec.id = kAsset;
+    spec.order = 930;
     spec.label = "Asset";
     spec.family = Family::flow;
     spec.sentence = "Another loom as one node: its controls are settings here, and what its user plugs in are inputs.";
@@ -244,6 +252,7 @@ OperatorSpec assetOperator() {
 OperatorSpec innerInputOperator() {
     OperatorSpec spec;
     spec.id = kInnerInput;
+    spec.order = 940;
     spec.label = "Inner input";
     spec.family = Family::flow;
     spec.sentence = "Inside a container: gives what is plugged into the container, or the part that is worked on.";

@@ -1,3 +1,4 @@
+// Method: own: tables joined, with zeros for what one lacks.
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
 
@@ -17,6 +18,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec mergeOperator() {
     OperatorSpec spec;
     spec.id = "merge";
+    spec.order = 870;
     spec.label = "Merge";
     spec.family = Family::flow;
     spec.sentence = "Puts several geometries into one, in the order of their links.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 
 namespace seedloom {
@@ -5,6 +6,7 @@ namespace seedloom {
 OperatorSpec outputOperator() {
     OperatorSpec spec;
     spec.id = "output";
+    spec.order = 950;
     spec.label = "Output";
     spec.family = Family::flow;
     spec.sentence = "Marks what the loom gives: the geometry that is built, exported and published.";

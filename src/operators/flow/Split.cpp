@@ -1,3 +1,4 @@
+// Method: own: elements by a mask to two outputs.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -35,6 +36,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec splitOperator() {
     OperatorSpec spec;
     spec.id = "split";
+    spec.order = 880;
     spec.label = "Split";
     spec.family = Family::flow;
     spec.sentence = "Parts a geometry in two: what a mask chooses, and the rest.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 
 #include <fmt/format.h>
@@ -19,6 +20,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec switchOperator() {
     OperatorSpec spec;
     spec.id = "switch";
+    spec.order = 890;
     spec.label = "Switch";
     spec.family = Family::flow;
     spec.sentence = "Passes one of several inputs on.";

@@ -1,3 +1,4 @@
+// Method: own: numbers into a list that the model carries.
 #include "fields/Random.h"
 #include "geometry/Materials.h"
 #include "operators/AttributeWork.h"
@@ -65,6 +66,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec materialOperator() {
     OperatorSpec spec;
     spec.id = "material";
+    spec.order = 960;
     spec.label = "Material";
     spec.family = Family::look;
     spec.sentence = "Gives copies or faces materials with a name and a colour.";

@@ -1,3 +1,4 @@
+// Method: own: a grid a side, edges shared.
 #include "operators/OperatorCall.h"
 
 #include <array>
@@ -97,6 +98,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec boxOperator() {
     OperatorSpec spec;
     spec.id = "box";
+    spec.order = 60;
     spec.label = "Box";
     spec.family = Family::make;
     spec.sentence = "Makes a closed box with four-sided faces and a tag for every side.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 
 namespace seedloom {
@@ -92,6 +93,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec cylinderOperator() {
     OperatorSpec spec;
     spec.id = "cylinder";
+    spec.order = 70;
     spec.label = "Cylinder";
     spec.family = Family::make;
     spec.sentence = "Makes a cylinder, a cone, or anything between, standing on the ground.";

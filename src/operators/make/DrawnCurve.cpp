@@ -1,3 +1,4 @@
+// Method: own: strokes kept as places, evened out by length.
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
 #include "operators/OperatorCall.h"
@@ -83,6 +84,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec drawnCurveOperator() {
     OperatorSpec spec;
     spec.id = "drawn_curve";
+    spec.order = 20;
     spec.label = "Drawn curve";
     spec.family = Family::make;
     spec.sentence = "Keeps lines that are drawn by hand on the stage as curves.";

@@ -1,3 +1,4 @@
+// Method: icosahedron subdivided by a frequency (class I geodesic sphere); panels are its dual, planes that touch the ball.
 #include "operators/OperatorCall.h"
 #include "operators/Polyhedra.h"
 
@@ -27,6 +28,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec geodesicSphereOperator() {
     OperatorSpec spec;
     spec.id = "geodesic_sphere";
+    spec.order = 90;
     spec.label = "Geodesic sphere";
     spec.family = Family::make;
     spec.sentence = "Makes a ball of nearly equal triangles, or of flat hexagonal panels with twelve pentagons.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 
 namespace seedloom {
@@ -38,6 +39,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec gridOperator() {
     OperatorSpec spec;
     spec.id = "grid";
+    spec.order = 50;
     spec.label = "Grid";
     spec.family = Family::make;
     spec.sentence = "Makes a flat sheet of equal four-sided faces on the ground.";

@@ -1,3 +1,4 @@
+// Method: readers of src/meshes: glTF 2.0 (Khronos), OBJ, PLY, STL, 3MF core specification (lib3mf).
 #include "geometry/Checkup.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
@@ -84,6 +85,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec importMeshOperator() {
     OperatorSpec spec;
     spec.id = "import_mesh";
+    spec.order = 140;
     spec.label = "Import mesh";
     spec.family = Family::make;
     spec.sentence = "Reads a mesh file, and says how large it is and what is wrong with it.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "meshes/MeshFile.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
@@ -29,6 +30,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec inputGeometryOperator() {
     OperatorSpec spec;
     spec.id = "input_geometry";
+    spec.order = 150;
     spec.label = "Input geometry";
     spec.family = Family::make;
     spec.sentence = "Stands for a curve, mesh or points that whoever uses the asset plugs in.";

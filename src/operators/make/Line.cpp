@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -23,6 +24,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec lineOperator() {
     OperatorSpec spec;
     spec.id = "line";
+    spec.order = 30;
     spec.label = "Line";
     spec.family = Family::make;
     spec.sentence = "Makes a straight line of evenly spaced points.";

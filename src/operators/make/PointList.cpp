@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -24,6 +25,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec pointListOperator() {
     OperatorSpec spec;
     spec.id = "point_list";
+    spec.order = 10;
     spec.label = "Point list";
     spec.family = Family::make;
     spec.sentence = "Makes exact points from typed or dragged positions, joined to a line or an area if you like.";

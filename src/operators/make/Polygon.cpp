@@ -1,3 +1,4 @@
+// Method: own: regular, on the radius.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -35,6 +36,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec polygonOperator() {
     OperatorSpec spec;
     spec.id = "polygon";
+    spec.order = 40;
     spec.label = "Polygon";
     spec.family = Family::make;
     spec.sentence = "Makes a regular polygon or a circle on the ground, as a line or an area.";

@@ -1,3 +1,4 @@
+// Method: Platonic and Archimedean solids by their coordinates and the hull of them.
 #include "operators/OperatorCall.h"
 #include "operators/Polyhedra.h"
 
@@ -24,6 +25,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec solidOperator() {
     OperatorSpec spec;
     spec.id = "solid";
+    spec.order = 100;
     spec.label = "Solid";
     spec.family = Family::make;
     spec.sentence = "Makes a solid with flat regular faces, such as a dodecahedron or a football's pattern.";

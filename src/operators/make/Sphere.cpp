@@ -1,3 +1,4 @@
+// Method: rings of latitude and longitude.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -25,6 +26,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec sphereOperator() {
     OperatorSpec spec;
     spec.id = "sphere";
+    spec.order = 80;
     spec.label = "Sphere";
     spec.family = Family::make;
     spec.sentence = "Makes a closed ball of rings, with one point at each pole.";

@@ -1,3 +1,4 @@
+// Method: helix; radius by growth a turn (logarithmic spiral).
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -35,6 +36,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec spiralOperator() {
     OperatorSpec spec;
     spec.id = "spiral";
+    spec.order = 120;
     spec.label = "Spiral";
     spec.family = Family::make;
     spec.sentence = "Makes a curve that winds about the upright axis: a screw line, a flat spiral, or the line of a whelk.";

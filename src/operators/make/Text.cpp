@@ -1,3 +1,4 @@
+// Method: outlines by FreeType, quadratic and cubic Bezier curves divided evenly.
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/make/FontData.h"
@@ -190,6 +191,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec textOperator() {
     OperatorSpec spec;
     spec.id = "text";
+    spec.order = 130;
     spec.label = "Text outline";
     spec.family = Family::make;
     spec.sentence = "Makes the outlines of letters as closed curves.";

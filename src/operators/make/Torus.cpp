@@ -1,3 +1,4 @@
+// Method: own.
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 
@@ -26,6 +27,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec torusOperator() {
     OperatorSpec spec;
     spec.id = "torus";
+    spec.order = 110;
     spec.label = "Torus";
     spec.family = Family::make;
     spec.sentence = "Makes a closed ring with a round tube.";

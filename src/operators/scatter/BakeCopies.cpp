@@ -1,3 +1,4 @@
+// Method: own: shapes' tables repeated under each place.
 #include "geometry/Bake.h"
 #include "operators/OperatorCall.h"
 
@@ -19,6 +20,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec bakeCopiesOperator() {
     OperatorSpec spec;
     spec.id = "bake_copies";
+    spec.order = 860;
     spec.label = "Bake copies";
     spec.family = Family::scatter;
     spec.sentence = "Turns copies into faces of their own.";

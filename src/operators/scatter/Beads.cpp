@@ -1,3 +1,4 @@
+// Method: own: chords of a curve of the beads' lengths, one end after the other.
 #include "geometry/Materials.h"
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
@@ -41,6 +42,8 @@ struct Run {
 };
 
 class Stringing {
+    static constexpr float kRounding = 1e-5f;  ///< of the curve's length: what sums of floats may be off
+
 public:
     Stringing(OperatorCall& call, const CurvePath& path, const std::vector<Bead>& beads, const std::vector<Index>& pattern)
         : call_(call), path_(path), beads_(beads), pattern_(pattern), gap_(float(call.number("gap"))) {}
@@ -53,7 +56,7 @@ public:
         const float limit = path_.length() * (1 + 1e-6f);
         for (std::size_t i = 0; i < count; ++i) {
             if (i % 1024 == 0) call_.run().poll();
-            const auto end = path_.stepFrom(out.end, bead(i).length * stretch);
+            const auto end = endOfBead(out.end, bead(i).length * stretch, limit);
             if (!end || *end > limit || !(*end > out.end)) break;
             out.spans.push_back({out.end, *end});
             const auto next = gap_ > 0 ? path_.stepFrom(*end, gap_) : end;
@@ -61,6 +64,16 @@ public:
             if (out.end >= limit) break;
         }
         return out;
+    }
+
+    /// Where a bead that starts at `from` ends. Lengths that add up to the curve's must not lose their last bead to rounding.
+    std::optional<float> endOfBead(float from, float length, float limit) const {
+        const auto end = path_.stepFrom(from, length);
+        if (end && *end <= limit) return end;
+        const float whole = path_.length();
+        const float rest = distance(path_.place(from), path_.place(path_.closed() ? 0 : whole));
+        const bool reaches = from < whole && whole - from < length * 1.5f && rest >= length - kRounding * whole;
+        return reaches ? std::optional(whole) : end;
     }
 
     /// Where the last of `count` beads ends, with the gap behind it on a closed curve; more than the curve where they don't all fit.
@@ -193,6 +206,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec beadsOperator() {
     OperatorSpec spec;
     spec.id = "beads";
+    spec.order = 820;
     spec.label = "Beads along curve";
     spec.family = Family::scatter;
     spec.sentence = "Sets shapes end to end along a curve, each by its own length.";

@@ -1,4 +1,6 @@
+// Method: own: a place and a turn for each point, shapes shared.
 #include "fields/Random.h"
+#include "geometry/Buckets.h"
 #include "geometry/Materials.h"
 #include "geometry/Measures.h"
 #include "operators/AttributeWork.h"
@@ -145,8 +147,11 @@ std::vector<Affine> placesOf(OperatorCall& call, const Geometry& points, const s
     return out;
 }
 
-/// Every connected part as a shape of its own, in the order of its first point.
-std::vector<Geometry> piecesOf(const std::vector<Geometry>& shapes) {
+/// What a geometry of its own takes beside its elements, in elements.
+constexpr double kElementsOfPart = 50;
+
+/// Every connected part as a shape of its own, in the order of its first point. Cost and memory: O(elements + pieces).
+std::vector<Geometry> piecesOf(const std::vector<Geometry>& shapes, const RunContext& run) {
     std::vector<Geometry> out;
     for (const Geometry& shape : shapes) {
         const Topology& t = shape.topology();
@@ -155,13 +160,19 @@ std::vector<Geometry> piecesOf(const std::vector<Geometry>& shapes) {
             out.push_back(shape);
             continue;
         }
-        std::vector<PartTaker> parts(connection.parts, PartTaker(shape));
-        for (Index f = 0; f < t.faceCount(); ++f)
-            if (!t.face(f).empty()) parts[connection.pieceOfPoint[t.face(f)[0]]].addFace(f);
-        for (Index c = 0; c < t.curveCount(); ++c)
-            if (!t.curve(c).empty()) parts[connection.pieceOfPoint[t.curve(c)[0]]].addCurve(c, t.curve(c));
-        for (Index p = 0; p < shape.pointCount(); ++p) parts[connection.pieceOfPoint[p]].addPoint(p);
-        for (PartTaker& part : parts) out.push_back(part.take());
+        run.require(double(connection.parts) * kElementsOfPart, "elements, counting what every piece of its own takes");
+        const Buckets faces(t.faceCount(), connection.parts, [&](Index f) { return t.face(f).empty() ? kNoBucket : connection.pieceOfPoint[t.face(f)[0]]; });
+        const Buckets curves(t.curveCount(), connection.parts,
+                             [&](Index c) { return t.curve(c).empty() ? kNoBucket : connection.pieceOfPoint[t.curve(c)[0]]; });
+        const Buckets points(shape.pointCount(), connection.parts, [&](Index p) { return connection.pieceOfPoint[p]; });
+        PartTaker taker(shape);
+        for (Index piece = 0; piece < connection.parts; ++piece) {
+            if (piece % 256 == 0) run.poll();
+            for (Index f : faces.of(piece)) taker.addFace(f);
+            for (Index c : curves.of(piece)) taker.addCurve(c, t.curve(c));
+            for (Index p : points.of(piece)) taker.addPoint(p);
+            out.push_back(taker.take());
+        }
     }
     return out;
 }
@@ -172,7 +183,7 @@ Geometry compute(OperatorCall& call) {
     const Geometry& points = call.in();
     std::vector<Geometry> given = withSharedMaterials(call.port(1));
     std::erase_if(given, [](const Geometry& shape) { return shape.empty(); });
-    if (call.flag("by_piece")) given = piecesOf(given);
+    if (call.flag("by_piece")) given = piecesOf(given, call.run());
     if (given.empty()) call.fail("copies.no_shape", "There is nothing to copy. Link at least one geometry to Shapes.");
     const Field<float> where = call.weights(points, Element::point);
     const auto id = columnFor(points, points.column(Element::point, "id") ? "id" : "index", Element::point);
@@ -218,6 +229,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec placeCopiesOperator() {
     OperatorSpec spec;
     spec.id = "place_copies";
+    spec.order = 810;
     spec.label = "Place copies";
     spec.family = Family::scatter;
     spec.sentence = "Puts a copy of a shape on every point.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
@@ -143,6 +144,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec pointsFromOperator() {
     OperatorSpec spec;
     spec.id = "points_from";
+    spec.order = 800;
     spec.label = "Points from";
     spec.family = Family::scatter;
     spec.sentence = "Makes a point of every point, edge, face, corner, piece or copy.";

@@ -1,3 +1,4 @@
+// Method: own: a hash of the id and the seed, three turns about axes.
 #include "fields/Random.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shares.h"
@@ -47,6 +48,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec randomTransformOperator() {
     OperatorSpec spec;
     spec.id = "random_transform";
+    spec.order = 830;
     spec.label = "Random transform";
     spec.family = Family::scatter;
     spec.sentence = "Moves, turns and sizes every copy, piece or point a little differently.";

@@ -1,3 +1,4 @@
+// Method: own: rays of all points of a copy onto the surface (Embree).
 #include "geometry/Bake.h"
 #include "geometry/Measures.h"
 #include "geometry/RayScene.h"
@@ -171,6 +172,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec restOnOperator() {
     OperatorSpec spec;
     spec.id = "rest_on";
+    spec.order = 850;
     spec.label = "Rest on";
     spec.family = Family::scatter;
     spec.sentence = "Lowers or pushes copies along a direction until they touch a surface.";

@@ -1,3 +1,4 @@
+// Method: own: numbers that each face has by itself (decision 46); spacing in a grid; evened out by repulsion (Turk, SIGGRAPH 1992).
 #include "operators/scatter/ScatterPlaces.h"
 
 #include <fmt/format.h>
@@ -45,6 +46,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec scatterOperator() {
     OperatorSpec spec;
     spec.id = "scatter";
+    spec.order = 790;
     spec.label = "Scatter";
     spec.family = Family::scatter;
     spec.sentence = "Puts points at random places on a surface, in a solid or along curves.";

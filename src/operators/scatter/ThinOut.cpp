@@ -1,3 +1,4 @@
+// Method: own: in the order of ids, each kept unless one that is kept is too near.
 #include "geometry/Rows.h"
 #include "operators/AttributeWork.h"
 #include "operators/scatter/Movables.h"
@@ -90,6 +91,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec thinOutOperator() {
     OperatorSpec spec;
     spec.id = "thin_out";
+    spec.order = 840;
     spec.label = "Thin out";
     spec.family = Family::scatter;
     spec.sentence = "Takes away copies or points that are too near to others.";

@@ -1,3 +1,4 @@
+// Method: own: strips along edges that meet in patches of a ball (surface/BevelKernel).
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/surface/BevelKernel.h"
@@ -63,6 +64,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec bevelOperator() {
     OperatorSpec spec;
     spec.id = "bevel";
+    spec.order = 290;
     spec.label = "Bevel";
     spec.family = Family::surface;
     spec.sentence = "Cuts edges or corners off, straight or round.";

@@ -1,3 +1,4 @@
+// Method: own arrangement with exact predicates (CGAL), sides by winding numbers (after Zhou, Grinspun, Zorin & Jacobson, SIGGRAPH 2016).
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/surface/BooleanKernel.h"
@@ -68,6 +69,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec booleanOperator() {
     OperatorSpec spec;
     spec.id = "boolean";
+    spec.order = 390;
     spec.label = "Boolean";
     spec.family = Family::surface;
     spec.sentence = "Unites solids, subtracts or intersects them, or splits them along each other, with as many cutters as are plugged in.";

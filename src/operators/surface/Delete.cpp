@@ -1,3 +1,4 @@
+// Method: own.
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
@@ -110,6 +111,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec deleteOperator() {
     OperatorSpec spec;
     spec.id = "delete";
+    spec.order = 350;
     spec.label = "Delete";
     spec.family = Family::surface;
     spec.sentence = "Removes points, edges, faces, curves, whole pieces or copies that a mask chooses.";

@@ -1,3 +1,4 @@
+// Method: own: faces and points change places.
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
@@ -74,6 +75,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec dualOperator() {
     OperatorSpec spec;
     spec.id = "dual";
+    spec.order = 420;
     spec.label = "Dual";
     spec.family = Family::surface;
     spec.sentence = "Makes a point of every face and a face of every point: triangles become cells.";

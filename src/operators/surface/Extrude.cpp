@@ -1,3 +1,4 @@
+// Method: own: offset points that hold the distance of every face around them.
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
@@ -106,6 +107,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec extrudeOperator() {
     OperatorSpec spec;
     spec.id = "extrude";
+    spec.order = 280;
     spec.label = "Extrude";
     spec.family = Family::surface;
     spec.sentence = "Lifts faces off with sides around them, draws edges out, or makes walls of curves.";

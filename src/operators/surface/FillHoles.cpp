@@ -1,3 +1,4 @@
+// Method: rings of open edges; a face by ear cutting or a fan each.
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
@@ -99,6 +100,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec fillHolesOperator() {
     OperatorSpec spec;
     spec.id = "fill_holes";
+    spec.order = 400;
     spec.label = "Fill holes";
     spec.family = Family::surface;
     spec.sentence = "Closes rings of open edges with new faces.";

@@ -1,3 +1,4 @@
+// Method: own.
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
 
@@ -18,6 +19,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec flipOperator() {
     OperatorSpec spec;
     spec.id = "flip";
+    spec.order = 330;
     spec.label = "Flip faces";
     spec.family = Family::surface;
     spec.sentence = "Turns faces over, so that their front becomes their back.";

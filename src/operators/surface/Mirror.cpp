@@ -1,3 +1,4 @@
+// Method: own: an image across a plane, welded on it.
 #include "geometry/Measures.h"
 #include "geometry/Weld.h"
 #include "operators/OperatorCall.h"
@@ -58,6 +59,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec mirrorOperator() {
     OperatorSpec spec;
     spec.id = "mirror";
+    spec.order = 380;
     spec.label = "Mirror";
     spec.family = Family::surface;
     spec.sentence = "Adds the mirror image of a geometry, joined at the mirror's plane.";

@@ -1,3 +1,4 @@
+// Method: face normals weighted by their angle (Thürmer & Wüthrich, 1998), apart across crisp edges.
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 
@@ -22,6 +23,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec normalsOperator() {
     OperatorSpec spec;
     spec.id = "normals";
+    spec.order = 480;
     spec.label = "Normals";
     spec.family = Family::surface;
     spec.sentence = "Stores the directions in which a surface faces, smooth or with crisp edges.";

@@ -1,3 +1,4 @@
+// Method: walk over shared edges; outside by signed volume.
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
 #include "operators/surface/OrientKernel.h"
@@ -27,6 +28,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec orientOperator() {
     OperatorSpec spec;
     spec.id = "orient";
+    spec.order = 340;
     spec.label = "Make winding consistent";
     spec.family = Family::surface;
     spec.sentence = "Turns faces over until neighbours agree, and closed parts look outward.";

@@ -1,3 +1,4 @@
+// Method: own: rings cut by a plane, the cut filled by nested rings.
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
 #include "operators/surface/PlaneCutKernel.h"
@@ -32,6 +33,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec planeCutOperator() {
     OperatorSpec spec;
     spec.id = "plane_cut";
+    spec.order = 370;
     spec.label = "Plane cut";
     spec.family = Family::surface;
     spec.sentence = "Cuts surfaces and curves along a plane, keeps one side or both, and closes the cut.";

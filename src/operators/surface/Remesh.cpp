@@ -1,3 +1,4 @@
+// Method: split, collapse, flip, relax (Botsch & Kobbelt, SGP 2004), with kept feature edges.
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
@@ -67,6 +68,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec remeshOperator() {
     OperatorSpec spec;
     spec.id = "remesh";
+    spec.order = 440;
     spec.label = "Remesh";
     spec.family = Family::surface;
     spec.sentence = "Covers a surface with even triangles of a wanted edge length.";

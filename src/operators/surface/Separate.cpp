@@ -1,3 +1,4 @@
+// Method: connected parts by union and find.
 #include "geometry/ElementTransfer.h"
 #include "geometry/Groups.h"
 #include "geometry/Measures.h"
@@ -83,6 +84,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec separateOperator() {
     OperatorSpec spec;
     spec.id = "separate";
+    spec.order = 360;
     spec.label = "Separate faces";
     spec.family = Family::surface;
     spec.sentence = "Parts a surface into pieces that share no points, and numbers them.";

@@ -1,3 +1,4 @@
+// Method: quadric errors (Garland & Heckbert, SIGGRAPH 1997) by meshoptimizer, or under the link condition (Dey et al., 1999).
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
@@ -95,6 +96,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec simplifyOperator() {
     OperatorSpec spec;
     spec.id = "simplify";
+    spec.order = 430;
     spec.label = "Simplify";
     spec.family = Family::surface;
     spec.sentence = "Makes a surface of fewer triangles that looks as alike as possible.";

@@ -1,3 +1,4 @@
+// Method: Laplacian, or with kept volume (Taubin, SIGGRAPH 1995).
 #include "geometry/Neighbours.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
@@ -64,6 +65,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec smoothOperator() {
     OperatorSpec spec;
     spec.id = "smooth";
+    spec.order = 460;
     spec.label = "Smooth";
     spec.family = Family::surface;
     spec.sentence = "Evens out a surface by moving each point towards the middle of its neighbours.";

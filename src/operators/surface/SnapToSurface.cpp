@@ -1,3 +1,4 @@
+// Method: nearest place by a tree of boxes, or rays (Embree).
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
 #include "geometry/RayScene.h"
@@ -89,6 +90,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec snapToSurfaceOperator() {
     OperatorSpec spec;
     spec.id = "snap_to_surface";
+    spec.order = 470;
     spec.label = "Snap to surface";
     spec.family = Family::surface;
     spec.sentence = "Moves points onto a target surface: to the nearest place, or along a direction.";

@@ -1,3 +1,4 @@
+// Method: Catmull-Clark (CAD 1978) and Loop (1987), by OpenSubdiv.
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
@@ -88,6 +89,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec subdivideOperator() {
     OperatorSpec spec;
     spec.id = "subdivide";
+    spec.order = 310;
     spec.label = "Subdivide";
     spec.family = Family::surface;
     spec.sentence = "Divides faces into smaller ones, and rounds the shape if you like.";

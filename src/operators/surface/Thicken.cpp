@@ -1,3 +1,4 @@
+// Method: own: offset surfaces whose points are pulled back where faces would turn (decision 5).
 #include "geometry/LeastOffset.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
@@ -191,6 +192,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec thickenOperator() {
     OperatorSpec spec;
     spec.id = "thicken";
+    spec.order = 300;
     spec.label = "Thicken";
     spec.family = Family::surface;
     spec.sentence = "Gives a surface a wall, so that it becomes a closed solid.";

@@ -1,3 +1,4 @@
+// Method: ear cutting (Meisters, 1975).
 #include "geometry/Triangulate.h"
 
 #include "operators/OperatorCall.h"
@@ -31,6 +32,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec triangulateOperator() {
     OperatorSpec spec;
     spec.id = "triangulate";
+    spec.order = 410;
     spec.label = "Triangulate";
     spec.family = Family::surface;
     spec.sentence = "Cuts faces into triangles.";

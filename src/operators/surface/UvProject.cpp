@@ -1,3 +1,4 @@
+// Method: plane, box, cylinder and ball projections.
 #include "geometry/Measures.h"
 #include "operators/AttributeWork.h"
 
@@ -102,6 +103,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec uvProjectOperator() {
     OperatorSpec spec;
     spec.id = "uv_project";
+    spec.order = 490;
     spec.label = "Project UV";
     spec.family = Family::surface;
     spec.sentence = "Writes uv by looking at the surface from one side, from all six, or around an axis.";

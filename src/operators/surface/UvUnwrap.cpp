@@ -1,3 +1,4 @@
+// Method: charts laid flat by least squares conformal maps (Levy, Petitjean, Ray & Maillot, SIGGRAPH 2002), split until nothing folds.
 #include "geometry/Measures.h"
 #include "operators/AttributeWork.h"
 #include "surface/ChartPacking.h"
@@ -83,6 +84,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec uvUnwrapOperator() {
     OperatorSpec spec;
     spec.id = "uv_unwrap";
+    spec.order = 500;
     spec.label = "Unwrap UV";
     spec.family = Family::surface;
     spec.sentence = "Cuts the surface into charts, lays each flat, and packs them without overlap into one square of uv.";

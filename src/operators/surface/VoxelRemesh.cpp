@@ -1,3 +1,4 @@
+// Method: flood fill of the outside (Ju, ACM TOG 24(4), 2005), exact distances, cells of Lorensen & Cline, SIGGRAPH 1987.
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
 #include "geometry/Neighbours.h"
@@ -82,6 +83,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec voxelRemeshOperator() {
     OperatorSpec spec;
     spec.id = "voxel_remesh";
+    spec.order = 450;
     spec.label = "Voxel remesh";
     spec.family = Family::surface;
     spec.sentence = "Wraps anything in one closed surface: holes are closed, crossing parts united, insides filled.";

@@ -1,3 +1,4 @@
+// Method: own: points by a grid of the distance, the first stays.
 #include "geometry/Weld.h"
 
 #include "operators/OperatorCall.h"
@@ -28,6 +29,7 @@ Geometry compute(OperatorCall& call) {
 OperatorSpec weldOperator() {
     OperatorSpec spec;
     spec.id = "weld";
+    spec.order = 320;
     spec.label = "Weld";
     spec.family = Family::surface;
     spec.sentence = "Joins points that lie on top of each other, and removes faces that collapse by it.";

@@ -1,0 +1,165 @@
+#include "graph/OtherFrames.h"
+
+#include "graph/StepRun.h"
+
+#include <chrono>
+
+namespace seedloom {
+
+namespace {
+
+/// Far more than anybody waits for.
+constexpr int kMostFrames = 1'000'000;
+
+int frameOf(double frame) { return std::isfinite(frame) ? int(std::clamp(std::floor(frame), 0.0, double(kMostFrames))) : 0; }
+
+StepKey chained(const StepKey& before, const StepKey& own) {
+    Digester digester;
+    digester.add(before.digest);
+    digester.add(own.digest);
+    return {digester.finish()};
+}
+
+}  // namespace
+
+Surroundings OtherFrames::at(int frame) const {
+    Surroundings out = run_;
+    out.frame = frame;
+    out.time = frame * run_.secondsPerFrame;
+    out.watch = {};
+    return out;
+}
+
+/// All that feeds a step, each after what feeds it.
+std::vector<std::size_t> OtherFrames::upstream(const Step& step) const {
+    std::vector<std::uint8_t> needed(steps_.size());
+    std::vector<const Step*> open{&step};
+    while (!open.empty()) {
+        const Step* at = open.back();
+        open.pop_back();
+        for (const auto& port : at->ports)
+            for (const Step::Feed& feed : port)
+                if (!std::exchange(needed[feed.step], std::uint8_t(1))) open.push_back(&steps_[feed.step]);
+    }
+    std::vector<std::size_t> out;
+    for (std::size_t i : runningOrder(steps_))
+        if (needed[i]) out.push_back(i);
+    return out;
+}
+
+std::vector<NodeReport> OtherFrames::keysOfFeeds(const Step& step, int frame, const std::vector<NodeReport>& reports) {
+    std::vector<NodeReport> out(steps_.size());
+    const Surroundings run = at(frame);
+    for (std::size_t i : upstream(step)) {
+        const Step& feeder = steps_[i];
+        const bool state = feeder.spec() && feeder.spec()->hasState() && !feeder.node->skipped;
+        out[i].key = state ? keyAt(feeder, frame, reports) : keyOf(feeder, readsOf(feeder, run), run.limits, out);
+    }
+    return out;
+}
+
+StepKey OtherFrames::keyAt(const Step& step, int frame, const std::vector<NodeReport>& reports) {
+    std::vector<StepKey> chain;
+    {
+        const std::lock_guard lock(mutex_);
+        chain = chains_[&step];
+    }
+    if (frame < int(chain.size())) return chain[std::size_t(frame)];
+    while (int(chain.size()) <= frame) {
+        const int next = int(chain.size());
+        const Surroundings run = at(next);
+        const StepKey own = keyOf(step, readsOf(step, run), run.limits, step.timedFeeds ? keysOfFeeds(step, next, reports) : reports);
+        chain.push_back(chain.empty() ? own : chained(chain.back(), own));
+    }
+    const StepKey out = chain.back();
+    const std::lock_guard lock(mutex_);
+    if (chains_[&step].size() < chain.size()) chains_[&step] = std::move(chain);
+    return out;
+}
+
+std::vector<NodeReport> OtherFrames::feedsAt(const Step& step, int frame, const std::vector<NodeReport>& reports) {
+    std::vector<NodeReport> out(steps_.size());
+    if (!step.timedFeeds) {
+        // Only what is done: others may be written to just now.
+        for (const auto& port : step.ports)
+            for (const Step::Feed& feed : port) out[feed.step] = reports[feed.step];
+        return out;
+    }
+    const Surroundings run = at(frame);
+    for (std::size_t i : upstream(step)) {
+        if (run.cancel && run.cancel->load(std::memory_order_relaxed)) throw Cancelled{};
+        runStep(steps_[i], out, run, out[i], {});
+    }
+    return out;
+}
+
+namespace {
+
+/// One frame after the other, from the last that is kept.
+class FrameRun {
+public:
+    FrameRun(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report)
+        : step_(step), reports_(reports), run_(run), report_(report), last_(frameOf(run.frame)) {}
+
+    KeptFrame run(const std::function<void()>& onStart) {
+        if (auto kept = run_.frames->find(report_.key)) {
+            report_.remembered = true;
+            return std::move(*kept);
+        }
+        report_.state = NodeState::rebuilding;
+        auto progress = std::make_shared<std::atomic<float>>(0.0f);
+        report_.progress = progress;
+        if (onStart) onStart();
+        int frame = last_;
+        std::optional<KeptFrame> before;
+        while (frame > 0 && !before) before = run_.frames->find(run_.others->keyAt(step_, --frame, reports_));
+        const int first = before ? frame + 1 : 0;
+        KeptFrame at = before ? *before : KeptFrame{};
+        for (frame = first; frame <= last_; ++frame) {
+            progress->store(float(frame - first) / float(last_ - first + 1), std::memory_order_relaxed);
+            at = next(frame, at);
+            run_.frames->store(run_.others->keyAt(step_, frame, reports_), at);
+        }
+        return at;
+    }
+
+private:
+    /// A frame that failed passes its input through, and so do all that would follow from it.
+    KeptFrame next(int frame, const KeptFrame& before) const {
+        const auto start = std::chrono::steady_clock::now();
+        std::shared_ptr<const FrameState> state;
+        const auto make = [&](OperatorCall& call) {
+            const OperatorSpec& spec = *step_.spec();
+            state = std::make_shared<const FrameState>(frame == 0 ? spec.start(call) : spec.advance(call, *before.state));
+            return state->geometry;
+        };
+        const bool follows = frame == 0 || before.state;
+        NodeOutcome made = follows ? outcomeOfFrame(step_, run_.others->feedsAt(step_, frame, reports_), run_.others->at(frame), make) : *before.outcome;
+        made.ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+        if (made.failed) state = nullptr;
+        return {std::make_shared<const NodeOutcome>(std::move(made)), std::move(state)};
+    }
+
+    const Step& step_;
+    const std::vector<NodeReport>& reports_;
+    const Surroundings& run_;
+    NodeReport& report_;
+    const int last_;
+};
+
+}  // namespace
+
+void runFrames(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart) {
+    report.key = run.others->keyAt(step, frameOf(run.frame), reports);
+    const auto start = std::chrono::steady_clock::now();
+    report.outcome = FrameRun(step, reports, run, report).run(onStart).outcome;
+    if (!report.remembered) report.ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+}
+
+std::vector<std::uint8_t> keptFrames(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, int last) {
+    std::vector<std::uint8_t> out;
+    for (int frame = 0; frame <= std::min(last, kMostFrames); ++frame) out.push_back(run.frames->has(run.others->keyAt(step, frame, reports)));
+    return out;
+}
+
+}  // namespace seedloom

@@ -1,0 +1,98 @@
+#include "graph/StepKey.h"
+
+#include "graph/NodeSpec.h"
+#include "operators/flow/Containers.h"
+
+#include <filesystem>
+
+namespace seedloom {
+
+namespace {
+
+/// What the uses come to here: formulas that controls hold are read as well.
+StepUses resolved(const StepUses& uses, const ControlValues& controls) {
+    StepUses out = uses;
+    for (const std::string& id : uses.formulas)
+        if (const auto text = controls.find(id); text != controls.end() && text->second.is_string()) noteFormula(out, text->second.get<std::string>());
+    return out;
+}
+
+template <class Map> Map chosen(const Map& all, const std::set<std::string>& names) {
+    Map out;
+    if (all.empty()) return out;
+    for (const std::string& name : names)
+        if (const auto it = all.find(name); it != all.end()) out.insert(*it);
+    return out;
+}
+
+std::vector<std::string> pathsOf(const StepUses& uses, const Surroundings& run) {
+    std::vector<std::string> out;
+    for (const FileUse& file : uses.files) {
+        std::filesystem::path path = file.path;
+        if (file.byControl) {
+            const auto named = run.controls->find(file.path);
+            if (named == run.controls->end() || !named->second.is_string()) continue;
+            path = named->second.get<std::string>();
+        }
+        if (path.empty()) continue;
+        out.push_back((std::filesystem::path(run.folder) / file.folder / path).lexically_normal().string());
+    }
+    return out;
+}
+
+/// A file that was changed is another input.
+void addFile(Digester& digester, const std::string& path) {
+    std::error_code missing;
+    const auto time = std::filesystem::last_write_time(path, missing);
+    digester.add(std::string_view(path));
+    digester.add(std::uint64_t(missing ? 0 : time.time_since_epoch().count()));
+    digester.add(std::uint64_t(missing ? 0 : std::filesystem::file_size(path, missing)));
+}
+
+void addWord(Digester& digester, const std::string& name, const Numbers& numbers) {
+    digester.add(std::string_view(name));
+    digester.add(std::uint64_t(numbers.components));
+    digester.add(numbers.value.data(), sizeof(double) * std::size_t(numbers.components));
+}
+
+}  // namespace
+
+StepReads readsOf(const Step& step, const Surroundings& run) {
+    const StepUses* uses = &step.plan->uses;
+    std::optional<StepUses> more;
+    if (!uses->formulas.empty()) uses = &more.emplace(resolved(*uses, *run.controls));
+    StepReads out;
+    const bool allKnown = std::all_of(uses->controls.begin(), uses->controls.end(), [&](const std::string& id) { return run.controls->count(id) > 0; });
+    out.controls = allKnown ? chosen(*run.controls, uses->controls) : *run.controls;
+    out.words = chosen(run.words, uses->names);
+    if (uses->time) out.time = run.time, out.frame = run.frame;
+    out.plugged = chosen(run.plugged, uses->plugged);
+    if (step.node->op == kInnerInput) out.fed = chosen(run.fed, {innerPortOf(*step.node)});
+    if (!uses->files.empty()) out.files = pathsOf(*uses, run);
+    return out;
+}
+
+StepKey keyOf(const Step& step, const StepReads& reads, const Limits& limits, const std::vector<NodeReport>& reports) {
+    Digester digester;
+    digester.add(step.plan->digest);
+    digester.add(std::uint64_t(step.node->skipped));
+    digester.add(limits.elements);
+    for (const auto& [id, value] : reads.controls) digester.add(std::string_view(id)), addJson(digester, value);
+    for (const auto& [name, value] : reads.words) addWord(digester, name, value);
+    digester.add(&reads.time, sizeof reads.time);
+    digester.add(&reads.frame, sizeof reads.frame);
+    for (const Notice& notice : step.problems) digester.add(std::string_view(notice.text));
+    for (const auto& port : step.ports) {
+        digester.add(std::uint64_t(port.size()));
+        for (const Step::Feed& feed : port) {
+            digester.add(reports[feed.step].key.digest);
+            digester.add(std::uint64_t(feed.output));
+        }
+    }
+    for (const std::string& file : reads.files) addFile(digester, file);
+    for (const auto* geometries : {&reads.plugged, &reads.fed})
+        for (const auto& [name, geometry] : *geometries) digester.add(std::string_view(name)), digester.add(geometry.second);
+    return {digester.finish()};
+}
+
+}  // namespace seedloom

@@ -1,0 +1,39 @@
+#pragma once
+// What is around the steps of one graph while it runs.
+#include "graph/FrameCache.h"
+#include "graph/Memo.h"
+#include "graph/NodeReport.h"
+#include "operators/OperatorCall.h"
+
+#include <functional>
+
+namespace seedloom {
+
+class OtherFrames;
+
+/// A geometry with a digest of all that went into it.
+using KeyedGeometry = std::pair<Geometry, Digest>;
+
+/// All that is the same for the steps of one graph while it runs.
+struct Surroundings {
+    const ControlValues* controls = nullptr;
+    SurroundingWords words;  ///< given by containers around
+    double time = 0, frame = 0, secondsPerFrame = 1.0 / 24;
+    Limits limits;
+    const std::atomic<bool>* cancel = nullptr;
+    Memo* memo = nullptr;
+    FrameCache* frames = nullptr;
+    OtherFrames* others = nullptr;  ///< null inside of containers: what is there has no frames before this one
+    PlanCache* plans = nullptr;     ///< of the document that is run
+    Assets assets;
+    std::string path;                                                               ///< of the container, with a slash at its end; empty outside
+    Watch watch;                                                                    ///< what is looked into, from here
+    std::function<void(const std::string& id, const NodeReport& report)> onReport;  ///< of nodes that are looked at inside
+    /// What inner inputs give, by port, with a digest of all that went into it.
+    std::map<std::string, KeyedGeometry> fed;
+    /// What the user of the asset plugs in, by name.
+    std::map<std::string, KeyedGeometry> plugged;
+    std::string folder;  ///< that paths of files start from
+};
+
+}  // namespace seedloom

@@ -1,0 +1,39 @@
+#include "operators/Notice.h"
+
+namespace seedloom {
+
+NoticeFix setFix(std::string label, std::string setting, Json value) {
+    NoticeFix out;
+    out.kind = NoticeFix::Kind::set;
+    out.label = std::move(label), out.setting = std::move(setting), out.value = std::move(value);
+    return out;
+}
+
+NoticeFix addFix(std::string label, std::string op, std::map<std::string, Json> settings) {
+    NoticeFix out;
+    out.kind = NoticeFix::Kind::add;
+    out.label = std::move(label), out.op = std::move(op), out.settings = std::move(settings);
+    return out;
+}
+
+NoticeFix insertFix(std::string label, std::string op, std::map<std::string, Json> settings, std::string port) {
+    NoticeFix out = addFix(std::move(label), std::move(op), std::move(settings));
+    out.kind = NoticeFix::Kind::insert;
+    out.port = std::move(port);
+    return out;
+}
+
+NoticeFix linkFix(std::string label, std::string from, std::string port) {
+    NoticeFix out;
+    out.kind = NoticeFix::Kind::link;
+    out.label = std::move(label), out.from = std::move(from), out.port = std::move(port);
+    return out;
+}
+
+NoticeFix showFix(std::string label, Element element, std::vector<Index> rows) {
+    NoticeFix out;
+    out.label = std::move(label), out.element = element, out.rows = std::move(rows);
+    return out;
+}
+
+}  // namespace seedloom
