@@ -1,6 +1,6 @@
+#include "app/look/Theme.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Startup.h"
-#include "app/shell/Theme.h"
 
 #include <QtCore/QSettings>
 #include <QtCore/QStandardPaths>

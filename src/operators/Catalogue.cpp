@@ -22,10 +22,16 @@ std::vector<OperatorSpec> allOperators() {
 
 }  // namespace
 
-const std::vector<OperatorSpec>& catalogue() {
-    static const std::vector<OperatorSpec> all = allOperators();
+static std::vector<OperatorSpec>& knownOperators() {
+    static std::vector<OperatorSpec> all = allOperators();
     return all;
 }
+
+const std::vector<OperatorSpec>& catalogue() { return knownOperators(); }
+
+ExtraOperator::ExtraOperator(OperatorSpec spec) { knownOperators().push_back(std::move(spec)); }
+
+ExtraOperator::~ExtraOperator() { knownOperators().pop_back(); }
 
 const OperatorSpec* findOperator(std::string_view id) {
     for (const OperatorSpec& spec : catalogue())

@@ -1,5 +1,5 @@
 // The canvas alone: what its pictures show of what was set, painted behind the interface and in front of it.
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "app/stage/GlCanvas.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"

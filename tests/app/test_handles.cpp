@@ -1,10 +1,10 @@
 // Handles on the stage, dragged by the mouse, and curves drawn with the pen.
 #include "WindowTest.h"
-#include "app/settings/LinesField.h"
 #include "app/settings/SettingsPanel.h"
-#include "app/shell/NodeHandles.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
+#include "app/widgets/LinesField.h"
+#include "app/workplaces/NodeHandles.h"
 #include "support/Looms.h"
 
 #include <QtWidgets/QToolButton>

@@ -6,14 +6,14 @@
 #include "app/data/TimeDrawer.h"
 #include "app/settings/ControlForm.h"
 #include "app/settings/ControlsPanel.h"
-#include "app/settings/DragName.h"
-#include "app/settings/NumberField.h"
 #include "app/settings/SettingsPanel.h"
-#include "app/settings/Slider.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
+#include "app/widgets/DragName.h"
+#include "app/widgets/NumberField.h"
+#include "app/widgets/Slider.h"
 #include "geometry/Checkup.h"
 
 #include <QtCore/QMimeData>

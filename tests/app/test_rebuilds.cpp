@@ -1,5 +1,5 @@
 // The rebuild service alone: which of many wishes are built, and what is told of them.
-#include "app/shell/RebuildService.h"
+#include "app/session/RebuildService.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"
 

@@ -1,7 +1,5 @@
 // Attributes in the window: writing formulas, seeing what sources give, where values come from, painting.
 #include "WindowTest.h"
-#include "app/settings/FormulaEditor.h"
-#include "app/settings/NumberField.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/SourcePreview.h"
@@ -9,6 +7,8 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageLegend.h"
 #include "app/stage/StageTools.h"
+#include "app/widgets/FormulaEditor.h"
+#include "app/widgets/NumberField.h"
 #include "formats/LoomFile.h"
 
 #include <numeric>

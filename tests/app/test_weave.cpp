@@ -1,7 +1,7 @@
 // The weave and quick add, by mouse and keys in a real window.
 #include "WindowTest.h"
-#include "app/shell/Finder.h"
 #include "app/weave/QuickAdd.h"
+#include "app/widgets/Finder.h"
 #include "formats/LoomFile.h"
 #include "graph/Tidy.h"
 

@@ -6,6 +6,7 @@
 #include "graph/Tidy.h"
 #include "meshes/FileIo.h"
 #include "support/Looms.h"
+#include "support/RandomEdits.h"
 
 #include <QtCore/QTemporaryDir>
 #include <QtTest/QtTest>
@@ -43,55 +44,6 @@ std::set<Cell> cellsOf(const Loom& loom) {
     std::set<Cell> out;
     for (const Node& n : loom.nodes) out.insert(n.cell);
     return out;
-}
-
-/// A random change of any kind that people can make.
-Edit randomEdit(const Loom& now, std::mt19937& random) {
-    static const char* ops[] = {"transform", "noise_displace", "weld", "merge", "box", "flip", "output", "resample"};
-    const auto some = [&] { return now.nodes.empty() ? std::string() : now.nodes[random() % now.nodes.size()].id; };
-    const std::string a = some(), b = some();
-    switch (random() % 20) {
-        case 0: return addNodeAfter(now, ops[random() % 8], a, nullptr);
-        case 1: return now.nodes.size() > 30 ? removeNodes(now, {a, b}) : addNode(now, ops[random() % 8], {int(random() % 6), int(random() % 4)}, nullptr);
-        case 2: return addLink(now, linked(a, b));
-        case 3: return moveNode(now, a, {int(random() % 8), int(random() % 5)});
-        case 4: return setSkipped(now, {a, b}, random() % 2);
-        case 5: return now.links.empty() ? Edit{} : insertOnLink(now, ops[random() % 8], now.links[random() % now.links.size()], nullptr);
-        case 6: return setControlValue(now, "height", double(random() % 20) / 10 + 0.3);
-        case 7: return renameNode(now, a, std::to_string(random()));
-        case 8: return now.links.empty() ? Edit{} : weaveIn(now, a, now.links[random() % now.links.size()]);
-        case 9: return addNote(now, {int(random() % 8), int(random() % 5)}, "Keep the eye below the cap", nullptr);
-        case 10: return now.notes.empty() ? Edit{} : removeNote(now, now.notes[random() % now.notes.size()].id);
-        case 11: {
-            if (now.notes.empty()) return {};
-            Note note = now.notes[random() % now.notes.size()];
-            note.text += "!";
-            note.cell.column = int(random() % 9);
-            return changeNote(now, note);
-        }
-        case 12: return setTint(now, {a}, int(random() % 7));
-        case 13:
-            return now.nodes.size() > 30 ? Edit{} : pasteFragment(now, fragmentOf(now, {a, b}), {int(random() % 5), int(random() % 5)}, random() % 2, nullptr);
-        case 14: return random() % 8 == 0 ? tidy(now) : Edit{};
-        case 15: {
-            Control control;
-            control.id = "width";
-            control.fallback = 0.5;
-            return now.controls.size() > 6 || a.empty() ? Edit{} : makeControl(now, {}, a, "distance", control);
-        }
-        case 16: return now.controls.size() < 2 ? Edit{} : removeControl(now, now.controls.back().id);
-        case 17:
-            return now.controls.empty()
-                     ? Edit{}
-                     : moveControl(now, now.controls[random() % now.controls.size()].id, random() % now.controls.size(), random() % 2 ? "Body" : "Wear");
-        case 18: return savePreset(now, "Stout");
-        default: return setSettings(now, {a, b}, "distance", double(random() % 100) / 1000);
-    }
-}
-
-Edit someEdit(const Loom& now, std::mt19937& random) {
-    for (;;)
-        if (Edit edit = randomEdit(now, random); !edit.empty()) return edit;
 }
 
 }  // namespace

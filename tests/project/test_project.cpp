@@ -21,7 +21,7 @@ namespace fs = std::filesystem;
 namespace {
 
 const fs::path kSource = SEEDLOOM_SOURCE;
-/// The list of layers: for each folder its line, lowest first. Those of the application are below all others.
+/// The list of layers: for each folder its line, lowest first. Those of the application come last.
 std::map<std::string, int> layers() {
     std::map<std::string, int> out;
     std::istringstream lines(*readFile(kSource / "cmake" / "layers.txt"));

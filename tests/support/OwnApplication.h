@@ -1,7 +1,7 @@
 #pragma once
 // An application as at its first start: settings, journals and pictures go to a folder of their own.
+#include "app/look/Theme.h"
 #include "app/shell/Startup.h"
-#include "app/shell/Theme.h"
 
 #include <QtCore/QSettings>
 #include <QtCore/QTemporaryDir>

@@ -1,8 +1,8 @@
 #include "app/data/CheckupDrawer.h"
 
-#include "app/settings/SwapPage.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
+#include "app/widgets/SwapPage.h"
 #include "geometry/Bake.h"
 #include "geometry/Measures.h"
 #include "operators/Catalogue.h"

@@ -1,6 +1,6 @@
 #pragma once
 // Facts about the soundness of what a node gives: what was found, where it is, and what would help.
-#include "app/shell/Background.h"
+#include "app/session/Background.h"
 #include "geometry/Checkup.h"
 #include "geometry/WallThickness.h"
 #include "graph/Memo.h"

@@ -1,8 +1,8 @@
 #include "app/data/DataDrawer.h"
 
 #include "app/data/StatisticsStrip.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
 
 #include <QtGui/QClipboard>
 #include <QtGui/QGuiApplication>

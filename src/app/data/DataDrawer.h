@@ -1,6 +1,6 @@
 #pragma once
 #include "app/data/GeometryModel.h"
-#include "app/shell/Background.h"
+#include "app/session/Background.h"
 
 #include <QtWidgets/QWidget>
 

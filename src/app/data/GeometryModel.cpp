@@ -1,6 +1,6 @@
 #include "app/data/GeometryModel.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "fields/Evaluate.h"
 #include "geometry/ElementTransfer.h"
 

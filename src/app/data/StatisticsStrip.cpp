@@ -1,8 +1,8 @@
 #include "app/data/StatisticsStrip.h"
 
-#include "app/data/Bars.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
+#include "app/widgets/Bars.h"
 
 #include <QtGui/QPainter>
 

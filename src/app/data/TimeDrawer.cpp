@@ -1,8 +1,8 @@
 #include "app/data/TimeDrawer.h"
 
-#include "app/settings/NumberField.h"
-#include "app/settings/Slider.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/NumberField.h"
+#include "app/widgets/Slider.h"
 
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>

@@ -1,7 +1,7 @@
 #include "app/settings/ControlForm.h"
 
-#include "app/settings/NumberField.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/NumberField.h"
 
 #include <QtGui/QKeyEvent>
 #include <QtWidgets/QCompleter>

@@ -1,11 +1,11 @@
 #include "app/settings/ControlsPanel.h"
 
+#include "app/look/Theme.h"
 #include "app/settings/ControlForm.h"
-#include "app/settings/DragName.h"
-#include "app/settings/NumberField.h"
-#include "app/settings/Slider.h"
-#include "app/settings/SwapPage.h"
-#include "app/shell/Theme.h"
+#include "app/widgets/DragName.h"
+#include "app/widgets/NumberField.h"
+#include "app/widgets/Slider.h"
+#include "app/widgets/SwapPage.h"
 #include "graph/Controls.h"
 
 #include <QtCore/QMimeData>

@@ -1,5 +1,5 @@
 #pragma once
-#include "app/shell/Document.h"
+#include "app/session/Document.h"
 
 #include <QtWidgets/QScrollArea>
 

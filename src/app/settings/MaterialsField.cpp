@@ -1,7 +1,7 @@
 #include "app/settings/MaterialsField.h"
 
-#include "app/settings/NumberField.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/NumberField.h"
 #include "geometry/Materials.h"
 
 #include <QtGui/QPainter>

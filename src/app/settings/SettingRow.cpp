@@ -1,11 +1,11 @@
 // Frame of a setting's row: name, source button, sources. SettingFields.cpp builds the fields.
 #include "app/settings/SettingRow.h"
 
-#include "app/settings/DragName.h"
-#include "app/settings/FormulaEditor.h"
-#include "app/settings/NumberField.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
+#include "app/widgets/DragName.h"
+#include "app/widgets/FormulaEditor.h"
+#include "app/widgets/NumberField.h"
 #include "graph/Controls.h"
 
 #include <QtCore/QMimeData>

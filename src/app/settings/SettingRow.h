@@ -1,9 +1,9 @@
 #pragma once
 // One setting of one node: name, value, slider, and the button that says where the value comes from.
+#include "app/session/Background.h"
+#include "app/session/Document.h"
+#include "app/session/RebuildService.h"
 #include "app/settings/SourceValues.h"
-#include "app/shell/Background.h"
-#include "app/shell/Document.h"
-#include "app/shell/RebuildService.h"
 #include "operators/Spec.h"
 
 #include <QtCore/QPointer>

@@ -1,11 +1,11 @@
 // The fields of a setting's row for sources: control, formula, attribute, ramp, noise, random.
-#include "app/settings/FieldParts.h"
-#include "app/settings/FormulaEditor.h"
-#include "app/settings/NumberField.h"
-#include "app/settings/RampEditor.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
 #include "app/settings/SettingRow.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/widgets/FieldParts.h"
+#include "app/widgets/FormulaEditor.h"
+#include "app/widgets/NumberField.h"
+#include "app/widgets/RampEditor.h"
 
 #include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>

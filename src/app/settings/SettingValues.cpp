@@ -1,7 +1,7 @@
 // What comes into a setting's node: the attributes it can read, and the values that its source gives there.
-#include "app/settings/RampEditor.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/SourcePreview.h"
+#include "app/widgets/RampEditor.h"
 #include "fields/SourceChange.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Statistics.h"

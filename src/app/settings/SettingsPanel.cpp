@@ -1,10 +1,10 @@
 #include "app/settings/SettingsPanel.h"
 
-#include "app/settings/DragName.h"
-#include "app/settings/FormulaEditor.h"
-#include "app/settings/SwapPage.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
+#include "app/widgets/DragName.h"
+#include "app/widgets/FormulaEditor.h"
+#include "app/widgets/SwapPage.h"
 #include "graph/NodeSpec.h"
 
 #include <QtGui/QDragEnterEvent>

@@ -1,7 +1,7 @@
 #include "app/settings/SourcePreview.h"
 
-#include "app/data/Bars.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/Bars.h"
 
 #include <QtGui/QPainter>
 

@@ -1,8 +1,8 @@
 #include "app/settings/StrokesField.h"
 
-#include "app/settings/NumberField.h"
-#include "app/settings/Slider.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/NumberField.h"
+#include "app/widgets/Slider.h"
 
 #include <QtCore/QSettings>
 #include <QtGui/QKeyEvent>

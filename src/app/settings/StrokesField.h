@@ -1,6 +1,6 @@
 #pragma once
 // The brush of a painted setting: what it does, how large and strong it is, and the strokes so far.
-#include "app/stage/Brush.h"
+#include "app/session/Brush.h"
 
 #include <QtWidgets/QWidget>
 

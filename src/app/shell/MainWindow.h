@@ -2,10 +2,10 @@
 // The window: Build workplace with stage, weave, controls, settings and drawers; files; history.
 // MainWindow.cpp: what is shown where; MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk;
 // MainWindowLayout.cpp: how the window is put together.
-#include "app/shell/Background.h"
-#include "app/shell/Document.h"
-#include "app/shell/Pictures.h"
-#include "app/shell/RebuildService.h"
+#include "app/session/Background.h"
+#include "app/session/Document.h"
+#include "app/session/Pictures.h"
+#include "app/session/RebuildService.h"
 #include "app/stage/Stage.h"
 
 #include <QtCore/QFileSystemWatcher>

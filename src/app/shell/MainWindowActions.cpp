@@ -1,12 +1,12 @@
 // Menus, shortcuts and the search over all commands.
-#include "app/shell/Finder.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/SettingsDialog.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/Weave.h"
+#include "app/widgets/Finder.h"
 #include "operators/flow/Containers.h"
 
 #include <QtGui/QPainter>

@@ -1,8 +1,8 @@
 // Documents on disk: opening, saving, exporting, recovering, and what may go wrong with each.
 #include "app/shell/MainWindow.h"
 
+#include "app/look/Texts.h"
 #include "app/shell/RecentFiles.h"
-#include "app/shell/Texts.h"
 #include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
 #include "formats/LoomFile.h"

@@ -2,18 +2,18 @@
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
 #include "app/data/TimeDrawer.h"
+#include "app/look/Theme.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
-#include "app/settings/Slider.h"
-#include "app/shell/Finder.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Rail.h"
-#include "app/shell/Theme.h"
 #include "app/shell/TopLine.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/Trail.h"
 #include "app/weave/Weave.h"
+#include "app/widgets/Finder.h"
+#include "app/widgets/Slider.h"
 
 #include <QtCore/QSettings>
 #include <QtGui/QScreen>

@@ -1,6 +1,6 @@
 #include "app/shell/RecentFiles.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtCore/QCryptographicHash>
 #include <QtCore/QDir>

@@ -1,6 +1,6 @@
 #include "app/shell/SettingsDialog.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtCore/QSettings>
 #include <QtGui/QAction>

@@ -1,6 +1,6 @@
 #include "app/shell/TopLine.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtGui/QAction>
 #include <QtWidgets/QHBoxLayout>

@@ -1,6 +1,6 @@
 #pragma once
-#include "app/shell/Document.h"
-#include "app/shell/RebuildService.h"
+#include "app/session/Document.h"
+#include "app/session/RebuildService.h"
 
 #include <QtCore/QElapsedTimer>
 #include <QtCore/QTimer>

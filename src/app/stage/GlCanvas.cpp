@@ -1,6 +1,6 @@
 #include "app/stage/GlCanvas.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "app/stage/GlPainter.h"
 
 #include <QtCore/QCoreApplication>

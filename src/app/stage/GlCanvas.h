@@ -1,6 +1,6 @@
 #pragma once
 // The stage's picture in the window. It is painted on a thread of its own, where OpenGL can do that, so that the hand never waits for it.
-#include "app/shell/Background.h"
+#include "app/session/Background.h"
 #include "app/stage/StageView.h"
 
 #include <QtCore/QTimer>

@@ -1,6 +1,6 @@
 #include "app/stage/Stage.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/StageLegend.h"
 #include "app/stage/StageTools.h"

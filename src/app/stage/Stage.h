@@ -2,8 +2,8 @@
 // The 3D view with its tools, legend, read-outs and handles. Stage.cpp: what it shows; StageMouse.cpp: what the hand does there;
 // StagePainting.cpp: what is painted over the model; StageBrush.cpp: painting on it;
 // StageHover.cpp: the value under the pointer.
-#include "app/shell/Background.h"
-#include "app/stage/Brush.h"
+#include "app/session/Background.h"
+#include "app/session/Brush.h"
 #include "app/stage/Camera.h"
 #include "app/stage/Picking.h"
 #include "app/stage/StageMesh.h"

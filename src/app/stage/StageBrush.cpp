@@ -1,5 +1,5 @@
 // Painting on the model.
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "app/stage/Stage.h"
 #include "geometry/Measures.h"
 

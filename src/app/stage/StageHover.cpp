@@ -1,5 +1,5 @@
 // The value under the pointer, while the stage shows one. Looked for behind the interface, once the pointer rests.
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "app/stage/Stage.h"
 
 #include <QtGui/QPainter>

@@ -1,8 +1,8 @@
 #include "app/stage/StageLegend.h"
 
-#include "app/settings/NumberField.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
+#include "app/widgets/NumberField.h"
 
 #include <QtGui/QPainter>
 #include <QtWidgets/QComboBox>

@@ -1,6 +1,6 @@
 // What is painted over the model: read-outs, legend, names, handles, compass, numbers, divider.
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageMetrics.h"

@@ -1,7 +1,7 @@
 #include "app/stage/StageTools.h"
 
-#include "app/settings/Slider.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/Slider.h"
 
 #include <QtGui/QAction>
 #include <QtWidgets/QButtonGroup>

@@ -1,6 +1,6 @@
 #include "app/stage/StageView.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <cmath>
 

@@ -1,8 +1,8 @@
 #include "app/weave/QuickAdd.h"
 
-#include "app/shell/Pictures.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
+#include "app/session/Pictures.h"
 #include "app/weave/Selvedge.h"
 #include "operators/Catalogue.h"
 

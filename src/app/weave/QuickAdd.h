@@ -1,7 +1,7 @@
 #pragma once
 // A small window in which people type what they want to do, and take an operator.
-#include "app/shell/SearchPopup.h"
 #include "app/weave/QuickAddRanking.h"
+#include "app/widgets/SearchPopup.h"
 
 #include <functional>
 

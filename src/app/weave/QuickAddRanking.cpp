@@ -1,6 +1,6 @@
 #include "app/weave/QuickAddRanking.h"
 
-#include "app/shell/Texts.h"
+#include "app/look/Texts.h"
 #include "operators/Catalogue.h"
 
 namespace seedloom::app {

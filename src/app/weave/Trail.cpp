@@ -1,6 +1,6 @@
 #include "app/weave/Trail.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "graph/InnerEdits.h"
 #include "graph/NodeSpec.h"
 #include "operators/flow/Containers.h"

@@ -1,7 +1,7 @@
 #pragma once
 // The strip over the weave that tells which container is looked into, leads out of it, and chooses the part that is looked at.
-#include "app/shell/Document.h"
-#include "app/shell/RebuildService.h"
+#include "app/session/Document.h"
+#include "app/session/RebuildService.h"
 
 #include <QtWidgets/QWidget>
 

@@ -1,10 +1,10 @@
 // What the weave holds and where it is on screen.
 #include "app/weave/Weave.h"
 
-#include "app/shell/Finder.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/WeaveMetrics.h"
+#include "app/widgets/Finder.h"
 #include "graph/NodeSpec.h"
 
 #include <QtCore/QSettings>

@@ -1,9 +1,9 @@
 #pragma once
 // The graph on its grid of cells: cards, threads and notes, and all that is done to them by mouse and keys.
 // Weave.cpp: what there is and where; WeaveMouse.cpp and WeaveActions.cpp: what is done; WeavePainting.cpp: how it looks.
-#include "app/shell/Document.h"
-#include "app/shell/Pictures.h"
-#include "app/shell/RebuildService.h"
+#include "app/session/Document.h"
+#include "app/session/Pictures.h"
+#include "app/session/RebuildService.h"
 #include "app/weave/CardMotion.h"
 #include "graph/Origin.h"
 

@@ -1,10 +1,10 @@
 // What keys, menus and commands do in the weave.
-#include "app/shell/Finder.h"
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"
+#include "app/widgets/Finder.h"
 #include "formats/LoomFile.h"
 #include "graph/NodeSpec.h"
 #include "graph/Tidy.h"

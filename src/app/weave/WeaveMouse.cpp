@@ -1,5 +1,5 @@
 // What the mouse does in the weave.
-#include "app/shell/Texts.h"
+#include "app/look/Texts.h"
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"
 #include "graph/NodeSpec.h"

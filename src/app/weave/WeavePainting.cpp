@@ -1,6 +1,6 @@
 // How the weave looks.
-#include "app/shell/Texts.h"
-#include "app/shell/Theme.h"
+#include "app/look/Texts.h"
+#include "app/look/Theme.h"
 #include "app/weave/Selvedge.h"
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"

@@ -1,4 +1,4 @@
-#include "app/shell/RebuildService.h"
+#include "app/session/RebuildService.h"
 
 namespace seedloom::app {
 

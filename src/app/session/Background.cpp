@@ -1,4 +1,4 @@
-#include "app/shell/Background.h"
+#include "app/session/Background.h"
 
 namespace seedloom::app {
 

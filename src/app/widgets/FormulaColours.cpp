@@ -1,6 +1,6 @@
-#include "app/settings/FormulaColours.h"
+#include "app/widgets/FormulaColours.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "fields/FormulaText.h"
 
 #include <QtCore/QRegularExpression>

@@ -1,4 +1,4 @@
-#include "app/shell/NodeHandles.h"
+#include "app/workplaces/NodeHandles.h"
 
 #include "fields/Evaluate.h"
 #include "graph/NodeSpec.h"

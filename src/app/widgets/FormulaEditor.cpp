@@ -1,7 +1,7 @@
-#include "app/settings/FormulaEditor.h"
+#include "app/widgets/FormulaEditor.h"
 
-#include "app/settings/FormulaColours.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/FormulaColours.h"
 #include "fields/Formula.h"
 #include "fields/FormulaText.h"
 

@@ -1,6 +1,6 @@
-#include "app/shell/Finder.h"
+#include "app/widgets/Finder.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtGui/QPainter>
 #include <QtWidgets/QLineEdit>

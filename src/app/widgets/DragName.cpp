@@ -1,6 +1,6 @@
-#include "app/settings/DragName.h"
+#include "app/widgets/DragName.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtCore/QMimeData>
 #include <QtGui/QDrag>

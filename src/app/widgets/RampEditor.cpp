@@ -1,7 +1,7 @@
-#include "app/settings/RampEditor.h"
+#include "app/widgets/RampEditor.h"
 
-#include "app/settings/NumberField.h"
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
+#include "app/widgets/NumberField.h"
 
 #include <QtGui/QKeyEvent>
 #include <QtGui/QMouseEvent>

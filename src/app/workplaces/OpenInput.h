@@ -1,6 +1,6 @@
 #pragma once
 // Which input keeps a node from working as a solid, and where it is open.
-#include "app/shell/RebuildService.h"
+#include "app/session/RebuildService.h"
 #include "app/stage/StageMesh.h"
 
 namespace seedloom::app {

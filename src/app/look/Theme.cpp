@@ -1,4 +1,4 @@
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtCore/QFile>
 #include <QtCore/QSettings>

@@ -1,4 +1,4 @@
-#include "app/shell/Document.h"
+#include "app/session/Document.h"
 
 #include "formats/LoomFile.h"
 #include "graph/InnerEdits.h"

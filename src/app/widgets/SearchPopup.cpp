@@ -1,6 +1,6 @@
-#include "app/shell/SearchPopup.h"
+#include "app/widgets/SearchPopup.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtGui/QKeyEvent>
 #include <QtWidgets/QLineEdit>

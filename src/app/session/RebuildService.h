@@ -1,6 +1,6 @@
 #pragma once
 // Has the newest state of the document rebuilt by the engine. Older rebuilds are cancelled, stale answers dropped.
-#include "app/shell/Doorbell.h"
+#include "app/session/Doorbell.h"
 #include "engine/Engine.h"
 
 #include <QtCore/QElapsedTimer>

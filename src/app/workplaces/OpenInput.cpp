@@ -1,4 +1,4 @@
-#include "app/shell/OpenInput.h"
+#include "app/workplaces/OpenInput.h"
 
 #include "geometry/Checkup.h"
 

@@ -1,4 +1,4 @@
-#include "app/settings/LinesField.h"
+#include "app/widgets/LinesField.h"
 
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>

@@ -1,6 +1,6 @@
 #pragma once
 // Live thumbnails of nodes, and small pictures of what operators do; drawn in the background, kept by content.
-#include "app/shell/Background.h"
+#include "app/session/Background.h"
 #include "geometry/Digest.h"
 #include "graph/Memo.h"
 #include "render/Thumbnail.h"

@@ -1,6 +1,6 @@
-#include "app/settings/Slider.h"
+#include "app/widgets/Slider.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtGui/QKeyEvent>
 #include <QtGui/QMouseEvent>

@@ -1,6 +1,6 @@
-#include "app/settings/NumberField.h"
+#include "app/widgets/NumberField.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "fields/Evaluate.h"
 
 #include <QtCore/QRegularExpression>

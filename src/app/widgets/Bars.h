@@ -1,5 +1,5 @@
 #pragma once
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 
 #include <QtGui/QPainter>
 

@@ -1,6 +1,6 @@
-#include "app/shell/Pictures.h"
+#include "app/session/Pictures.h"
 
-#include "app/shell/Theme.h"
+#include "app/look/Theme.h"
 #include "graph/Memo.h"
 #include "render/OperatorSample.h"
 

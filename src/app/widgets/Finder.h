@@ -1,6 +1,6 @@
 #pragma once
 // A small window in which people type part of a name and take one of what is offered: commands, nodes.
-#include "app/shell/SearchPopup.h"
+#include "app/widgets/SearchPopup.h"
 
 #include <functional>
 

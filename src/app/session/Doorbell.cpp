@@ -1,4 +1,4 @@
-#include "app/shell/Doorbell.h"
+#include "app/session/Doorbell.h"
 
 #include <sys/eventfd.h>
 #include <unistd.h>

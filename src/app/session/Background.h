@@ -1,6 +1,6 @@
 #pragma once
 // Work behind the interface, one piece after the other on a thread of its own; each tells what is to be done in front afterwards.
-#include "app/shell/Doorbell.h"
+#include "app/session/Doorbell.h"
 
 #include <condition_variable>
 #include <deque>
