@@ -149,6 +149,7 @@ private:
         run.controls = &controls_;
         run.time = outer_.time, run.frame = outer_.frame;
         run.limits = outer_.limits;
+        run.unfinished = outer_.unfinished;
         run.cancel = outer_.cancel;
         run.memo = outer_.memo;
         run.frames = outer_.frames;

@@ -43,6 +43,7 @@ public:
         run_.plans = &plans_;
         run_.assets = request.assets;
         run_.watch = request.watch;
+        run_.unfinished = request.unfinished;
         run_.folder = request.folder;
         for (const auto& [name, geometry] : request.plugged) run_.plugged[name] = {geometry, digestOf(geometry)};
         run_.onReport = [this](const std::string& id, const NodeReport& report) { insideReport(id, report); };

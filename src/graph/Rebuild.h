@@ -5,6 +5,7 @@
 #include "graph/Memo.h"
 #include "graph/NodeReport.h"
 #include "graph/Steps.h"
+#include "graph/Surroundings.h"
 
 #include <functional>
 #include <set>
@@ -24,6 +25,7 @@ struct RebuildRequest {
     PlanCache* plans = nullptr;               ///< settings read before, of this document; null: the memo's
     std::string folder;                       ///< that paths of files start from: the document's
     std::map<std::string, Geometry> plugged;  ///< what stands for `input_geometry` nodes, by their name
+    Unfinished unfinished;                    ///< beside what the loom holds
     Watch watch;                              ///< the container that is looked into
     int threads = 0;                          ///< 0: as many as the machine has
     const std::atomic<bool>* cancel = nullptr;

@@ -68,6 +68,8 @@ StepReads readsOf(const Step& step, const Surroundings& run) {
     if (uses->time) out.time = run.time, out.frame = run.frame;
     out.plugged = chosen(run.plugged, uses->plugged);
     if (step.node->op == kInnerInput) out.fed = chosen(run.fed, {innerPortOf(*step.node)});
+    const std::string full = run.unfinished.node.empty() ? std::string() : run.path + step.node->id;
+    if (!full.empty() && (run.unfinished.node == full || run.unfinished.node.starts_with(full + "/"))) out.unfinished = run.unfinished;
     if (!uses->files.empty()) out.files = pathsOf(*uses, run);
     return out;
 }
@@ -90,6 +92,7 @@ StepKey keyOf(const Step& step, const StepReads& reads, const Limits& limits, co
         }
     }
     for (const std::string& file : reads.files) addFile(digester, file);
+    if (!reads.unfinished.node.empty()) digester.add(std::string_view(reads.unfinished.setting)), addJson(digester, reads.unfinished.item);
     for (const auto* geometries : {&reads.plugged, &reads.fed})
         for (const auto& [name, geometry] : *geometries) digester.add(std::string_view(name)), digester.add(geometry.second);
     return {digester.finish()};

@@ -13,6 +13,7 @@ struct StepReads {
     double time = 0, frame = 0;  ///< 0 where it does not read them
     std::map<std::string, KeyedGeometry> plugged, fed;
     std::vector<std::string> files;  ///< full paths
+    Unfinished unfinished;           ///< of this step, or of one inside of it
 };
 
 StepReads readsOf(const Step& step, const Surroundings& run);

@@ -23,7 +23,14 @@ Surroundings narrowed(const Surroundings& run, const StepReads& reads) {
     out.time = reads.time, out.frame = reads.frame;
     out.plugged = reads.plugged;
     out.fed = reads.fed;
+    out.unfinished = reads.unfinished;
     return out;
+}
+
+void addUnfinished(OperatorInput& input, const Unfinished& unfinished) {
+    const auto setting = input.settings.find(unfinished.setting);
+    auto* list = setting == input.settings.end() ? nullptr : std::get_if<FixedSource>(&setting->second);
+    if (list && list->value.is_array()) list->value.push_back(unfinished.item);
 }
 
 OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run) {
@@ -33,6 +40,7 @@ OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, 
         for (const Step::Feed& feed : port) geometries.push_back(reports[feed.step].outcome->output(feed.output));
     }
     input.settings = step.plan->settings;
+    if (run.unfinished.node == run.path + step.node->id) addUnfinished(input, run.unfinished);
     input.time = run.time, input.frame = run.frame;
     input.controls = *run.controls;
     input.words = run.words;

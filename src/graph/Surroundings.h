@@ -14,6 +14,14 @@ class OtherFrames;
 /// A geometry with a digest of all that went into it.
 using KeyedGeometry = std::pair<Geometry, Digest>;
 
+/// One more entry of a list in a node's setting, before it is one of the document: a stroke that a hand still makes.
+struct Unfinished {
+    std::string node;  ///< with the path of the containers around; empty: none
+    std::string setting;
+    Json item;
+    bool operator==(const Unfinished&) const = default;
+};
+
 /// All that is the same for the steps of one graph while it runs.
 struct Surroundings {
     const ControlValues* controls = nullptr;
@@ -33,6 +41,7 @@ struct Surroundings {
     std::map<std::string, KeyedGeometry> fed;
     /// What the user of the asset plugs in, by name.
     std::map<std::string, KeyedGeometry> plugged;
+    Unfinished unfinished;
     std::string folder;  ///< that paths of files start from
 };
 

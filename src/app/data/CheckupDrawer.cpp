@@ -73,14 +73,17 @@ void CheckupDrawer::start(bool all) {
     });
 }
 
-std::vector<CheckupFix> CheckupDrawer::fixesFor(const std::string& code) {
-    if (code == "doubled_points" || code == "degenerate_faces") return {{"weld"}};
-    if (code == "open_edges") return {{"fill_holes"}, {"thicken"}};
-    if (code == "inside_out" || code == "winding") return {{"orient"}};
-    if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {{"voxel_remesh"}};
-    if (code == "overlapping_copies") return {{"thin_out", {{"by", "meshes"}}}};
-    if (code == "doubled_copies") return {{"thin_out", {{"by", "bounds"}}}};
-    if (code == "non_finite_points") return {{"delete", {{"of", "points"}, {"where", {{"formula", "any(isnan(position)) || any(isinf(position))"}}}}}};
+std::vector<NoticeFix> CheckupDrawer::fixesFor(const std::string& code) {
+    const auto add = [](const char* op, std::map<std::string, Json> settings = {}) {
+        return addFix(tr("Add %1").arg(catalogueText(findOperator(op)->label)).toStdString(), op, std::move(settings));
+    };
+    if (code == "doubled_points" || code == "degenerate_faces") return {add("weld")};
+    if (code == "open_edges") return {add("fill_holes"), add("thicken")};
+    if (code == "inside_out" || code == "winding") return {add("orient")};
+    if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {add("voxel_remesh")};
+    if (code == "overlapping_copies") return {add("thin_out", {{"by", "meshes"}})};
+    if (code == "doubled_copies") return {add("thin_out", {{"by", "bounds"}})};
+    if (code == "non_finite_points") return {add("delete", {{"of", "points"}, {"where", {{"formula", "any(isnan(position)) || any(isinf(position))"}}}})};
     return {};
 }
 
@@ -136,10 +139,9 @@ void CheckupDrawer::fill() {
         show->setAccessibleName(tr("Show: %1").arg(textFor(finding)));
         connect(show, &QPushButton::clicked, this, [this, finding] { Q_EMIT showWanted(finding); });
         row->addWidget(show);
-        for (const CheckupFix& fix : fixesFor(finding.code)) {
-            const OperatorSpec* spec = findOperator(fix.op);
-            auto* add = new QPushButton(tr("Add %1").arg(catalogueText(spec->label)), page);
-            add->setToolTip(catalogueText(spec->sentence));
+        for (const NoticeFix& fix : fixesFor(finding.code)) {
+            auto* add = new QPushButton(QString::fromStdString(fix.label), page);
+            add->setToolTip(catalogueText(findOperator(fix.op)->sentence));
             connect(add, &QPushButton::clicked, this, [this, fix] { Q_EMIT fixWanted(fix); });
             row->addWidget(add);
         }

@@ -19,12 +19,6 @@ struct CheckupReport {
     std::size_t copies = 0;
 };
 
-/// A node that mends what was found.
-struct CheckupFix {
-    std::string op;
-    Json settings = Json::object();  ///< other than its defaults
-};
-
 class CheckupDrawer : public QScrollArea {
     Q_OBJECT
 
@@ -38,13 +32,13 @@ public:
     void show(const QString& nodeName, std::shared_ptr<const NodeOutcome> outcome);
     const CheckupReport& report() const { return report_; }
     bool busy() const { return busy_; }
-    /// Operators that help against a finding, the likeliest first.
-    static std::vector<CheckupFix> fixesFor(const std::string& code);
+    /// What helps against a finding, the likeliest first.
+    static std::vector<NoticeFix> fixesFor(const std::string& code);
     static QString textFor(const Finding& finding);
 
 Q_SIGNALS:
     void showWanted(const Finding& finding);
-    void fixWanted(const CheckupFix& fix);
+    void fixWanted(const NoticeFix& fix);
     /// A word for the drawer's button: sound, or how many findings.
     void verdictChanged(const QString& verdict, bool sound);
 

@@ -1,5 +1,6 @@
 #include "app/data/TimeDrawer.h"
 
+#include "app/data/FrameBar.h"
 #include "app/look/Theme.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
@@ -11,9 +12,9 @@
 
 namespace seedloom::app {
 
-TimeDrawer::TimeDrawer(QWidget* parent)
-    : QWidget(parent), play_(new QToolButton(this)), loop_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)),
-      from_(new NumberField(this)), to_(new NumberField(this)), seconds_(new QLabel(this)) {
+TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
+    : QWidget(parent), selection_(selection), play_(new QToolButton(this)), loop_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)),
+      from_(new NumberField(this)), to_(new NumberField(this)), seconds_(new QLabel(this)), bar_(new FrameBar(this)) {
     setAccessibleName(tr("Time"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 10, 16, 10);
@@ -50,30 +51,34 @@ TimeDrawer::TimeDrawer(QWidget* parent)
     scrub_->setWhole(true);
     scrub_->setAccessibleName(tr("Scrub through the frames"));
     column->addWidget(scrub_);
+    column->addWidget(bar_);
     auto* hint = new QLabel(tr("Formulas see the frame as frame, and the seconds as time. Frames that were computed once are remembered."), this);
     hint->setProperty("role", "faint");
     hint->setWordWrap(true);
     column->addWidget(hint);
     column->addStretch();
+    connect(&selection_, &Selection::frameChanged, this, &TimeDrawer::refresh);
     clock_.setInterval(int(1000 / kFramesPerSecond));
     connect(&clock_, &QTimer::timeout, this, &TimeDrawer::tick);
     connect(play_, &QToolButton::clicked, this, &TimeDrawer::play);
     connect(scrub_, &Slider::edited, this, [this](double value, bool gesture) {
         play(false);
-        frame_ = value;
-        refresh();
-        Q_EMIT frameChanged(frame_, gesture);
+        selection_.setFrame(value, gesture);
     });
     connect(scrub_, &Slider::dragEnded, this, &TimeDrawer::rested);
     connect(now_, &NumberField::edited, this, [this](double value, bool gesture) {
         play(false);
-        frame_ = value;
-        refresh();
-        Q_EMIT frameChanged(frame_, gesture);
+        selection_.setFrame(value, gesture);
     });
     connect(now_, &NumberField::dragEnded, this, &TimeDrawer::rested);
     connect(from_, &NumberField::edited, this, [this](double value) { setRange(int(value), std::max(int(value) + 1, last_)); });
     connect(to_, &NumberField::edited, this, [this](double value) { setRange(std::min(first_, int(value) - 1), int(value)); });
+    refresh();
+}
+
+void TimeDrawer::setKept(std::vector<std::uint8_t> kept) {
+    if (kept == kept_) return;
+    kept_ = std::move(kept);
     refresh();
 }
 
@@ -85,21 +90,17 @@ void TimeDrawer::setRange(int first, int last) {
     first_ = first;
     last_ = std::max(last, first + 1);
     refresh();
+    Q_EMIT rangeChanged();
 }
 
-void TimeDrawer::setFrame(double frame) {
-    if (frame == frame_) return;
-    frame_ = frame;
-    refresh();
-    Q_EMIT frameChanged(frame_, false);
-}
+void TimeDrawer::setFrame(double frame) { selection_.setFrame(frame); }
 
 void TimeDrawer::play(bool on) {
     play_->setChecked(on);
     play_->setText(on ? tr("Stop") : tr("Play"));
     if (!on) return clock_.stop();
-    if (frame_ >= last_) frame_ = first_;
-    startedAt_ = frame_;
+    if (frame() >= last_) setFrame(first_);
+    startedAt_ = frame();
     since_.start();
     clock_.start();
 }
@@ -121,11 +122,12 @@ void TimeDrawer::tick() {
 
 void TimeDrawer::refresh() {
     scrub_->setRange(first_, last_);
-    scrub_->setValue(frame_);
-    now_->setValue(frame_);
+    scrub_->setValue(frame());
+    now_->setValue(frame());
+    bar_->show(kept_, first_, last_);
     from_->setValue(first_);
     to_->setValue(last_);
-    seconds_->setText(tr("%1 s").arg(frame_ / kFramesPerSecond, 0, 'f', 2));
+    seconds_->setText(tr("%1 s").arg(frame() / kFramesPerSecond, 0, 'f', 2));
 }
 
 }  // namespace seedloom::app

@@ -1,4 +1,6 @@
 #pragma once
+#include "app/session/Selection.h"
+
 #include <QtCore/QElapsedTimer>
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
@@ -8,6 +10,7 @@ class QToolButton;
 
 namespace seedloom::app {
 
+class FrameBar;
 class NumberField;
 class Slider;
 
@@ -18,9 +21,9 @@ class TimeDrawer : public QWidget {
 public:
     static constexpr double kFramesPerSecond = 24;
 
-    explicit TimeDrawer(QWidget* parent = nullptr);
+    explicit TimeDrawer(Selection& selection, QWidget* parent = nullptr);
 
-    double frame() const { return frame_; }
+    double frame() const { return selection_.frame(); }
     int first() const { return first_; }
     int last() const { return last_; }
     bool playing() const { return clock_.isActive(); }
@@ -29,20 +32,23 @@ public:
     void setRange(int first, int last);
     void setLoops(bool on);
     void play(bool on);
+    /// Which frames are kept, from 0 on: filled in the bar. Empty where no step builds on earlier frames.
+    void setKept(std::vector<std::uint8_t> kept);
+    const std::vector<std::uint8_t>& kept() const { return kept_; }
     /// While the model is not ready for another frame, playing waits.
     void setReady(bool ready) { ready_ = ready; }
     QToolButton* playButton() const { return play_; }
     Slider* scrubber() const { return scrub_; }
 
 Q_SIGNALS:
-    void frameChanged(double frame, bool gesture);
     void rested();
+    void rangeChanged();
 
 private:
     void tick();
     void refresh();
 
-    double frame_ = 0;
+    Selection& selection_;
     int first_ = 0, last_ = 120;
     bool ready_ = true;
     QTimer clock_;
@@ -52,6 +58,8 @@ private:
     Slider* scrub_;
     NumberField *now_, *from_, *to_;
     QLabel* seconds_;
+    FrameBar* bar_;
+    std::vector<std::uint8_t> kept_;
 };
 
 }  // namespace seedloom::app

@@ -73,6 +73,7 @@ void RebuildService::begin(Wish wish) {
     request.secondsPerFrame = wish.secondsPerFrame;
     request.lastFrame = lastFrame_;
     request.watch = place_;
+    request.unfinished = unfinished_;
     request.folder = folder_;
     generation_ = client_->request(std::move(request));
     Q_EMIT stateChanged();
@@ -186,6 +187,16 @@ std::optional<double> RebuildService::progressOf(const std::string& node) const 
     const auto started = started_.find(fullId(node));
     if (spent == spent_.end() || started == started_.end() || spent->second <= 0) return {};
     return std::min(0.99, double(started->second.elapsed()) / spent->second);
+}
+
+std::vector<std::uint8_t> RebuildService::keptFrames() const {
+    std::vector<std::uint8_t> out;
+    for (const auto& [id, report] : reports_) {
+        if (report.frames.empty()) continue;
+        if (out.empty()) out = report.frames;
+        for (std::size_t i = 0; i < std::min(out.size(), report.frames.size()); ++i) out[i] &= report.frames[i];
+    }
+    return out;
 }
 
 bool RebuildService::anyFailed() const {

@@ -34,6 +34,7 @@ public:
                  Mode mode = Mode::full);
     /// Up to which frame reports tell what is kept; below 0: not at all.
     void setLastFrame(int frame) { lastFrame_ = frame; }
+    void setUnfinished(Unfinished unfinished) { unfinished_ = std::move(unfinished); }
     /// The folder that paths of files in the document start from.
     void setFolder(std::string folder) { folder_ = std::move(folder); }
     /// What is looked into: its nodes are reported from the next rebuild on, and report(), outcome() and progressOf() speak of them.
@@ -59,6 +60,8 @@ public:
     /// Slow nodes were left for when the hand rests.
     bool incomplete() const { return incomplete_; }
     bool anyFailed() const;
+    /// For each frame whether all steps that build on earlier frames have it; empty where there is no such step.
+    std::vector<std::uint8_t> keptFrames() const;
 
     /// How long the running rebuild will still take, from what its nodes took before; nothing where that is not known.
     std::optional<double> remainingMs() const;
@@ -109,6 +112,7 @@ private:
     std::optional<Wish> next_;  ///< begins when that is finished
     bool running_ = false, cancelled_ = false, incomplete_ = false;
     int lastFrame_ = -1;
+    Unfinished unfinished_;
     std::shared_ptr<const Loom> asked_;
     double lastMs_ = 0, slowMs_ = kSlowMs, frame_ = 0, time_ = 0;
     ControlValues controls_;

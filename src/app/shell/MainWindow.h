@@ -1,56 +1,45 @@
 #pragma once
-// The window: Build workplace with stage, weave, controls, settings and drawers; files; history.
-// MainWindow.cpp: what is shown where; MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk;
-// MainWindowLayout.cpp: how the window is put together.
+// The window: frame, menus, messages, files; what is worked on and how is the affair of its session and workplaces.
+// MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk; MainWindowLayout.cpp: how the window is put together.
 #include "app/session/Background.h"
-#include "app/session/Document.h"
-#include "app/session/Pictures.h"
-#include "app/session/RebuildService.h"
-#include "app/stage/Stage.h"
+#include "app/workplaces/BuildWorkplace.h"
+#include "app/workplaces/Workplaces.h"
 
 #include <QtCore/QFileSystemWatcher>
-#include <QtCore/QTimer>
 #include <QtWidgets/QMainWindow>
 
 class QHBoxLayout;
-class QSplitter;
-class QListWidget;
 class QMenu;
-class QToolButton;
 class QLabel;
 class QStackedWidget;
 
 namespace seedloom::app {
 
-class CheckupDrawer;
-class ControlsPanel;
-class DataDrawer;
 class Finder;
-class SettingsPanel;
-class TimeDrawer;
-class Trail;
-class Weave;
+class Rail;
 
-class MainWindow : public QMainWindow {
+class MainWindow : public QMainWindow, private CommandHost {
     Q_OBJECT
 
 public:
     MainWindow();
     ~MainWindow() override;
 
+    Session& session() { return session_; }
     Document& document() { return document_; }
-    RebuildService& rebuilds() { return rebuilds_; }
-    Stage* stage() const { return stage_; }
-    Weave* weave() const { return weave_; }
-    Trail* trail() const { return trail_; }
-    SettingsPanel* settings() const { return settings_; }
-    ControlsPanel* controls() const { return controls_; }
-    DataDrawer* data() const { return data_; }
-    CheckupDrawer* checkup() const { return checkup_; }
-    TimeDrawer* time() const { return time_; }
+    RebuildService& rebuilds() { return session_.rebuilds(); }
+    BuildWorkplace& build() const;
+    Stage* stage() const { return build().stage(); }
+    Weave* weave() const { return build().weave(); }
+    Trail* trail() const { return build().trail(); }
+    SettingsPanel* settings() const { return build().settings(); }
+    ControlsPanel* controls() const { return build().controls(); }
+    DataDrawer* data() const { return build().data(); }
+    CheckupDrawer* checkup() const { return build().checkup(); }
+    TimeDrawer* time() const { return build().time(); }
     Finder* commandSearch() const { return commands_; }
     /// Every action, by the id under which its shortcut is kept; nullptr where there is none.
-    QAction* action(const QString& id) const;
+    QAction* action(const QString& id) const override;
     QList<QAction*> allActions() const { return actions_; }
     QString message() const;
     /// Presses a button of the message by its text; false where there is none.
@@ -66,17 +55,16 @@ public:
     bool exportTo(const QString& file, bool large = false);
     /// Journals go to `folder`; those that a program left there when it died are offered.
     void keepJournalIn(const QString& folder);
-    /// Opens a drawer; an empty name closes the open one.
-    void showDrawer(const QString& name);
-    /// The id of the open drawer: data, checkup, notices, time, or empty.
-    QString shownDrawer() const;
-    void showFirstSteps(bool shown);
+    void showWorkplace(const QString& id);
+    void showDrawer(const QString& name) { build().showDrawer(name); }
+    QString shownDrawer() const { return build().shownDrawer(); }
+    void showFirstSteps(bool shown) { build().showFirstSteps(shown); }
     /// Builds all panels anew, after a change of theme or size of texts; document, choice and views stay.
     void rebuildInterface();
-    void toggleCompare(bool on);
-    bool comparing() const { return compare_; }
+    void toggleCompare(bool on) { build().toggleCompare(on); }
+    bool comparing() const { return build().comparing(); }
     /// Shows the input of the chosen node for as long as it is on.
-    void peek(bool on);
+    void peek(bool on) { build().peek(on); }
     /// Facts about the document, as text.
     QString statistics() const;
 
@@ -87,7 +75,6 @@ protected:
     void closeEvent(QCloseEvent* event) override;
     void showEvent(QShowEvent* event) override;
     void changeEvent(QEvent* event) override;
-    bool eventFilter(QObject* watched, QEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
 
@@ -97,63 +84,21 @@ private:
         std::function<void()> use;
     };
 
+    QMenu* menu(const QString& id, const QString& title = {}) override;
+    QAction* add(QMenu* menu, const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run) override;
     void makeActions();
     void makeFileActions();
     void makeEditActions();
-    void makeNodeActions();
     void makeViewActions();
-    QAction* addAction(QMenu* menu, const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run);
-    void fillContextMenu(QMenu* menu);
     void openCommandSearch();
     void openSettings();
 
     void makeLayout();
-    void connectPanels();
     QWidget* makeMessage(QWidget* parent);
-    QWidget* makeDrawerBar();
-    QWidget* makeFirstSteps();
-    std::array<std::pair<QString, QToolButton*>, 4> drawerButtons() const;
-    void fitDrawer();
     QString layoutKey() const;
     void restoreLayout();
     void saveLayout();
-
-    void rebuildNow(RebuildService::Mode mode);
     void documentChanged();
-    void placeChanged();
-    Stage::Subject surroundings() const;
-    /// Whether density is painted: then the surface is shown, with the points on it.
-    bool paintsDensity() const;
-    void openChosen();
-    void goOut();
-    void foldChosen();
-    void unfoldChosen();
-    void showChosen();
-    void showStage();
-    void showOrigins();
-    void keepPicture();
-    void paintStroke(Vec3 at, Vec3 normal, int phase);
-    void showNotices();
-    QString nameOf(const std::string& node) const;
-    /// A node's result, as the stage shows it; `output` by its place.
-    Stage::Subject subjectOf(const std::string& node, std::size_t output = 0) const;
-    /// What goes into a node's first port; an empty name where nothing does.
-    Stage::Subject inputOf(const std::string& node) const;
-    struct Compared {
-        std::string leftNode, rightNode;
-        Stage::Subject left, right;
-    };
-    /// What Compare means now: two chosen nodes, pinned and chosen, or before and after the chosen one.
-    Compared compared() const;
-    void moveHandle(int index, Vec3 to, int phase);
-    Stage::Handles handlesOf(const std::string& node) const;
-    Bounds inputBounds(const std::string& node) const;
-    void insertHandle(int behind, Vec3 at);
-    void removeHandle(int index);
-    void drawLine(Vec3 at, int phase);
-    std::optional<Brush> penOf(const Node* node) const;
-    Json viewState() const;
-    void takeViewState(const Json& view);
 
     /// Asks about unsaved changes; false where the user wants to stay.
     bool mayLeave();
@@ -167,44 +112,29 @@ private:
     void offerJournals();
     void checkDisk();
     void watchFile();
-    void openAsset(const Node& node);
+    void keepPicture();
     void showMessage(const QString& text, const std::vector<Answer>& answers = {});
     void showHelp();
     void showStatistics();
 
-    Document document_;
-    RebuildService rebuilds_;
-    Pictures pictures_;
-    Stage* stage_ = nullptr;
-    Weave* weave_ = nullptr;
-    Trail* trail_ = nullptr;
-    SettingsPanel* settings_ = nullptr;
-    ControlsPanel* controls_ = nullptr;
-    DataDrawer* data_ = nullptr;
-    CheckupDrawer* checkup_ = nullptr;
-    TimeDrawer* time_ = nullptr;
+    Session session_;
+    Document& document_ = session_.document();
+    std::vector<std::unique_ptr<Workplace>> workplaces_;
     Finder* commands_ = nullptr;
-    QListWidget* notices_ = nullptr;
-    QStackedWidget* drawers_ = nullptr;
-    QToolButton *dataButton_ = nullptr, *checkupButton_ = nullptr, *noticesButton_ = nullptr, *timeButton_ = nullptr;
-    QWidget *firstSteps_ = nullptr, *message_ = nullptr;
+    Rail* rail_ = nullptr;
+    QStackedWidget* places_ = nullptr;
+    QWidget* message_ = nullptr;
     QLabel* messageText_ = nullptr;
     QHBoxLayout* messageAnswers_ = nullptr;
-    QSplitter *across_ = nullptr, *down_ = nullptr, *side_ = nullptr;
-    QList<QAction*> actions_, weaveActions_, placeActions_;
+    QList<QAction*> actions_;
+    std::map<QString, QMenu*> menus_;
     QAction *undo_ = nullptr, *redo_ = nullptr;
-    QMenu *nodeMenu_ = nullptr, *tintMenu_ = nullptr;
     QFileSystemWatcher watcher_;
     std::set<std::filesystem::path> watchedAssets_;
-    QTimer rest_;
-    Background exports_, origins_;
-    int originWish_ = 0;
+    Background exports_;
     QString pictureWanted_;  ///< a saved file without its picture yet
     QString journalFolder_;
-    std::map<QString, int> drawerHeights_;  ///< as the user has left them
-    int handleGesture_ = 0;
-    bool sideFitted_ = false, compare_ = false, peeking_ = false, exporting_ = false;
-    bool showsOpenInput_ = false;  ///< its edges are marked, until something else is shown
+    bool exporting_ = false;
 };
 
 }  // namespace seedloom::app

@@ -34,7 +34,7 @@ bool MainWindow::openFile(const QString& file) {
     }
     rememberRecent(file);
     watchFile();
-    takeViewState(document_.view());
+    for (const auto& workplace : workplaces_) workplace->restoreView(document_.view());
     return true;
 }
 
@@ -51,11 +51,11 @@ void MainWindow::openDemo() {
     QFile file(QStringLiteral(":/demo/mooring-bollard.loom"));
     if (!file.open(QIODevice::ReadOnly)) return;
     if (auto loom = loomFromText(file.readAll().toStdString())) document_.adopt(std::move(*loom));
-    weave_->choose("soften");
+    weave()->choose("soften");
 }
 
 bool MainWindow::saveTo(const QString& file) {
-    document_.setView(viewState());
+    document_.setView(build().saveView());
     if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
     if (const auto error = document_.save(file.toStdString())) {
         showMessage(tr("Not saved. %1 Your work is still here.").arg(QString::fromStdString(error->text)),
@@ -75,9 +75,9 @@ bool MainWindow::saveTo(const QString& file) {
 void MainWindow::keepPicture() {
     if (pictureWanted_.isEmpty()) return;
     const std::string& output = document_.loom().output;
-    const NodeReport report = rebuilds_.reportOf(output);
-    const QPixmap picture = pictures_.ofNode(output, report.key.digest, report.outcome);
-    if (rebuilds_.running() || !pictures_.drawn(output, report.key.digest)) return;
+    const NodeReport report = session_.rebuilds().reportOf(output);
+    const QPixmap picture = session_.pictures().ofNode(output, report.key.digest, report.outcome);
+    if (session_.rebuilds().running() || !session_.pictures().drawn(output, report.key.digest)) return;
     rememberPicture(pictureWanted_, picture);
     pictureWanted_.clear();
 }
@@ -106,8 +106,8 @@ void MainWindow::checkDisk() {
 }
 
 bool MainWindow::exportTo(const QString& file, bool large) {
-    const auto outcome = rebuilds_.outcomeOf(document_.loom().output);
-    if (!outcome || rebuilds_.running()) {
+    const auto outcome = session_.rebuilds().outcomeOf(document_.loom().output);
+    if (!outcome || session_.rebuilds().running()) {
         showMessage(tr("The model is not ready yet. Wait until the rebuild is done, then export again."));
         return false;
     }

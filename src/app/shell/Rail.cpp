@@ -8,20 +8,27 @@
 
 namespace seedloom::app {
 
-Rail::Rail(QWidget* parent) : QWidget(parent) {
+Rail::Rail(const std::vector<std::unique_ptr<Workplace>>& workplaces, QWidget* parent) : QWidget(parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 10, 0, 8);
     column->setSpacing(4);
-    QToolButton* build = add(QStringLiteral("build"), tr("Build"), tr("Build: make the recipe"));
-    build->setCheckable(true);
-    build->setChecked(true);
-    connect(build, &QToolButton::clicked, build, [build] { build->setChecked(true); });
-    const std::pair<const char*, QString> later[] = {{"vary", tr("Vary")}, {"place", tr("Place")}, {"still", tr("Still")}};
-    for (const auto& [name, text] : later) add(QLatin1String(name), text, tr("%1 is not in this version yet").arg(text))->setEnabled(false);
+    for (const auto& workplace : workplaces) {
+        QToolButton* button = places_[workplace->id()] = add(workplace->icon(), workplace->label(), workplace->tip());
+        button->setCheckable(true);
+        connect(button, &QToolButton::clicked, this, [this, id = workplace->id()] {
+            setCurrent(id);
+            Q_EMIT workplaceWanted(id);
+        });
+    }
+    if (!workplaces.empty()) setCurrent(workplaces.front()->id());
     column->addStretch();
     connect(add(QStringLiteral("help"), tr("Help"), tr("Keys and first steps")), &QToolButton::clicked, this, &Rail::helpWanted);
     connect(add(QStringLiteral("settings"), tr("Settings"), tr("Look, size of texts, shortcuts")), &QToolButton::clicked, this, &Rail::settingsWanted);
     fitWords();
+}
+
+void Rail::setCurrent(const QString& id) {
+    for (const auto& [place, button] : places_) button->setChecked(place == id);
 }
 
 /// As wide as its longest word needs, in any language.

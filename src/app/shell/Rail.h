@@ -1,5 +1,11 @@
 #pragma once
+#include "app/workplaces/Workplace.h"
+
 #include <QtWidgets/QWidget>
+
+#include <map>
+#include <memory>
+#include <vector>
 
 class QToolButton;
 
@@ -10,9 +16,11 @@ class Rail : public QWidget {
     Q_OBJECT
 
 public:
-    explicit Rail(QWidget* parent = nullptr);
+    explicit Rail(const std::vector<std::unique_ptr<Workplace>>& workplaces, QWidget* parent = nullptr);
+    void setCurrent(const QString& id);
 
 Q_SIGNALS:
+    void workplaceWanted(const QString& id);
     void helpWanted();
     void settingsWanted();
 
@@ -22,6 +30,7 @@ protected:
 private:
     void fitWords();
     QToolButton* add(const QString& iconName, const QString& text, const QString& tip);
+    std::map<QString, QToolButton*> places_;
 };
 
 }  // namespace seedloom::app

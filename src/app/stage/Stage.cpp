@@ -28,7 +28,8 @@ private:
     Stage* stage_;
 };
 
-Stage::Stage(QWidget* parent) : QWidget(parent), problem_(openGlProblem()) {
+Stage::Stage(Selection& selection, QWidget* parent) : QWidget(parent), problem_(openGlProblem()), selection_(selection) {
+    connect(&selection_, &Selection::marksChanged, this, &Stage::refreshMarks);
     setMinimumSize(240, 140);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Stage"));
@@ -158,15 +159,8 @@ void Stage::takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh) {
     startMesh(side, main ? subject_ : faint ? ghost_ : other_);
 }
 
-void Stage::setMarks(const StageMarks& marks) {
-    if (marks == marks_) return;
-    marks_ = marks;
-    refreshMarks();
-    Q_EMIT marksChanged();
-}
-
 void Stage::refreshMarks() {
-    MarkShapes shapes = shown_.mesh ? markShapes(shown_.mesh->geometry, marks_) : MarkShapes();
+    MarkShapes shapes = shown_.mesh ? markShapes(shown_.mesh->geometry, marks()) : MarkShapes();
     markBounds_ = shapes.bounds;
     if (canvas_) canvas_->setMarks(std::move(shapes));
     overlay_->update();

@@ -22,7 +22,7 @@ class Stage : public QWidget {
     Q_OBJECT
 
 public:
-    explicit Stage(QWidget* parent = nullptr);
+    explicit Stage(Selection& selection, QWidget* parent = nullptr);
     ~Stage() override;
 
     /// What the stage is asked to show.
@@ -54,8 +54,8 @@ public:
     void lookFrom(int side);
     void setFlat(bool flat);
 
-    void setMarks(const StageMarks& marks);
-    const StageMarks& marks() const { return marks_; }
+    void setMarks(const StageMarks& marks) { selection_.setMarks(marks); }
+    const StageMarks& marks() const { return selection_.marks(); }
 
     /// Places of handles that can be dragged, where they slide along a line its direction, what they are called, and lines that belong to them. A
     /// chain takes a double click on its line for a new point, and one on a point for its end.
@@ -104,7 +104,6 @@ Q_SIGNALS:
     void handleMoved(int index, Vec3 to, int gesturePhase);  ///< phase 0 starts a drag, 1 goes on, 2 ends it
     void directionSettled(double yaw, double pitch);
     void meshShown();
-    void marksChanged();
     /// A click on an element of the shown geometry, or beside all of them (`hit` false).
     void picked(bool hit, Element element, Index row, bool extend);
     void compareWanted(bool on);
@@ -169,7 +168,7 @@ private:
     std::map<std::string, ColourChoice> colours_;  ///< by attribute, as the user set them in the legend
     Subject subject_, other_, ghost_;
     Side shown_, left_, faint_;
-    StageMarks marks_;
+    Selection& selection_;
     Bounds markBounds_;
 
     struct BrushPlace {

@@ -1,5 +1,6 @@
 #pragma once
 // A geometry as arrays for drawing and picking; made off the interface thread.
+#include "app/session/Selection.h"
 #include "app/stage/StageColours.h"
 #include "geometry/Measures.h"
 
@@ -73,14 +74,6 @@ std::vector<std::string> colourableAttributes(const Geometry& geometry);
 /// Names of attributes with three components, for arrows.
 std::vector<std::string> vectorAttributes(const Geometry& geometry);
 
-/// Elements of one kind, marked on the stage.
-struct StageMarks {
-    Element element = Element::point;
-    std::vector<Index> rows;
-    std::vector<std::array<Index, 2>> edges;  ///< by their points, besides the rows
-    bool empty() const { return rows.empty() && edges.empty(); }
-    bool operator==(const StageMarks&) const = default;
-};
 /// Marked elements as lines (pairs), dots and triangles over `geometry`; rows that do not exist are left out.
 struct MarkShapes {
     std::vector<StageMesh::Vertex> lines, dots, triangles;

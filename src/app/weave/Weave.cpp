@@ -13,9 +13,9 @@
 
 namespace seedloom::app {
 
-Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, QWidget* parent)
-    : QWidget(parent), document_(document), rebuilds_(rebuilds), pictures_(pictures), quickAdd_(new QuickAdd(pictures, this)), finder_(new Finder(this)),
-      animate_(QSettings().value(QStringLiteral("motion"), true).toBool()) {
+Weave::Weave(Session& session, QWidget* parent)
+    : QWidget(parent), document_(session.document()), rebuilds_(session.rebuilds()), pictures_(session.pictures()), selection_(session.selection()),
+      quickAdd_(new QuickAdd(pictures_, this)), finder_(new Finder(this)), animate_(QSettings().value(QStringLiteral("motion"), true).toBool()) {
     setMinimumSize(240, 96);
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
@@ -23,7 +23,7 @@ Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, Q
     setAccessibleDescription(tr("The nodes of the loom. Arrow keys walk along the strands, Enter opens settings, a letter or / adds a node."));
     connect(&document_, &Document::changed, this, &Weave::documentChanged);
     connect(&document_, &Document::replaced, this, [this] {
-        pinned_.clear();
+        selection_.pin({});
         chosenNote_.clear();
         motion_ = {};
         motion_.retarget(loom(), false);
@@ -31,6 +31,11 @@ Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, Q
         showAll();
     });
     connect(&document_, &Document::placeChanged, this, &Weave::placeChanged);
+    connect(&selection_, &Selection::chosenChanged, this, [this] {
+        bringIntoView(chosen());
+        update();
+    });
+    connect(&selection_, &Selection::pinnedChanged, this, qOverload<>(&QWidget::update));
     connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
         rebuilds_.running() ? pulse_.start(100) : pulse_.stop();
         update();
@@ -52,10 +57,9 @@ Weave::Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, Q
 void Weave::placeChanged() {
     if (document_.place().path == path_) return;
     const std::vector<std::string> before = std::exchange(path_, document_.place().path);
-    pinned_.clear();
+    const bool pinned = !selection_.pinned().empty();
+    selection_.forget();
     chosenNote_.clear();
-    chosen_.clear();
-    chosenAll_.clear();
     motion_ = {};
     motion_.retarget(loom(), false);
     documentChanged();
@@ -67,7 +71,7 @@ void Weave::placeChanged() {
     choose(next);
     fitted_ = true;
     showAll();
-    Q_EMIT pinnedChanged();
+    if (pinned) Q_EMIT selection_.pinnedChanged();
 }
 
 void Weave::documentChanged() {
@@ -80,20 +84,16 @@ void Weave::documentChanged() {
     }
     motion_.retarget(*indexed_, animate_);
     if (motion_.moving()) motionTimer_.start();
-    const std::size_t before = chosenAll_.size();
-    std::erase_if(chosenAll_, [&](const std::string& id) { return !node(id); });
-    if (!chosen_.empty() && !node(chosen_)) chooseAll(chosenAll_);
-    else if (chosenAll_.size() != before) Q_EMIT chosenChanged();
+    std::vector<std::string> left = chosenAll();
+    std::erase_if(left, [&](const std::string& id) { return !node(id); });
+    selection_.choose(std::move(left));
     if (!chosenNote_.empty() && !loom().note(chosenNote_)) chosenNote_.clear();
-    if (!pinned_.empty() && !node(pinned_)) {
-        pinned_.clear();
-        Q_EMIT pinnedChanged();
-    }
+    if (!pinned().empty() && !node(pinned())) selection_.pin({});
     chosenLink_.reset();
     hoveredLink_.reset();
     dropLink_.reset();
     if (fitted_) showAll();
-    bringIntoView(chosen_);
+    bringIntoView(chosen());
     update();
 }
 
@@ -107,21 +107,11 @@ void Weave::choose(const std::string& node) { chooseAll(node.empty() ? std::vect
 void Weave::chooseAll(std::vector<std::string> nodes) {
     chosenLink_.reset();
     chosenNote_.clear();
-    const std::string last = nodes.empty() ? std::string() : nodes.back();
-    if (chosen_ == last && chosenAll_ == nodes) return;
-    chosen_ = last;
-    chosenAll_ = std::move(nodes);
-    bringIntoView(chosen_);
+    selection_.choose(std::move(nodes));
     update();
-    Q_EMIT chosenChanged();
 }
 
-void Weave::pin(const std::string& node) {
-    if (pinned_ == node) return;
-    pinned_ = node;
-    update();
-    Q_EMIT pinnedChanged();
-}
+void Weave::pin(const std::string& node) { selection_.pin(node); }
 
 void Weave::setOrigins(const QString& attribute, std::vector<Origin> origins) {
     if (attribute == originOf_ && origins == origins_) return;
@@ -174,7 +164,7 @@ void Weave::showAll() {
 
 void Weave::resizeEvent(QResizeEvent*) {
     if (fitted_) showAll();
-    bringIntoView(chosen_);
+    bringIntoView(chosen());
 }
 
 void Weave::focusInEvent(QFocusEvent* event) {

@@ -1,9 +1,7 @@
 #pragma once
 // The graph on its grid of cells: cards, threads and notes, and all that is done to them by mouse and keys.
 // Weave.cpp: what there is and where; WeaveMouse.cpp and WeaveActions.cpp: what is done; WeavePainting.cpp: how it looks.
-#include "app/session/Document.h"
-#include "app/session/Pictures.h"
-#include "app/session/RebuildService.h"
+#include "app/session/Session.h"
 #include "app/weave/CardMotion.h"
 #include "graph/Origin.h"
 
@@ -22,15 +20,15 @@ class Weave : public QWidget {
     Q_OBJECT
 
 public:
-    Weave(Document& document, RebuildService& rebuilds, Pictures& pictures, QWidget* parent = nullptr);
+    explicit Weave(Session& session, QWidget* parent = nullptr);
 
     /// The node that the stage and the settings show; with several chosen, the one that was taken last.
-    const std::string& chosen() const { return chosen_; }
+    const std::string& chosen() const { return selection_.chosen(); }
     void choose(const std::string& node);
     /// All chosen nodes, the shown one last.
-    const std::vector<std::string>& chosenAll() const { return chosenAll_; }
+    const std::vector<std::string>& chosenAll() const { return selection_.all(); }
     void chooseAll(std::vector<std::string> nodes);
-    const std::string& pinned() const { return pinned_; }
+    const std::string& pinned() const { return selection_.pinned(); }
     void pin(const std::string& node);
     /// Nodes that the stage compares; drawn with a mark.
     void setCompared(std::string left, std::string right);
@@ -76,8 +74,6 @@ public Q_SLOTS:
     void tintChosen(int tint);
 
 Q_SIGNALS:
-    void chosenChanged();
-    void pinnedChanged();
     void settingsWanted();
     /// A double click on a container.
     void openWanted();
@@ -102,7 +98,7 @@ private:
 
     const Loom& loom() const { return document_.shown(); }
     const Node* node(const std::string& id) const;
-    bool isChosen(const std::string& id) const { return std::find(chosenAll_.begin(), chosenAll_.end(), id) != chosenAll_.end(); }
+    bool isChosen(const std::string& id) const { return std::find(chosenAll().begin(), chosenAll().end(), id) != chosenAll().end(); }
     void documentChanged();
     void placeChanged();
     QRectF rectAt(QPointF place) const;
@@ -158,10 +154,10 @@ private:
     Document& document_;
     RebuildService& rebuilds_;
     Pictures& pictures_;
+    Selection& selection_;
     QuickAdd* quickAdd_;
     Finder* finder_;
-    std::string chosen_, pinned_, hovered_, chosenNote_, comparedLeft_, comparedRight_;
-    std::vector<std::string> chosenAll_;
+    std::string hovered_, chosenNote_, comparedLeft_, comparedRight_;
     QString originOf_;
     std::vector<Origin> origins_;
     std::optional<Link> chosenLink_, hoveredLink_;

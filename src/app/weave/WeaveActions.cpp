@@ -34,7 +34,7 @@ void Weave::openQuickAddAt(Cell cell, const QString& typed) {
 }
 
 void Weave::openQuickAdd(const QString& typed) {
-    const std::string after = chosen_;
+    const std::string after = chosen();
     if (after.empty()) return openQuickAddAt({0, 0}, typed);
     openQuickAdd(
         cardRect(after), after,
@@ -77,21 +77,21 @@ void Weave::openFind() {
 void Weave::deleteChosen() {
     if (chosenLink_) return document_.applyShown(removeLink(loom(), *chosenLink_));
     if (!chosenNote_.empty()) return document_.applyShown(removeNote(loom(), chosenNote_));
-    if (chosenAll_.empty()) return;
+    if (chosenAll().empty()) return;
     std::string next;
     for (const Link& link : loom().links)
-        if (link.to == chosen_ && next.empty() && !isChosen(link.from)) next = link.from;
-    document_.applyShown(removeNodes(loom(), chosenAll_));
+        if (link.to == chosen() && next.empty() && !isChosen(link.from)) next = link.from;
+    document_.applyShown(removeNodes(loom(), chosenAll()));
     choose(next);
 }
 
 void Weave::toggleSkip() {
-    if (const Node* first = node(chosen_)) document_.applyShown(setSkipped(loom(), chosenAll_, !first->skipped));
+    if (const Node* first = node(chosen())) document_.applyShown(setSkipped(loom(), chosenAll(), !first->skipped));
 }
 
-void Weave::togglePin() { pin(pinned_ == chosen_ ? std::string() : chosen_); }
+void Weave::togglePin() { pin(pinned() == chosen() ? std::string() : chosen()); }
 
-void Weave::tintChosen(int tint) { document_.applyShown(setTint(loom(), chosenAll_, tint)); }
+void Weave::tintChosen(int tint) { document_.applyShown(setTint(loom(), chosenAll(), tint)); }
 
 void Weave::tidyAll() { document_.applyShown(tidy(loom())); }
 
@@ -103,10 +103,10 @@ void Weave::chooseEverything() {
 
 void Weave::copyChosen() {
     const std::vector<std::string> notes = chosenNote_.empty() ? std::vector<std::string>() : std::vector<std::string>{chosenNote_};
-    if (chosenAll_.empty() && notes.empty()) return;
+    if (chosenAll().empty() && notes.empty()) return;
     // Text, so that it can be sent by mail, kept in a file, or pasted into another window.
     QGuiApplication::clipboard()->setText(
-        QString::fromStdString(loomToText(fragmentOf(loom(), chosenNote_.empty() ? chosenAll_ : std::vector<std::string>(), notes))));
+        QString::fromStdString(loomToText(fragmentOf(loom(), chosenNote_.empty() ? chosenAll() : std::vector<std::string>(), notes))));
 }
 
 void Weave::cutChosen() {
@@ -117,15 +117,15 @@ void Weave::cutChosen() {
 void Weave::paste() {
     const auto fragment = loomFromText(QGuiApplication::clipboard()->text().toStdString());
     if (!fragment || (fragment->nodes.empty() && fragment->notes.empty())) return;
-    const Node* behind = node(chosen_);
+    const Node* behind = node(chosen());
     std::vector<std::string> ids;
     document_.applyShown(pasteFragment(loom(), *fragment, behind ? Cell{behind->cell.column, behind->cell.row + 1} : Cell{0, 0}, false, &ids));
     if (!ids.empty()) chooseAll(std::move(ids));
 }
 
 void Weave::duplicateChosen() {
-    if (chosenAll_.empty()) return;
-    const Loom fragment = fragmentOf(loom(), chosenAll_);
+    if (chosenAll().empty()) return;
+    const Loom fragment = fragmentOf(loom(), chosenAll());
     Cell corner{1 << 20, 1 << 20};
     for (const Node& n : fragment.nodes) corner = {std::min(corner.column, n.cell.column), std::min(corner.row, n.cell.row)};
     std::vector<std::string> ids;
@@ -136,16 +136,16 @@ void Weave::duplicateChosen() {
 }
 
 void Weave::renameChosen() {
-    const Node* named = node(chosen_);
+    const Node* named = node(chosen());
     if (!named) return;
     auto* field = new QLineEdit(QString::fromStdString(displayName(*named)), this);
-    field->setGeometry(cardRect(chosen_).adjusted(52 * zoom_, 5 * zoom_, -3, -27 * zoom_).toRect());
+    field->setGeometry(cardRect(chosen()).adjusted(52 * zoom_, 5 * zoom_, -3, -27 * zoom_).toRect());
     field->setMinimumHeight(px(22));
     field->setAccessibleName(tr("Name"));
     field->selectAll();
     field->show();
     field->setFocus();
-    connect(field, &QLineEdit::editingFinished, this, [this, field, id = chosen_] {
+    connect(field, &QLineEdit::editingFinished, this, [this, field, id = chosen()] {
         if (!field->isVisible()) return;
         field->hide();
         field->deleteLater();
@@ -155,7 +155,7 @@ void Weave::renameChosen() {
 }
 
 void Weave::addNoteHere() {
-    const Node* near = node(chosen_);
+    const Node* near = node(chosen());
     Cell cell = near ? Cell{near->cell.column, near->cell.row + 1} : cellAt(rect().center());
     while (cells_.count(cell)) ++cell.row;
     std::string id;
@@ -225,13 +225,13 @@ void Weave::editNote(const std::string& id) {
 
 /// Chooses the nearest card in a direction; sideways along links first, so that the walk keeps to its strand.
 void Weave::walk(int columns, int rows, bool extend) {
-    const Node* from = node(chosen_);
+    const Node* from = node(chosen());
     if (!from) return choose(loom().nodes.empty() ? std::string() : loom().nodes.front().id);
     std::string to;
     for (const Link& link : loom().links) {
         if (rows != 0) break;
-        if (columns > 0 && link.from == chosen_ && (to.empty() || node(link.to)->cell.row == from->cell.row)) to = node(link.to) ? link.to : to;
-        if (columns < 0 && link.to == chosen_ && to.empty() && node(link.from)) to = link.from;
+        if (columns > 0 && link.from == chosen() && (to.empty() || node(link.to)->cell.row == from->cell.row)) to = node(link.to) ? link.to : to;
+        if (columns < 0 && link.to == chosen() && to.empty() && node(link.from)) to = link.from;
     }
     int nearest = 1 << 28;
     for (const Node& n : loom().nodes) {
@@ -243,7 +243,7 @@ void Weave::walk(int columns, int rows, bool extend) {
     }
     if (to.empty()) return;
     if (!extend) return choose(to);
-    auto nodes = chosenAll_;
+    auto nodes = chosenAll();
     std::erase(nodes, to);
     nodes.push_back(to);
     chooseAll(std::move(nodes));
@@ -256,7 +256,7 @@ void Weave::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_Right: return walk(1, 0, extend);
         case Qt::Key_Up: return walk(0, -1, extend);
         case Qt::Key_Down: return walk(0, 1, extend);
-        case Qt::Key_Escape: return choose(chosen_);
+        case Qt::Key_Escape: return choose(chosen());
         case Qt::Key_Return:
         case Qt::Key_Enter:
             if (!chosenNote_.empty()) return editNote(chosenNote_);

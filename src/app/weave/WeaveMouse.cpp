@@ -30,7 +30,7 @@ void Weave::mousePressEvent(QMouseEvent* event) {
     } else if (dragged_ = cardAt(pressed_); !dragged_.empty()) {
         drag_ = Drag::cards;
         if (extend) {
-            auto nodes = chosenAll_;
+            auto nodes = chosenAll();
             if (std::erase(nodes, dragged_) == 0) nodes.push_back(dragged_);
             chooseAll(std::move(nodes));
         } else if (!isChosen(dragged_)) {
@@ -60,7 +60,7 @@ void Weave::mouseMoveEvent(QMouseEvent* event) {
         setCursor(Qt::ClosedHandCursor);
     }
     if (drag_ == Drag::overview) moveByOverview(at);
-    if (drag_ == Drag::cards && movedFar_ && chosenAll_.size() == 1) {
+    if (drag_ == Drag::cards && movedFar_ && chosenAll().size() == 1) {
         dropLink_ = cardAt(at).empty() ? linkAt(at) : std::nullopt;
         if (dropLink_ && weaveIn(loom(), dragged_, *dropLink_).empty()) dropLink_.reset();
     }
@@ -100,8 +100,8 @@ void Weave::mouseReleaseEvent(QMouseEvent* event) {
     const bool extend = event->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier);
     if (!movedFar_) {
         // A click on one of several chosen cards means that one; a click on nothing gives up the choice of several.
-        if (drag == Drag::cards && !extend && chosenAll_.size() > 1) choose(dragged_);
-        if (drag == Drag::band && !extend && chosenAll_.size() > 1) choose(chosen_);
+        if (drag == Drag::cards && !extend && chosenAll().size() > 1) choose(dragged_);
+        if (drag == Drag::band && !extend && chosenAll().size() > 1) choose(chosen());
         return;
     }
     switch (drag) {
@@ -130,12 +130,12 @@ void Weave::dropCards(QPointF at) {
     if (!grip) return;
     const Cell to = cellAt(at);
     document_.applyShown(
-        moveNodes(loom(), isChosen(dragged_) ? chosenAll_ : std::vector<std::string>{dragged_}, to.column - grip->cell.column, to.row - grip->cell.row));
+        moveNodes(loom(), isChosen(dragged_) ? chosenAll() : std::vector<std::string>{dragged_}, to.column - grip->cell.column, to.row - grip->cell.row));
 }
 
 void Weave::takeBand(QPointF at, bool add) {
     const QRectF band = QRectF(pressed_, at).normalized();
-    std::vector<std::string> nodes = add ? chosenAll_ : std::vector<std::string>();
+    std::vector<std::string> nodes = add ? chosenAll() : std::vector<std::string>();
     for (const Node& n : loom().nodes)
         if (band.intersects(cellRect(n.cell)) && std::find(nodes.begin(), nodes.end(), n.id) == nodes.end()) nodes.push_back(n.id);
     if (!nodes.empty()) chooseAll(std::move(nodes));

@@ -194,7 +194,7 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
     const bool failed = report.state == NodeState::failed && !waitsForInput(report), waiting = report.state == NodeState::waiting && !node.skipped;
     painter.save();
     if (node.skipped) painter.setOpacity(0.5);
-    QPen frame(isChosen(node.id) ? c.chosen : node.id == hovered_ ? c.faint : c.line, node.id == chosen_ ? 2 : isChosen(node.id) ? 1.5 : 1);
+    QPen frame(isChosen(node.id) ? c.chosen : node.id == hovered_ ? c.faint : c.line, node.id == chosen() ? 2 : isChosen(node.id) ? 1.5 : 1);
     if (waiting) frame.setStyle(Qt::DashLine);
     painter.setPen(frame);
     painter.setBrush(node.tint > 0 ? c.tints[std::size_t(std::min(node.tint, kTints) - 1)] : c.card);
@@ -256,7 +256,7 @@ void Weave::paintState(QPainter& painter, const Node& node, const NodeReport& re
         painter.drawText(mark, Qt::AlignCenter, node.id == comparedLeft_ ? tr("left") : tr("right"));
     }
     paintOrigin(painter, node, card);
-    if (node.id != pinned_) return;
+    if (node.id != pinned()) return;
     const QPointF at = card.topRight() + QPointF(-15, 10) * zoom_;
     painter.setPen(QPen(c.link, 1.5));
     painter.setBrush(c.card);
@@ -293,7 +293,7 @@ void Weave::paintOrigin(QPainter& painter, const Node& node, const QRectF& card)
 
 void Weave::paintKnobs(QPainter& painter, const Node& node) const {
     const Colours& c = colours();
-    const bool near = node.id == hovered_ || node.id == chosen_;
+    const bool near = node.id == hovered_ || node.id == chosen();
     const bool pulling = drag_ == Drag::thread && movedFar_ && fits(dragged_, node.id);
     if (!near && !pulling) return;
     const QRectF card = shownRect(node);
@@ -319,7 +319,7 @@ void Weave::paintDrag(QPainter& painter) const {
             if (!grip || dropLink_) return;
             const Cell to = cellAt(last_);
             painter.setPen(QPen(c.chosen, 1.5, Qt::DashLine));
-            for (const std::string& id : isChosen(dragged_) ? chosenAll_ : std::vector<std::string>{dragged_}) {
+            for (const std::string& id : isChosen(dragged_) ? chosenAll() : std::vector<std::string>{dragged_}) {
                 const Node* n = node(id);
                 const Cell cell{n->cell.column + to.column - grip->cell.column, n->cell.row + to.row - grip->cell.row};
                 if (cell.column >= 0 && cell.row >= 0) painter.drawRoundedRect(cellRect(cell).adjusted(-3, -3, 3, 3), 5, 5);

@@ -1,0 +1,410 @@
+#include "app/workplaces/BuildWorkplace.h"
+
+#include "app/data/CheckupDrawer.h"
+#include "app/data/DataDrawer.h"
+#include "app/data/TimeDrawer.h"
+#include "app/look/Theme.h"
+#include "app/settings/ControlsPanel.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/settings/StrokesField.h"
+#include "app/stage/StageTools.h"
+#include "app/weave/Trail.h"
+#include "app/weave/Weave.h"
+#include "app/widgets/LinesField.h"
+#include "app/workplaces/HandleGesture.h"
+#include "app/workplaces/NodeHandles.h"
+#include "app/workplaces/OpenInput.h"
+#include "app/workplaces/StrokeGestures.h"
+#include "graph/Controls.h"
+#include "graph/Fixes.h"
+#include "graph/InnerEdits.h"
+#include "operators/flow/Containers.h"
+
+#include <QtGui/QKeyEvent>
+#include <QtWidgets/QListWidget>
+#include <QtWidgets/QStackedWidget>
+#include <QtWidgets/QToolButton>
+
+namespace seedloom::app {
+
+BuildWorkplace::BuildWorkplace(Session& session, QObject* parent)
+    : Workplace(session, parent), document_(session.document()), rebuilds_(session.rebuilds()), pictures_(session.pictures()), selection_(session.selection()) {
+}
+
+BuildWorkplace::~BuildWorkplace() = default;
+
+void BuildWorkplace::enter() { showChosen(); }
+
+/// What follows from the session, for as long as there are panels; they follow first.
+void BuildWorkplace::connectSession() {
+    connect(&document_, &Document::changed, across_, [this] { stage_->setHandles(handlesOf(weave_->chosen())); });
+    connect(&document_, &Document::placeChanged, across_, [this] { placeChanged(); });
+    connect(&document_, &Document::replaced, across_, [this] {
+        compare_ = false;
+        stage_->frameNext();
+        selection_.setMarks({});
+        time_->setFrame(0);
+    });
+    connect(&selection_, &Selection::chosenChanged, across_, [this] {
+        settings_->setNodes(weave_->chosenAll());
+        showChosen();
+    });
+    connect(&selection_, &Selection::pinnedChanged, across_, [this] { showChosen(); });
+    connect(&selection_, &Selection::marksChanged, across_, [this] { showOrigins(); });
+    connect(&rebuilds_, &RebuildService::stateChanged, across_, [this] {
+        time_->setReady(!rebuilds_.running());
+        showStage();
+    });
+    connect(&rebuilds_, &RebuildService::finished, across_, [this] {
+        showChosen();
+        stage_->endFraming();
+        showNotices();
+        time_->setKept(rebuilds_.keptFrames());
+    });
+}
+
+/// All that is connected to panels, made again with them.
+void BuildWorkplace::connectPanels() {
+    connect(weave_, &Weave::settingsWanted, settings_, &SettingsPanel::focusFirst);
+    connect(weave_, &Weave::menuWanted, this, &BuildWorkplace::fillContextMenu);
+    connect(stage_, &Stage::handleMoved, this, &BuildWorkplace::gestureOnHandle);
+    connect(stage_, &Stage::handleInsertWanted, this, &BuildWorkplace::insertHandle);
+    connect(stage_, &Stage::handleRemoveWanted, this, &BuildWorkplace::removeHandle);
+    connect(settings_, &SettingsPanel::brushChanged, this, [this] {
+        const StrokesField* strokes = settings_->strokes();
+        const Node* node = document_.shown().node(weave_->chosen());
+        // Whoever begins to paint wants to see the mask.
+        if (node && strokes && strokes->painting() && !stage_->brush())
+            stage_->setAttribute(node->op == "scatter" ? QStringLiteral("density") : QString::fromStdString(node->settings.value("name", std::string("mask"))));
+        stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : penOf(node));
+        showStage();  // what is drawn on is shown while it is drawn on
+    });
+    connect(stage_, &Stage::brushResized, this, [this](double radius) {
+        if (StrokesField* strokes = settings_->strokes()) strokes->setRadius(radius);
+    });
+    connect(stage_, &Stage::painted, this, &BuildWorkplace::gestureOnModel);
+    connect(stage_, &Stage::directionSettled, &pictures_, &Pictures::setDirection);
+    connect(stage_, &Stage::compareWanted, this, &BuildWorkplace::toggleCompare);
+    // Menu and buttons say the same.
+    connect(stage_->tools(), &StageTools::overlayChanged, this, [this](const QString& id, bool on) { host_->action(id)->setChecked(on); });
+    connect(stage_, &Stage::picked, this, [this](bool hit, Element element, Index row, bool extend) {
+        if (!hit) return extend ? void() : stage_->setMarks({});
+        StageMarks marks = stage_->marks();
+        if (!extend || marks.element != element || !marks.edges.empty()) marks = {element, {}, {}};
+        if (std::erase(marks.rows, row) == 0) marks.rows.push_back(row);
+        stage_->setMarks(marks);
+        if (data_->isVisible()) data_->chooseRow(element, row, extend);
+    });
+    connect(data_, &DataDrawer::rowsChosen, this, [this](Element element, const std::vector<Index>& rows) { stage_->setMarks({element, rows, {}}); });
+    connect(data_, &DataDrawer::columnChosen, stage_, &Stage::setAttribute);
+    connect(stage_->tools(), &StageTools::lookChanged, this, [this] {
+        showOrigins();
+        showStage();  // differences need what the node is compared with
+    });
+    connect(data_, &DataDrawer::pinChanged, this, &BuildWorkplace::showChosen);
+    connect(checkup_, &CheckupDrawer::showWanted, this, [this](const Finding& finding) {
+        selection_.pin({});
+        stage_->setMarks({finding.element, finding.rows, finding.edges});
+        stage_->frameMarks();
+    });
+    connect(checkup_, &CheckupDrawer::fixWanted, this, [this](const NoticeFix& fix) { useFix(fix, weave_->chosen()); });
+    connect(checkup_, &CheckupDrawer::verdictChanged, this,
+            [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });
+    connect(time_, &TimeDrawer::rested, this, [this] { session_.frameRests(); });
+    connect(time_, &TimeDrawer::rangeChanged, this, [this] { session_.setLastFrame(time_->last()); });
+    session_.setLastFrame(time_->last());
+    connect(settings_, &SettingsPanel::controlWanted, this, [this](const QString& node, const Control& proposed, const QString& setting) {
+        controls_->askForNew(node.toStdString(), setting.toStdString(), proposed);
+    });
+    connect(settings_, &SettingsPanel::controlDropped, this, [this](const QString& id) { document_.apply(removeControl(document_.loom(), id.toStdString())); });
+    connect(controls_, &ControlsPanel::settingDropped, this, [this](const QString& node, const QString& setting) {
+        const SettingRow* row = settings_->row(setting.toStdString());
+        if (row && row->canBecomeControl()) return controls_->askForNew(node.toStdString(), setting.toStdString(), row->proposedControl());
+        Q_EMIT messageWanted(tr("Only a fixed number, choice or text can become a control. Set the source of this one to Fixed first."));
+    });
+    connect(notices_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
+        const std::string node = item->data(Qt::UserRole).toString().toStdString();
+        // Notices are those of the document's own nodes; what went wrong inside is told by the container.
+        document_.leave(document_.place().path.size());
+        if (!node.empty()) weave_->choose(node);
+    });
+    connect(weave_, &Weave::openWanted, this, &BuildWorkplace::openChosen);
+    connect(trail_, &Trail::surroundingsChanged, this, &BuildWorkplace::showStage);
+    weave_->installEventFilter(this);
+    stage_->installEventFilter(this);
+}
+
+/// Another graph or part: the panels speak of its nodes, and the rebuild reports them; most of it is in the memo.
+void BuildWorkplace::placeChanged() {
+    settings_->setNodes({});
+    settings_->setNodes(weave_->chosenAll());
+    stage_->setMarks({});
+    showChosen();
+}
+
+/// The finished container around what is looked at.
+Stage::Subject BuildWorkplace::surroundings() const {
+    if (paintsDensity()) return subjectOf(weave_->chosen());
+    if (stage_->brush() && stage_->brush()->pen && stage_->brush()->plane < 0) return inputOf(weave_->chosen());
+    if (!document_.inside() || !trail_->surroundings()) return {};
+    std::string full;
+    for (const std::string& id : document_.place().path) full += (full.empty() ? "" : "/") + id;
+    return {{}, rebuilds_.outcomeOf(full)};
+}
+
+bool BuildWorkplace::paintsDensity() const {
+    const Node* node = document_.shown().node(weave_->chosen());
+    return stage_->brush() && node && node->op == "scatter" && selection_.pinned().empty();
+}
+
+/// The pen, while a drawn curve is drawn.
+std::optional<Brush> BuildWorkplace::penOf(const Node* node) const {
+    const LinesField* lines = settings_->lines();
+    if (!node || !lines || !lines->drawing()) return {};
+    Brush pen;
+    pen.pen = true;
+    const std::string plane = node->settings.value("plane", std::string("ground"));
+    pen.plane = plane == "surface" ? -1 : plane == "side" ? 0 : plane == "front" ? 2 : 1;
+    return pen;
+}
+
+void BuildWorkplace::openChosen() {
+    const Node* node = document_.shown().node(weave_->chosen());
+    if (node && node->op == kAsset) return openAsset(*node);
+    if (!node || !node->graph) return messageWanted(tr("Only containers can be opened: Each piece, Repeat, Nest and Asset."));
+    document_.enter(node->id);
+    weave_->setFocus();
+}
+
+/// An asset is edited as what it is, a document of its own; here it follows once that is saved.
+void BuildWorkplace::openAsset(const Node& node) {
+    if (!insideOf(node, document_.assets())) return messageWanted(tr("There is no loom to open. Choose the asset's file in the settings."));
+    const std::filesystem::path file = document_.file().parent_path() / assetFileOf(node.settings);
+    Q_EMIT documentWanted(QString::fromStdString(file.string()));
+}
+
+void BuildWorkplace::goOut() {
+    if (!document_.inside()) return;
+    document_.leave();
+    weave_->setFocus();
+}
+
+void BuildWorkplace::foldChosen() {
+    if (const auto problem = foldProblem(document_.shown(), weave_->chosenAll())) return messageWanted(QString::fromStdString(problem->text));
+    std::string id;
+    document_.applyShown(foldIntoNest(document_.shown(), weave_->chosenAll(), &id));
+    weave_->choose(id);
+}
+
+void BuildWorkplace::unfoldChosen() {
+    if (const auto problem = unfoldProblem(document_.shown(), weave_->chosen())) return messageWanted(QString::fromStdString(problem->text));
+    std::vector<std::string> ids;
+    document_.applyShown(unfoldNest(document_.shown(), weave_->chosen(), &ids));
+    if (!ids.empty()) weave_->chooseAll(std::move(ids));
+}
+
+QString BuildWorkplace::nameOf(const std::string& id) const {
+    const Node* node = document_.shown().node(id);
+    return node ? QString::fromStdString(displayName(*node)) : QString();
+}
+
+Stage::Subject BuildWorkplace::subjectOf(const std::string& node, std::size_t output) const { return {nameOf(node), rebuilds_.outcome(node), output}; }
+
+Stage::Subject BuildWorkplace::inputOf(const std::string& id) const {
+    for (const Link& link : document_.shown().links)
+        if (link.to == id) return subjectOf(link.from, outputOf(document_.shown(), link));
+    return {};
+}
+
+BuildWorkplace::Compared BuildWorkplace::compared() const {
+    const auto& chosen = weave_->chosenAll();
+    const std::string &pinned = selection_.pinned(), &last = weave_->chosen();
+    if (chosen.size() == 2) return {chosen[0], chosen[1], subjectOf(chosen[0]), subjectOf(chosen[1])};
+    if (!pinned.empty() && pinned != last) return {pinned, last, subjectOf(pinned), subjectOf(last)};
+    for (const Link& link : document_.shown().links)
+        if (link.to == last) return {link.from, last, inputOf(last), subjectOf(last)};
+    return {};
+}
+
+void BuildWorkplace::toggleCompare(bool on) {
+    compare_ = on && !compared().leftNode.empty();
+    if (on && !compare_) Q_EMIT messageWanted(tr("There is nothing before this node to compare it with. Choose another one, or two."));
+    showChosen();
+}
+
+/// While the stage shows an attribute, or one element is marked, the weave tells where that comes from. Geometry is compared behind the interface.
+void BuildWorkplace::showOrigins() {
+    const StageLook look = stage_->tools()->look();
+    const StageMarks& marks = stage_->marks();
+    const std::string& shown = selection_.pinned().empty() ? weave_->chosen() : selection_.pinned();
+    const int wish = ++originWish_;
+    const bool byAttribute = look.shading == Shading::attribute && !look.attribute.empty();
+    const bool byElement = !byAttribute && marks.edges.empty() && marks.rows.size() == 1 && (marks.element == Element::point || marks.element == Element::face);
+    if (shown.empty() || (!byAttribute && !byElement)) return weave_->setOrigins({}, {});
+    const Index row = byElement ? marks.rows.front() : 0;
+    const QString what = byAttribute                     ? QString::fromStdString(look.attribute)
+                       : marks.element == Element::point ? tr("point %1").arg(row)
+                                                         : tr("face %1").arg(row);
+    std::map<std::string, std::shared_ptr<const NodeOutcome>> outcomes;
+    for (const Node& node : document_.shown().nodes) outcomes[node.id] = rebuilds_.outcome(node.id);
+    origins_.clear();
+    origins_.start([this, wish, what, byAttribute, element = marks.element, row, loom = document_.shownSnapshot(), shown, attribute = look.attribute,
+                    outcomes = std::move(outcomes)]() -> Background::Then {
+        const auto outcomeOf = [&](const std::string& id) {
+            const auto it = outcomes.find(id);
+            return it == outcomes.end() ? nullptr : it->second;
+        };
+        auto origins = byAttribute ? originsOf(*loom, shown, attribute, outcomeOf) : elementOriginsOf(*loom, shown, element, row, outcomeOf);
+        return [this, wish, what, origins = std::move(origins)] {
+            if (wish == originWish_) weave_->setOrigins(what, origins);
+        };
+    });
+}
+
+void BuildWorkplace::peek(bool on) {
+    if (peeking_ == on) return;
+    peeking_ = on;
+    showStage();
+}
+
+/// What the stage shows follows the rebuild at once; everything else waits for its end.
+void BuildWorkplace::showStage() {
+    stage_->setGhost(surroundings());
+    const std::string& pinned = selection_.pinned();
+    const std::string shown = pinned.empty() ? weave_->chosen() : pinned;
+    if (peeking_) {
+        stage_->compare({});
+        return stage_->show(inputOf(weave_->chosen()), tr("input: %1"));
+    }
+    if (compare_ || stage_->tools()->look().shading == Shading::difference) {
+        const Compared both = compared();
+        stage_->show(both.right.outcome ? both.right : subjectOf(weave_->chosen()));
+        stage_->compare(both.left);
+        weave_->setCompared(both.leftNode, both.rightNode);
+        return;
+    }
+    stage_->compare({});
+    weave_->setCompared({}, {});
+    if (paintsDensity()) return stage_->show(subjectOf(shown, 1), tr("density of %1"));
+    const auto open = pinned.empty() ? openInputOf(document_.shown(), shown, rebuilds_) : std::nullopt;
+    if (open) stage_->show(subjectOf(open->from, open->output), tr("input that is not closed: %1"));
+    else stage_->show(subjectOf(shown), pinned.empty() ? QString() : tr("pinned: %1"));
+    if (open || showsOpenInput_) stage_->setMarks(open ? open->marks : StageMarks());
+    showsOpenInput_ = open.has_value();
+}
+
+void BuildWorkplace::showChosen() {
+    showStage();
+    stage_->setHandles(handlesOf(weave_->chosen()));
+    showOrigins();
+    if (data_->isVisible()) {
+        const std::string node = data_->pinnedTo().empty() || !document_.shown().node(data_->pinnedTo()) ? weave_->chosen() : data_->pinnedTo();
+        data_->show(nameOf(node), node, rebuilds_.outcome(node));
+    }
+    if (checkup_->isVisible()) checkup_->show(nameOf(weave_->chosen()), rebuilds_.outcome(weave_->chosen()));
+    else checkupButton_->setText(tr("Checkup"));  // what was found of another node says nothing of this one
+}
+
+bool BuildWorkplace::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::KeyPress || event->type() == QEvent::KeyRelease) {
+        auto* key = static_cast<QKeyEvent*>(event);
+        if (key->key() == Qt::Key_Space && !(key->modifiers() & Qt::ControlModifier)) {
+            if (!key->isAutoRepeat()) peek(event->type() == QEvent::KeyPress);
+            return true;
+        }
+        if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && watched == weave_ && document_.inside() && !stage_->brush()) {
+            goOut();
+            return true;
+        }
+        if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->lines()) {
+            settings_->lines()->setDrawing(false);
+            return true;
+        }
+        if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->strokes()) {
+            settings_->strokes()->setPainting(false);
+            return true;
+        }
+    }
+    if (event->type() == QEvent::FocusOut) peek(false);
+    return QBuildWorkplace::eventFilter(watched, event);
+}
+
+Bounds BuildWorkplace::inputBounds(const std::string& node) const {
+    const Stage::Subject input = inputOf(node);
+    return input.outcome ? boundsOf(input.outcome->output(input.output)) : Bounds();
+}
+
+Stage::Handles BuildWorkplace::handlesOf(const std::string& node) const {
+    const Node* found = document_.shown().node(node);
+    if (!found) return {};
+    NodeHandles made = handlesFor(*found, inputBounds(node));
+    return {std::move(made.at), std::move(made.along), std::move(made.name), std::move(made.lines), made.chain, made.closed};
+}
+
+void BuildWorkplace::showNotices() {
+    notices_->clear();
+    int shown = 0;
+    for (const Notice& notice : rebuilds_.notices()) {
+        const Node* of = document_.loom().node(notice.node);
+        const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
+        auto* item = new QListWidgetItem(
+            QStringLiteral("%1  ·  %2  ·  %3").arg(level, of ? QString::fromStdString(displayName(*of)) : QString(), QString::fromStdString(notice.text)),
+            notices_);
+        item->setData(Qt::UserRole, QString::fromStdString(notice.node));
+        item->setForeground(notice.level == NoticeLevel::error ? colours().chosen : notice.level == NoticeLevel::warning ? colours().warning : colours().ink);
+        ++shown;
+    }
+    if (shown == 0) {
+        auto* item = new QListWidgetItem(tr("Nothing to report: every node is fine."), notices_);
+        item->setFlags(Qt::NoItemFlags);
+    }
+    noticesButton_->setText(shown > 0 ? tr("Notices · %1").arg(shown) : tr("Notices"));
+}
+
+void BuildWorkplace::insertHandle(int behind, Vec3 at) {
+    const Node* node = document_.shown().node(weave_->chosen());
+    const auto points = node ? withPoint(*node, behind, at) : std::nullopt;
+    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points, document_.assets()));
+}
+
+void BuildWorkplace::removeHandle(int index) {
+    const Node* node = document_.shown().node(weave_->chosen());
+    const auto points = node ? withoutPoint(*node, index) : std::nullopt;
+    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points, document_.assets()));
+}
+
+void BuildWorkplace::gestureOnHandle(int index, Vec3 to, int phase) {
+    if (phase == 0) gesture_ = std::make_unique<HandleGesture>(session_, index, inputBounds(weave_->chosen()));
+    runGesture(to, {}, phase);
+}
+
+void BuildWorkplace::gestureOnModel(Vec3 at, Vec3 normal, int phase) {
+    if (phase == 0) {
+        gesture_.reset();
+        if (settings_->lines()) gesture_ = std::make_unique<DrawGesture>(session_, stage_->camera().metresPerPixel(stage_->size()));
+        else if (stage_->brush()) gesture_ = std::make_unique<PaintGesture>(session_, *stage_->brush());
+    }
+    runGesture(at, normal, phase);
+}
+
+void BuildWorkplace::runGesture(Vec3 at, Vec3 normal, int phase) {
+    if (!gesture_) return;
+    if (phase == 0) return gesture_->begin(at, normal);
+    if (phase == 1) return gesture_->move(at, normal);
+    gesture_->end();
+    gesture_.reset();
+}
+
+/// One click, one step to undo; what came of it is chosen.
+void BuildWorkplace::useFix(const NoticeFix& fix, const std::string& node) {
+    if (fix.kind == NoticeFix::Kind::show) {
+        selection_.pin({});
+        selection_.setMarks({fix.element, fix.rows, {}});
+        return stage_->frameMarks();
+    }
+    std::string made;
+    document_.applyShown(fixed(document_.shown(), document_.assets(), node, fix, &made));
+    if (!made.empty()) weave_->choose(made);
+}
+
+}  // namespace seedloom::app

@@ -1,0 +1,23 @@
+#pragma once
+// Dragging a handle of the chosen node: each move writes the settings that the handle stands for.
+#include "app/session/Session.h"
+#include "app/stage/Gesture.h"
+#include "geometry/Measures.h"
+
+namespace seedloom::app {
+
+class HandleGesture : public Gesture {
+public:
+    /// `input`: the bounds of what goes into the node.
+    HandleGesture(Session& session, int handle, const Bounds& input) : session_(session), handle_(handle), input_(input) {}
+    void begin(Vec3, Vec3) override { gesture_ = session_.document().newGesture(); }
+    void move(Vec3 at, Vec3) override;
+    void end() override { session_.document().endGesture(); }
+
+private:
+    Session& session_;
+    int handle_, gesture_ = 0;
+    Bounds input_;
+};
+
+}  // namespace seedloom::app

@@ -1,0 +1,54 @@
+#include "graph/Fixes.h"
+
+#include "graph/NodeSpec.h"
+#include "operators/Catalogue.h"
+
+namespace seedloom {
+
+namespace {
+
+/// The link into a node's port; an empty name is the first.
+const Link* linkInto(const Loom& loom, const std::string& node, const std::string& port) {
+    for (const Link& link : loom.links)
+        if (link.to == node && link.in == port) return &link;
+    return nullptr;
+}
+
+/// `edit` with the new node's settings, as one step.
+Edit withSettings(const Loom& loom, Edit edit, const std::string& node, const NoticeFix& fix) {
+    auto now = applied(loom, edit);
+    for (const auto& [setting, value] : fix.settings) {
+        if (!now) return {};
+        const Edit set = setSetting(*now, node, setting, value);
+        edit.changes.insert(edit.changes.end(), set.changes.begin(), set.changes.end());
+        now = applied(*now, set);
+    }
+    return Edit{edit.label, compacted(std::move(edit.changes))};
+}
+
+Edit added(const Loom& loom, const std::string& node, const NoticeFix& fix, std::string* made) {
+    std::string id;
+    const Node* behind = loom.node(node);
+    if (!behind || !findOperator(fix.op)) return {};
+    // Nothing comes behind an output: what is added goes before it.
+    const Link* before = fix.kind == NoticeFix::Kind::insert || behind->op == "output" ? linkInto(loom, node, fix.port) : nullptr;
+    Edit edit = before ? insertOnLink(loom, fix.op, *before, &id) : addNodeAfter(loom, fix.op, node, &id);
+    if (made) *made = id;
+    return withSettings(loom, std::move(edit), id, fix);
+}
+
+}  // namespace
+
+Edit fixed(const Loom& loom, const Assets& assets, const std::string& node, const NoticeFix& fix, std::string* made) {
+    switch (fix.kind) {
+        case NoticeFix::Kind::set: return loom.node(node) ? setSetting(loom, node, fix.setting, fix.value, assets) : Edit{};
+        case NoticeFix::Kind::link:
+            return loom.node(fix.from) && loom.node(node) ? addLink(loom, {fix.from, "", node, fix.port, Json::object()}, assets) : Edit{};
+        case NoticeFix::Kind::add:
+        case NoticeFix::Kind::insert: return added(loom, node, fix, made);
+        case NoticeFix::Kind::show: break;
+    }
+    return {};
+}
+
+}  // namespace seedloom

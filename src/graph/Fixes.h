@@ -1,0 +1,12 @@
+#pragma once
+// The changes that notices offer, as edits.
+#include "graph/Edit.h"
+#include "operators/Notice.h"
+
+namespace seedloom {
+
+/// What a fix does to a node, as one step. A node that it adds or inserts is returned through `made`. Empty where it does not fit any more, and for fixes
+/// that only show something.
+Edit fixed(const Loom& loom, const Assets& assets, const std::string& node, const NoticeFix& fix, std::string* made);
+
+}  // namespace seedloom
