@@ -9,6 +9,13 @@
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
 
+/// Tests of what OpenGL draws fail where there is none, so that nobody takes a machine without it for one that passed; whoever works on such a machine says so.
+#define NEED_OPENGL(has)                                                                           \
+    if (!(has)) {                                                                                  \
+        if (qEnvironmentVariableIsSet("SEEDLOOM_WITHOUT_OPENGL")) QSKIP("no OpenGL, as was said"); \
+        QFAIL("There is no OpenGL here. Set SEEDLOOM_WITHOUT_OPENGL to leave these tests out.");   \
+    }
+
 namespace seedloom::app {
 
 inline void drag(QWidget* widget, QPoint from, QPoint to, Qt::MouseButton button = Qt::LeftButton) {

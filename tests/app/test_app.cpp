@@ -170,7 +170,7 @@ private Q_SLOTS:
     }
 
     void draggingAPointOnTheStage() {
-        if (!window_->stage()->findChild<GlCanvas*>()) QSKIP("no OpenGL here");
+        NEED_OPENGL(window_->stage()->findChild<GlCanvas*>());
         click("soften");
         weave()->togglePin();
         click("outline");

@@ -64,7 +64,7 @@ private Q_SLOTS:
     // The stage
 
     void theCompassTurnsToTheAxes() {
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        NEED_OPENGL(stage()->canvas());
         QTest::mouseClick(overlay(), Qt::LeftButton, {}, stage()->compassPixel(0).toPoint());
         QVERIFY(length(stage()->camera().toEye() - Vec3{1, 0, 0}) < 1e-4f);
         QTest::mouseClick(overlay(), Qt::LeftButton, {}, stage()->compassPixel(2).toPoint());
@@ -209,7 +209,7 @@ private Q_SLOTS:
 
     /// Backs differ from fronts in the picture, not only in the data.
     void faceSidesAreToldApart() {
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        NEED_OPENGL(stage()->canvas());
         weave()->choose("soften");
         waitMesh();
         stage()->tools()->setShading(Shading::sides);
@@ -239,7 +239,7 @@ private Q_SLOTS:
         Bounds coarse;
         for (Index i : mesh.reduced) coarse.add(mesh.vertices[i].position);
         QVERIFY(length(coarse.size() - mesh.bounds.size()) < mesh.bounds.diagonal() * 0.05);
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        NEED_OPENGL(stage()->canvas());
         // On a machine of no patience the coarse picture is taken at once; at rest all of it is back.
         stage()->canvas()->setMostMovingMs(0);
         QTest::mousePress(overlay(), Qt::LeftButton, {}, QPoint(100, 300));

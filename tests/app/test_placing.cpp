@@ -142,7 +142,7 @@ private Q_SLOTS:
     }
 
     void copiesShowTheirMaterialAndTheirValues() {
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        NEED_OPENGL(stage()->canvas());
         openPlate({{"count", 5}, {"relax", 30}}, "box", {{"size", {0.6, 0.2, 0.6}}}, Json::object(), "look");
         waitCopies(5);
         run("from_above");
@@ -189,7 +189,7 @@ private Q_SLOTS:
     }
 
     void manyCopiesAreDotsWhileTheViewMoves() {
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        NEED_OPENGL(stage()->canvas());
         openPlate({{"count", 1000}}, "sphere", {{"radius", 0.03}, {"sides", 32}, {"rings", 20}});
         waitCopies(1000);
         stage()->frameAll();
@@ -225,8 +225,8 @@ private Q_SLOTS:
 
     /// The hand does not wait for pictures: they follow, and what lies on the model follows with them.
     void picturesArePaintedBehind() {
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
-        if (!QOpenGLContext::supportsThreadedOpenGL()) QSKIP("OpenGL can't paint behind here");
+        NEED_OPENGL(stage()->canvas());
+        NEED_OPENGL(QOpenGLContext::supportsThreadedOpenGL());
         openPlate({{"count", 1000}}, "sphere", {{"radius", 0.03}, {"sides", 32}, {"rings", 20}});
         waitCopies(1000);
         stage()->frameAll();
@@ -258,7 +258,7 @@ private Q_SLOTS:
 
     /// Left of the divider the input, right of it the result: each side has its own copies in its own colours.
     void copiesAreComparedSideBySide() {
-        if (!stage()->canvas()) QSKIP("no OpenGL here");
+        NEED_OPENGL(stage()->canvas());
         openPlate({{"mode", "spacing"}, {"spacing", 0.25}}, "box", {{"size", {0.24, 0.1, 0.24}}}, Json::object(), "look");
         waitCopies(resultOf("look").copyCount());
         run("from_above");

@@ -497,6 +497,7 @@ private Q_SLOTS:
         QCOMPARE(less.table(Element::point).size(), 2u);
         QVERIFY(less.column(Element::point, "keep") && less.column(Element::point, "position"));
         QCOMPARE(lastCode(runOp("remove_attribute", {{"names", "nothing*"}}, {g})), std::string("attribute.nothing"));
+        QCOMPARE(lastCode(runOp("remove_attribute", {{"names", "position"}}, {g})), std::string("attribute.kept"));
         const Geometry sums = made("statistics", Json::object(), {g});
         const auto model = [&](const char* name) { return sums.values<float>(Element::model, name)->front(); };
         QCOMPARE(model("mask_min"), 0.0f);

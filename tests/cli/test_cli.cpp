@@ -257,6 +257,29 @@ private Q_SLOTS:
         QVERIFY(run({"build", kDemo}).out.find("closed and sound") != std::string::npos);
     }
 
+    /// Many copies are written at once; what would take long to count is left out, and said.
+    void costlyFiguresHaveABudget() {
+        const std::string many =
+            loom("many.loom", R"({"seedloom":1,"name":"Many","nodes":[{"id":"g","op":"grid","settings":{"size":[400,400],"cells":[159,159]}},
+{"id":"b","op":"box","settings":{"size":[0.2,0.2,0.2]}},{"id":"p","op":"place_copies","settings":{}},{"id":"o","op":"output"}],
+"links":[{"from":"g","to":"p","in":"points"},{"from":"b","to":"p","in":"shapes"},["p","o"]],"output":"o"})");
+        const Json s = run({"build", many, "--json", "-o", path("many.glb")}).json();
+        QVERIFY(s["ok"].get<bool>());
+        QCOMPARE(s["counts"]["copies"].get<int>(), 25600);
+        QVERIFY(s["checkup"]["overlapping_copies"].is_null());
+        QCOMPARE(s["checkup"]["not_counted"], (Json{"overlapping_copies", "doubled_copies"}));
+        QVERIFY(s["checkup"]["closed"].get<bool>());
+        QVERIFY(std::filesystem::file_size(path("many.glb")) > 25600 * 12);
+        const Json all = run({"check", many, "--json"}).json();
+        QCOMPARE(all["checkup"]["overlapping_copies"].get<int>(), 0);
+        QVERIFY(!all["checkup"].contains("not_counted"));
+        // The limit holds for what comes after the build, too.
+        const std::string slow = loom("slow.loom", R"({"seedloom":1,"name":"Slow","nodes":[{"id":"s","op":"geodesic_sphere","settings":{"frequency":300}},
+{"id":"o","op":"output"}],"links":[["s","o"]],"output":"o"})");
+        const Ran stopped = run({"build", slow, "--time-limit", "0.000001"});
+        QCOMPARE(stopped.status, 4);
+    }
+
     /// Copies in the summary: how many, what they come to in faces, and how they stand in each other.
     void copiesAreSummed() {
         const auto text = [](const char* spacing, const char* extra) {

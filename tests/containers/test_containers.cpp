@@ -224,6 +224,25 @@ private Q_SLOTS:
         QVERIFY(!loomProblems(none, {}).empty());
     }
 
+    /// Values that are no numbers are one part; as keys they have no order.
+    void partsByValuesThatAreNoNumbers() {
+        Loom loom;
+        Node each = node("each", "each_piece", {1, 0}, {{"by", "tag"}, {"tag", "kind"}, {"weld", false}});
+        each.graph = row({node("up", "transform", {1, 0}, {{"move", {{"formula", "vec3(0, number, 0)"}}}})});
+        loom.nodes = {node("grid", "grid", {0, 0}, {{"cells", {6, 1}}}),
+                      node("kind", "set_attribute", {1, 0},
+                           {{"name", "kind"}, {"element", "face"}, {"value", {{"formula", "index < 4 ? sqrt(-1.0) : index"}}}}),
+                      each};
+        loom.links = {linked("grid", "kind"), linked("kind", "each")};
+        RebuildRequest request;
+        request.loom = std::make_shared<const Loom>(loom);
+        Memo memo;
+        const RebuildResult result = rebuild(request, memo);
+        QVERIFY2(!result.failed(), result.failed() ? result.notices(loom).front().text.c_str() : "");
+        QCOMPARE(result.nodes.at("each").outcome->parts, 3);  // what is no number, 4 and 5
+        QCOMPARE(result.geometry("each")->faceCount(), 6u);
+    }
+
     void nestedContainers() {
         Node inside = node("faces", "each_piece", {1, 0});
         inside.graph = row({node("raise", "extrude", {1, 0}, {{"distance", {{"formula", "0.1 + 0.05 * turn"}}}, {"inset", 0.1}})});

@@ -610,6 +610,39 @@ private Q_SLOTS:
         QCOMPARE(lastCode(runOp("bake_copies", {}, {placed(points(200), {box()})}, few)), std::string("limit.elements"));
         QVERIFY(made("bake_copies", {}, {box()}).faceCount() == 6);
     }
+
+    /// Memory grows with the geometry, not with pieces × points: 14 400 pieces of one shape.
+    void everyPieceOfManyIsAShapeOfItsOwn() {
+        const Geometry plates = madeOf("place_copies", {{made("grid", {{"size", {240, 240}}, {"cells", {119, 119}}})}, {box(0.5, 0.5, 0.5)}});
+        const Geometry pieces = made("bake_copies", {}, {plates});
+        QCOMPARE(pieces.faceCount(), 6u * 14400u);
+        const Geometry out = placed(points(14400), {pieces}, {{"by_piece", true}});
+        QCOMPARE(out.copyCount(), 14400u);
+        QCOMPARE(out.copies()->shapes.size(), std::size_t(14400));
+        QVERIFY2(out.byteSize() < 100'000'000, qPrintable(QString::number(out.byteSize())));
+        for (std::size_t i : {0u, 7000u, 14399u}) {
+            QCOMPARE(out.copies()->shapes[i]->faceCount(), 6u);
+            QCOMPARE(out.copies()->shapes[i]->pointCount(), 8u);
+        }
+        // The order is that of the pieces' first points.
+        QVERIFY(boundsOf(*out.copies()->shapes[0]).centre() == boundsOf(made("bake_copies", {}, {takeCopies(plates, {0})})).centre());
+        Limits few;
+        few.elements = 200'000;
+        QCOMPARE(lastCode(runPorts("place_copies", {{points(10)}, {pieces}}, {{"by_piece", true}}, few)), std::string("limit.elements"));
+    }
+
+    /// Lengths that add up to the curve's lose no bead to rounding.
+    void beadsThatJustFitAllFit() {
+        for (const auto& [length, bead, count] : {std::tuple{2.0, 0.2, 10u}, {1.0, 0.1, 10u}, {3.0, 0.3, 10u}, {7.0, 0.07, 100u}, {0.9, 0.3, 3u}}) {
+            const Geometry line = made("line", {{"length", length}, {"points", 2}});
+            const Geometry out = madeOf("beads", {{line}, {box(float(bead), 0.05f, 0.05f)}});
+            QVERIFY2(out.copyCount() == count, qPrintable(QString("%1 of %2 on %3").arg(out.copyCount()).arg(bead).arg(length)));
+        }
+        // One that is a hundredth too long is too long.
+        QCOMPARE(madeOf("beads", {{made("line", {{"length", 1.99}, {"points", 2}})}, {box(0.2f, 0.05f, 0.05f)}}).copyCount(), 9u);
+        const Geometry ring = made("polygon", {{"sides", 4}, {"radius", std::sqrt(0.5)}});
+        QCOMPARE(madeOf("beads", {{ring}, {box(0.25f, 0.02f, 0.02f)}}).copyCount(), 16u);
+    }
 };
 
 QTEST_APPLESS_MAIN(TestCopies)

@@ -509,6 +509,20 @@ private Q_SLOTS:
         QCOMPARE(lastCode(runOp("cage", {{"points", {1, 1, 1}}, {"offsets", up}}, {box})), std::string("cage.offsets"));
     }
 
+    /// A dense grid goes apart to all sides alike, and says how many are still too near.
+    void spreadingFavoursNoSide() {
+        const Geometry grid = made("grid", {{"size", {1, 1}}, {"cells", {200, 200}}});
+        QCOMPARE(grid.pointCount(), 201u * 201u);
+        const OperatorOutcome out = runOp("spread_points", {{"distance", 0.1}, {"rounds", 6}}, {grid});
+        const Bounds bounds = boundsOf(out.geometry);
+        QVERIFY(bounds.max.x > 0.55f);
+        QVERIFY(std::abs(bounds.max.x + bounds.min.x) < 0.05f * bounds.size().x);
+        QVERIFY(std::abs(bounds.max.z + bounds.min.z) < 0.05f * bounds.size().z);
+        QVERIFY(std::abs(bounds.size().x - bounds.size().z) < 0.05f * bounds.size().x);
+        QCOMPARE(out.notices.back().code, std::string("spread.left"));
+        QVERIFY2(std::stoul(out.notices.back().text) > 39000, out.notices.back().text.c_str());
+    }
+
     void pointsSpread() {
         std::vector<Vec3> crowd;
         for (int i = 0; i < 200; ++i) crowd.push_back({float(i % 14) * 0.01f, 0, float(i / 14) * 0.01f});
