@@ -103,6 +103,7 @@ template <> Node read<Node>(const Json& from, const std::string& where) {
         needObject(asset, where + ".asset");
         if (asset.contains("file")) n.settings[kAsset] = textOr(asset, "file", where + ".asset");
         asset.erase("file");
+        if (asset.empty()) n.extra.erase(kAsset);
     }
     return n;
 }
@@ -226,6 +227,7 @@ static void addAsset(Json& out, const Node& n) {
     Json asset{{"file", *file}};
     addOthers(asset, n.extra.value(kAsset, Json::object()));
     out["settings"].erase(kAsset);
+    out.erase(kAsset);  // last, wherever it was read
     out[kAsset] = std::move(asset);
 }
 

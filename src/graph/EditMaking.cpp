@@ -1,6 +1,7 @@
 // The edits for what people do in the weave and in the panels.
 #include "graph/Draft.h"
 #include "graph/NodeSpec.h"
+#include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
 
@@ -16,7 +17,7 @@ Node newNode(const Loom& loom, const std::string& op, Cell cell) {
     node.op = op;
     node.id = loom.freeNodeId(op);
     node.cell = cell;
-    if (isContainer(op)) node.graph = newInnerGraph();
+    if (isContainer(op) && op != kAsset) node.graph = newInnerGraph();
     return node;
 }
 

@@ -26,7 +26,7 @@ constexpr const char* kThrough = R"({"seedloom": 1, "name": "Through", "nodes": 
     {"id": "out", "op": "output", "cell": [1, 0], "settings": {}}], "links": [["n", "out"]], "output": "out"})";
 
 constexpr const char* kTwice = R"({"seedloom": 1, "name": "Twice", "nodes": [
-    {"id": "box", "op": "box", "settings": {}}, {"id": "ball", "op": "sphere", "settings": {"segments": 32, "rings": 16}},
+    {"id": "box", "op": "box", "settings": {}}, {"id": "ball", "op": "sphere", "settings": {"sides": 32, "rings": 16}},
     {"id": "a", "op": "asset", "asset": {"file": "through.loom"}, "settings": {}}, {"id": "b", "op": "asset", "asset": {"file": "through.loom"}, "settings": {}},
     {"id": "both", "op": "merge", "settings": {}}, {"id": "out", "op": "output", "settings": {}}],
     "links": [{"from": "box", "to": "a", "in": "shape"}, {"from": "ball", "to": "b", "in": "shape"}, ["a", "both"], ["b", "both"], ["both", "out"]],
@@ -71,7 +71,7 @@ private Q_SLOTS:
     /// The file that a control names is read again when the control, or the file, changes.
     void filesNamedByControlsArePartOfTheKey() {
         QVERIFY(!writeMesh(made("box"), at("one.obj")));
-        QVERIFY(!writeMesh(made("sphere", {{"segments", 8}, {"rings", 4}}), at("two.obj")));
+        QVERIFY(!writeMesh(made("sphere", {{"sides", 8}, {"rings", 4}}), at("two.obj")));
         write("reader.loom", R"({"seedloom": 1, "name": "R", "controls": [{"id": "which", "type": "text", "default": "one.obj"}], "nodes": [
             {"id": "m", "op": "import_mesh", "settings": {"file": {"control": "which"}}},
             {"id": "n", "op": "nest", "settings": {"which": {"control": "which"}}, "graph": {"controls": [{"id": "which", "type": "text", "default": ""}],
@@ -87,7 +87,7 @@ private Q_SLOTS:
         };
         for (const char* node : {"m", "n"}) {
             QCOMPARE(faces("one.obj", node), 6u);
-            QCOMPARE(faces("two.obj", node), made("sphere", {{"segments", 8}, {"rings", 4}}).faceCount());
+            QCOMPARE(faces("two.obj", node), made("sphere", {{"sides", 8}, {"rings", 4}}).faceCount());
         }
         QTest::qSleep(20);
         QVERIFY(!writeMesh(made("box", {{"cells", {2, 1, 1}}}), at("one.obj")));

@@ -1,6 +1,8 @@
 // Steps whose frames follow from each other, proved with a small operator: a thousand frames, scrubbing, undo, cancel, memory.
 #include "engine/Engine.h"
 #include "geometry/Measures.h"
+#include "geometry/Rows.h"
+#include "graph/NodeSpec.h"
 #include "operators/Catalogue.h"
 #include "support/Looms.h"
 #include "support/Run.h"
@@ -153,22 +155,22 @@ private Q_SLOTS:
 
     /// Shapes of copies that only move are counted once, and the budget holds.
     void memoryIsThatOfThePlaces() {
-        FrameCache frames(std::size_t(3) << 20);
+        const std::size_t shape = made("sphere", {{"sides", 200}, {"rings", 100}}).byteSize(), budget = shape + (std::size_t(1) << 20);
+        FrameCache frames(budget);
         Loom loom = driftLoom();
         loom.nodes[0] = node("box", "place_copies", {0, 0});
         loom.nodes.push_back(node("grid", "grid", {0, 1}, {{"cells", {9, 9}}}));
-        loom.nodes.push_back(node("ball", "sphere", {0, 2}, {{"segments", 200}, {"rings", 100}}));
+        loom.nodes.push_back(node("ball", "sphere", {0, 2}, {{"sides", 200}, {"rings", 100}}));
         loom.links.push_back(linked("grid", "box"));
         loom.links.push_back({"ball", "", "box", "shapes", Json::object()});
         RebuildResult result;
         QCOMPARE(built(requestOf(loom, 60, frames), &result), 60);
         QVERIFY(!result.failed());
         QCOMPARE(frames.entries(), std::size_t(61));
-        const std::size_t shape = result.geometry("ball")->byteSize();
         QVERIFY(shape > std::size_t(1) << 20);
         QVERIFY2(frames.bytes() < shape + 61 * 20000, qPrintable(QString::number(frames.bytes())));
         built(requestOf(loom, 400, frames), &result);
-        QVERIFY(frames.bytes() <= std::size_t(3) << 20);
+        QVERIFY(frames.bytes() <= budget);
         QVERIFY(frames.entries() > 10 && frames.entries() < 401);
         // What was dropped is computed again, and is the same.
         const auto before = digestOf(*result.geometry("out"));

@@ -9,7 +9,11 @@
 
 #include <QtTest/QtTest>
 
+#include <dlfcn.h>
+#include <execinfo.h>
+
 #include <cstdlib>
+#include <cstring>
 #include <new>
 
 using namespace seedloom;
@@ -22,10 +26,27 @@ std::atomic<long> untilFailure{-1};
 std::atomic<bool> counting{false};
 std::atomic<long> counted{0};
 
+/// The JSON library asks for memory while it destroys a value, where no failure can be told: nothing of ours can help against that.
+bool inDestructorOfJson() {
+    counting = false;
+    void* callers[64];
+    const int depth = backtrace(callers, 64);
+    bool found = false;
+    for (int i = 0; i < depth && !found; ++i) {
+        Dl_info info;
+        found = dladdr(callers[i], &info) && info.dli_sname && std::strstr(info.dli_sname, "json_value7destroy");
+    }
+    counting = true;
+    return found;
+}
+
 void* allocated(std::size_t size) {
     if (counting.load(std::memory_order_relaxed)) {
         ++counted;
-        if (untilFailure.load(std::memory_order_relaxed) >= 0 && untilFailure.fetch_sub(1) == 0) throw std::bad_alloc();
+        if (untilFailure.load(std::memory_order_relaxed) >= 0 && untilFailure.fetch_sub(1) == 0) {
+            if (!inDestructorOfJson()) throw std::bad_alloc();
+            untilFailure = 0;  // the next one, then
+        }
     }
     if (void* memory = std::malloc(size ? size : 1)) return memory;
     throw std::bad_alloc();

@@ -136,7 +136,7 @@ private Q_SLOTS:
             // Journal and file give the same document.
             OpenLoom back;
             const auto content = readJournal(at("w.journal"));
-            QVERIFY(content && content->unfit == 0 && !content->torn);
+            QVERIFY2(content && content->unfit == 0 && !content->torn, content ? (content->problem + content->rest).substr(0, 900).c_str() : "none");
             QVERIFY(!back.recover(*content, at("w.journal")));
             QCOMPARE(back.loom(), open.loom());
             QVERIFY(back.modified());

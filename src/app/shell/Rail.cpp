@@ -13,7 +13,7 @@ Rail::Rail(const std::vector<std::unique_ptr<Workplace>>& workplaces, QWidget* p
     column->setContentsMargins(0, 10, 0, 8);
     column->setSpacing(4);
     for (const auto& workplace : workplaces) {
-        QToolButton* button = places_[workplace->id()] = add(workplace->icon(), workplace->label(), workplace->tip());
+        QToolButton* button = places_[workplace->id()] = add(workplace->iconName(), workplace->label(), workplace->tip());
         button->setCheckable(true);
         connect(button, &QToolButton::clicked, this, [this, id = workplace->id()] {
             setCurrent(id);

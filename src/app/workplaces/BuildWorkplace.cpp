@@ -326,7 +326,7 @@ bool BuildWorkplace::eventFilter(QObject* watched, QEvent* event) {
         }
     }
     if (event->type() == QEvent::FocusOut) peek(false);
-    return QBuildWorkplace::eventFilter(watched, event);
+    return QObject::eventFilter(watched, event);
 }
 
 Bounds BuildWorkplace::inputBounds(const std::string& node) const {

@@ -31,7 +31,7 @@ public:
     ~BuildWorkplace() override;
 
     QString id() const override { return QStringLiteral("build"); }
-    QString icon() const override { return QStringLiteral("build"); }
+    QString iconName() const override { return QStringLiteral("build"); }
     QString label() const override { return tr("Build"); }
     QString tip() const override { return tr("Build: make the recipe"); }
     void addCommands(CommandHost& host) override;

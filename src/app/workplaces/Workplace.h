@@ -27,7 +27,7 @@ public:
     explicit Workplace(Session& session, QObject* parent = nullptr) : QObject(parent), session_(session) {}
 
     virtual QString id() const = 0;
-    virtual QString icon() const = 0;
+    virtual QString iconName() const = 0;
     virtual QString label() const = 0;
     virtual QString tip() const = 0;
     /// Its commands, made once for the window's life.
