@@ -1,4 +1,5 @@
 #include "app/look/Theme.h"
+#include "app/session/Log.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Startup.h"
 
@@ -10,6 +11,9 @@ int main(int argc, char** argv) {
     if (!seedloom::app::prepareDisplay(argc, argv)) return 1;
     QApplication application(argc, argv);
     seedloom::app::nameApplication();
+    seedloom::app::Log::common().say(
+        QStringLiteral("start: Seed Loom " SEEDLOOM_VERSION ", Qt %1, %2").arg(QString::fromLatin1(qVersion()), QGuiApplication::platformName()));
+    seedloom::app::Log::common().open(seedloom::app::Log::stateFolder());
     seedloom::app::installEnglish(application);
     seedloom::app::applyTheme(application);
     auto& window = *seedloom::app::MainWindow::openNew();

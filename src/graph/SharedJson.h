@@ -36,7 +36,14 @@ public:
     }
     auto items() const { return std::as_const(*shared_).items(); }
 
-    friend bool operator==(const SharedJson& a, const SharedJson& b) { return a.shared_ == b.shared_ || *a.shared_ == *b.shared_; }
+    /// In which order they were set does not count.
+    friend bool operator==(const SharedJson& a, const SharedJson& b) {
+        if (a.shared_ == b.shared_) return true;
+        if (a.size() != b.size()) return false;
+        for (const auto& [key, value] : a.items())
+            if (const auto other = b.find(key); other == b.end() || *other != value) return false;
+        return true;
+    }
 
 private:
     /// All that are empty share one object, which nobody is the only user of.

@@ -79,7 +79,7 @@ private Q_SLOTS:
         showing("transform");
         QCOMPARE(stage()->handles().size(), std::size_t(4));
         dragHandle("Move", pixelsFor(0.5, 0.25));
-        QVERIFY2(distance(vector("move"), {0.5f, 0.25f, 0}) < 0.02f, loom().node("it")->settings.dump().c_str());
+        QVERIFY2(distance(vector("move"), {0.5f, 0.25f, 0}) < 0.02f, loom().node("it")->settings.get().dump().c_str());
         QVERIFY(std::abs(double(boundsOf(output().positions()).centre().x) - 0.5) < 0.02);
         const auto steps = document().history().index();
         dragHandle("Scale x", pixelsFor(1, 0));
@@ -107,7 +107,7 @@ private Q_SLOTS:
     void mirrorBendAndFitSlide() {
         showing("mirror", {{"plane", "x"}, {"offset", 1.5}});
         dragHandle("Mirror plane", pixelsFor(0.5, 0.3));
-        QVERIFY2(std::abs(loom().node("it")->settings.value("offset", 0.0) - 2) < 0.02, loom().node("it")->settings.dump().c_str());
+        QVERIFY2(std::abs(loom().node("it")->settings.value("offset", 0.0) - 2) < 0.02, loom().node("it")->settings.get().dump().c_str());
         showing("fit", {{"size", {2, 1, 1}}});
         dragHandle("Size x", pixelsFor(0.5, 0));
         QVERIFY(std::abs(double(boundsOf(output().positions()).size().x) - 3) < 0.04);

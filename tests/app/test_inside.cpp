@@ -173,6 +173,11 @@ private Q_SLOTS:
         other->close();
         QTRY_VERIFY_WITH_TIMEOUT(std::abs(boundsOf(output()).size().y - 0.9f) < 1e-5f, 20000);
         QCOMPARE(document().history().count(), steps);
+        // Coming back to the window asks for nothing where no file has changed.
+        waitFresh();
+        const int asked = window_->rebuilds().requests();
+        for (int i = 0; i < 3; ++i) document().rereadAssets();
+        QCOMPARE(window_->rebuilds().requests(), asked);
         // Without its file the node says so, and keeps what was set.
         QFile::remove(shingle);
         document().rereadAssets();

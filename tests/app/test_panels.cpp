@@ -574,7 +574,7 @@ private Q_SLOTS:
         time->setRange(0, 3);
         QTest::mouseClick(time->playButton(), Qt::LeftButton);
         QVERIFY(time->playing());
-        QSignalSpy frames(time, &TimeDrawer::frameChanged);
+        QSignalSpy frames(&window_->session().selection(), &Selection::frameChanged);
         QTRY_VERIFY(frames.count() > 6);
         QTest::mouseClick(time->playButton(), Qt::LeftButton);
         QVERIFY(!time->playing());

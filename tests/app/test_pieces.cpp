@@ -525,7 +525,7 @@ private Q_SLOTS:
         QVERIFY(has(g));
         const auto fixes = CheckupDrawer::fixesFor(code.toStdString());
         QVERIFY(!fixes.empty());
-        for (const CheckupFix& fix : fixes) QVERIFY2(!has(made(fix.op.c_str(), fix.settings, {g})), fix.op.c_str());
+        for (const NoticeFix& fix : fixes) QVERIFY2(!has(made(fix.op.c_str(), fix.settings, {g})), fix.op.c_str());
     }
 };
 

@@ -39,7 +39,7 @@ class TestRebuilds : public QObject {
         const auto outcome = service_->outcome("subdivide");
         return outcome ? double(boundsOf(outcome->geometry.positions()).size().x) : 0;
     }
-    void ask(double size, Mode mode) { service_->request(boxOf(size), {}, 0, 24, mode); }
+    void ask(double size, Mode mode) { service_->request(boxOf(size), {}, {}, 0, 24, mode); }
 
 private Q_SLOTS:
     void init() {
@@ -127,7 +127,7 @@ private Q_SLOTS:
         without.nodes.pop_back();
         without.links.clear();
         without.output = "box";
-        service_->request(std::make_shared<const Loom>(without), {});
+        service_->request(std::make_shared<const Loom>(without), {}, {});
         QVERIFY(!service_->outcome("subdivide"));
         QVERIFY(service_->outcome("box"));  // the last result is kept until the next one comes
         QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2, 30000);
@@ -143,7 +143,7 @@ private Q_SLOTS:
         Loom wrong = *boxOf(1);
         wrong.nodes[1].settings = {{"levels", -3}};
         QSignalSpy finished(service_.get(), &RebuildService::finished);
-        service_->request(std::make_shared<const Loom>(wrong), {{"height", 2.5}}, 36, 24, Mode::sliding);
+        service_->request(std::make_shared<const Loom>(wrong), {}, {{"height", 2.5}}, 36, 24, Mode::sliding);
         QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
         QVERIFY(service_->anyFailed());
         QCOMPARE(service_->report("subdivide").state, NodeState::failed);

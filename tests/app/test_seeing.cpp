@@ -234,6 +234,27 @@ private Q_SLOTS:
         QVERIFY(painted > 5);
         stroke(middle + QPoint(0, 40), middle + QPoint(40, 80));
         QCOMPARE(settings()["strokes"].size(), std::size_t(2));
+        // While the hand moves the model follows, and neither document nor journal grows; letting go makes it one edit, whatever was painted before.
+        const Loom untouched = loom();
+        const auto asked = window_->rebuilds().requests();
+        QTest::mousePress(overlay(), Qt::LeftButton, {}, middle);
+        for (int i = 1; i <= 30; ++i) {
+            const QPoint at = middle + QPoint(i * 3, 0);
+            QMouseEvent move(QEvent::MouseMove, at, overlay()->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(overlay(), &move);
+            QVERIFY(loom() == untouched);
+        }
+        QTRY_VERIFY(window_->rebuilds().requests() > asked);
+        const auto seen = mask();
+        const double shown = std::accumulate(seen.begin(), seen.end(), 0.0);
+        QVERIFY(shown > painted);
+        QTest::mouseRelease(overlay(), Qt::LeftButton, {}, middle + QPoint(90, 0));
+        QCOMPARE(settings()["strokes"].size(), std::size_t(3));
+        waitFresh();
+        const auto kept = mask();
+        QVERIFY(std::abs(std::accumulate(kept.begin(), kept.end(), 0.0) - shown) < 1e-3 * shown);
+        undo();
+        QVERIFY(loom() == untouched);
         // Each stroke is one step back.
         undo();
         QCOMPARE(settings()["strokes"].size(), std::size_t(1));

@@ -1,9 +1,12 @@
 // Commands, keys, and work that takes long; in a real window.
 #include "WindowTest.h"
 #include "app/data/DataDrawer.h"
+#include "app/session/Log.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/shell/Rail.h"
 #include "app/shell/RecentFiles.h"
+#include "app/shell/ReportDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/TopLine.h"
 #include "app/stage/Stage.h"
@@ -19,6 +22,7 @@
 #include <QtCore/QMimeData>
 #include <QtCore/QProcess>
 #include <QtCore/QTranslator>
+#include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>
 #include <QtWidgets/QHeaderView>
 #include <QtWidgets/QKeySequenceEdit>
@@ -72,6 +76,48 @@ private Q_SLOTS:
         ids.removeAll(QString());
         QCOMPARE(QSet<QString>(ids.begin(), ids.end()).size(), ids.size());
         QVERIFY(ids.size() > 50);
+    }
+
+    /// Only workplaces that are there are shown; the rail reads the table of them.
+    void theRailShowsTheWorkplacesThatThereAre() {
+        QStringList words;
+        for (QToolButton* button : window_->findChild<Rail*>()->findChildren<QToolButton*>()) {
+            words << button->text();
+            QVERIFY(button->isEnabled());
+        }
+        QCOMPARE(words, (QStringList{"Build", "Help", "Settings"}));
+        window_->showWorkplace("nowhere");
+        QVERIFY(weave()->isVisible());
+    }
+
+    /// What a report holds can be read before it is saved; the document is in it only where that is asked for.
+    void aReportHoldsTheDocumentOnlyWhereAsked() {
+        Log::common().open(folder_.path());
+        Log::common().say("a line\nin two");
+        run("report");
+        auto* report = window_->findChild<ReportDialog*>();
+        QVERIFY(report);
+        QVERIFY(report->text().contains("Seed Loom 0.") && report->text().contains("Nodes:") && report->text().contains("a line in two"));
+        QVERIFY(!report->text().contains("\"outline\""));
+        report->withDocument()->setChecked(true);
+        QVERIFY(report->text().contains("\"outline\""));
+        QVERIFY(report->saveTo(folder_.filePath("report.txt")));
+        QFile file(folder_.filePath("report.txt"));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        QCOMPARE(QString::fromUtf8(file.readAll()), report->text());
+        QVERIFY(!report->saveTo("/nowhere/at/all.txt"));
+        report->close();
+    }
+
+    void theLogBeginsAnewWhenItIsLong() {
+        Log log;
+        log.say("before it is open");
+        log.open(folder_.filePath("state"));
+        for (int i = 0; i < 700; ++i) log.say(QString(1900, QLatin1Char('x')));
+        QVERIFY(log.newest(1000).size() <= 1000);
+        QTRY_VERIFY(QFile::exists(log.file() + ".1"));
+        QVERIFY(QFileInfo(log.file()).size() < 2 * Log::kLongest);
+        QVERIFY(log.newest(10'000'000).contains("before it is open") || QFileInfo(log.file() + ".1").size() >= Log::kLongest);
     }
 
     void defaultKeysDoNotClash() {

@@ -38,14 +38,14 @@ std::string triangleData() {
 
 /// A 3MF with the given model part.
 std::string threeMf(const std::string& model) {
-    return storedZip({{"[Content_Types].xml",
-                       R"(<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">
-<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>
-<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)"},
-                      {"_rels/.rels",
-                       R"(<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">
-<Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)"},
-                      {"3D/3dmodel.model", model}});
+    return storedZip(
+        {{"[Content_Types].xml", R"(<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">)"
+                                 R"(<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>)"
+                                 R"(<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>)"},
+         {"_rels/.rels",
+          R"(<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">)"
+          R"(<Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>)"},
+         {"3D/3dmodel.model", model}});
 }
 /// A brick of 20 × 10 × 40 units standing on z = 0, placed by `build`.
 std::string brick(const std::string& unit, const std::string& resources, const std::string& build) {
@@ -159,8 +159,8 @@ private Q_SLOTS:
     void threeMfPlacesItemsAndComponents() {
         // Two bricks side by side in an object of components, one of them mirrored; the whole once more, moved up by 100.
         const std::string parts =
-            R"(<object id="2" type="model"><components><component objectid="1"/><component objectid="1" transform="-1 0 0 0 1 0 0 0 1 -5 0 0"/></components>
-</object>)";
+            R"(<object id="2" type="model"><components><component objectid="1"/><component objectid="1" transform="-1 0 0 0 1 0 0 0 1 -5 0 0"/></components>)"
+            R"(</object>)";
         const auto g =
             threeMfFromBytes(threeMf(brick("millimeter", parts, R"(<item objectid="2"/><item objectid="2" transform="1 0 0 0 1 0 0 0 1 0 0 100"/>)")));
         QVERIFY2(bool(g), errorText(g).c_str());

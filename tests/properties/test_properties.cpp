@@ -3,6 +3,7 @@
 #include "geometry/ElementTransfer.h"
 #include "geometry/Rows.h"
 #include "operators/Polyhedra.h"
+#include "parallel/Loops.h"
 #include "support/Sound.h"
 
 #include <QElapsedTimer>
@@ -160,7 +161,8 @@ private Q_SLOTS:
     void threadsDoNotMatter() {
         QFETCH(int, which);
         const Use& use = uses()[std::size_t(which)];
-        const OperatorOutcome one = onThreads(use, 1), four = onThreads(use, 4);
+        const SmallChunks split(16);  // inputs of a few hundred elements are split as large ones are
+        const OperatorOutcome one = onThreads(use, 1), four = onThreads(use, 8);
         QVERIFY(!one.failed && !four.failed);
         QCOMPARE(digestOf(four.geometry), digestOf(one.geometry));
     }

@@ -75,6 +75,7 @@ void RebuildService::begin(Wish wish) {
     request.watch = place_;
     request.unfinished = unfinished_;
     request.folder = folder_;
+    ++requests_;
     generation_ = client_->request(std::move(request));
     Q_EMIT stateChanged();
 }

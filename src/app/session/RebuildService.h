@@ -52,6 +52,8 @@ public:
     double frame() const { return frame_; }
     double time() const { return time_; }
 
+    /// How often a rebuild was begun.
+    int requests() const { return requests_; }
     bool running() const { return running_; }
     int doneCount() const { return done_; }
     int totalCount() const { return total_; }
@@ -107,7 +109,7 @@ private:
     Doorbell bell_;
 
     // Only touched on the interface thread.
-    int generation_ = 0, done_ = 0, total_ = 0;
+    int generation_ = 0, requests_ = 0, done_ = 0, total_ = 0;
     Mode mode_ = Mode::full;    ///< of the rebuild that runs
     std::optional<Wish> next_;  ///< begins when that is finished
     bool running_ = false, cancelled_ = false, incomplete_ = false;

@@ -1,5 +1,7 @@
 #include "app/session/Session.h"
 
+#include "app/session/Log.h"
+
 #include "graph/Controls.h"
 
 namespace seedloom::app {
@@ -19,7 +21,15 @@ Session::Session(QObject* parent) : QObject(parent) {
     connect(&document_, &Document::gestureEnded, this, [this] {
         if (rest_.isActive() || rebuilds_.incomplete()) rebuild();
     });
-    connect(&document_, &Document::conflict, this, &Session::problem);
+    connect(&document_, &Document::conflict, this, [this](const QString& reason) {
+        Log::common().say(QStringLiteral("conflict: an edit did not fit the document"));
+        Q_EMIT problem(reason);
+    });
+    connect(&document_, &Document::replaced, this, [this] {
+        const Loom& loom = document_.loom();
+        Log::common().say(QStringLiteral("document: %1 nodes, %2 links, %3 controls").arg(loom.nodes.size()).arg(loom.links.size()).arg(loom.controls.size()));
+    });
+    connect(&rebuilds_, &RebuildService::finished, this, &Session::logNotices);
     connect(&selection_, &Selection::frameChanged, this, [this](double, bool moving) {
         rebuild(moving ? Mode::sliding : Mode::full);
         if (moving) rest_.start();
@@ -30,6 +40,19 @@ Session::~Session() {
     document_.disconnect();
     rebuilds_.disconnect();
     pictures_.disconnect();
+}
+
+/// Errors of steps by code and operator, once each while they stay.
+void Session::logNotices() {
+    std::set<QString> errors;
+    for (const Notice& notice : rebuilds_.notices()) {
+        const Node* node = document_.loom().node(notice.node);
+        if (notice.level != NoticeLevel::error || notice.code == "input.missing") continue;
+        errors.insert(QStringLiteral("%1 in %2").arg(QString::fromStdString(notice.code), node ? QString::fromStdString(node->op) : QStringLiteral("?")));
+    }
+    for (const QString& error : errors)
+        if (!logged_.count(error)) Log::common().say(QStringLiteral("error: ") + error);
+    logged_ = std::move(errors);
 }
 
 /// A hand on a slider is followed; what is slow waits until it rests.

@@ -8,6 +8,8 @@
 
 #include <QtCore/QTimer>
 
+#include <set>
+
 namespace seedloom::app {
 
 class Session : public QObject {
@@ -43,12 +45,14 @@ Q_SIGNALS:
 
 private:
     void follow();
+    void logNotices();
 
     Document document_;
     RebuildService rebuilds_;
     Pictures pictures_;
     Selection selection_;
     QTimer rest_;
+    std::set<QString> logged_;
 };
 
 }  // namespace seedloom::app

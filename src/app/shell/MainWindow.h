@@ -116,6 +116,7 @@ private:
     void showMessage(const QString& text, const std::vector<Answer>& answers = {});
     void showHelp();
     void showStatistics();
+    void showReport();
 
     Session session_;
     Document& document_ = session_.document();

@@ -1,10 +1,13 @@
 // Menus, shortcuts and the search over all commands.
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
+#include "app/session/Log.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/ReportDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/weave/Weave.h"
 #include "app/widgets/Finder.h"
+#include "formats/LoomFile.h"
 
 #include <QtGui/QPainter>
 #include <QtWidgets/QApplication>
@@ -49,6 +52,8 @@ void MainWindow::makeActions() {
     QMenu* help = menu(QStringLiteral("help"), tr("&Help"));
     add(help, "first_steps", tr("&First steps"), {}, [this] { showFirstSteps(true); });
     add(help, "keys", tr("&Keys"), QKeySequence(QStringLiteral("F1")), [this] { showHelp(); });
+    help->addSeparator();
+    add(help, "report", tr("&Report a problem …"), {}, [this] { showReport(); });
     shortcuts::restore(actions_);
 }
 
@@ -177,6 +182,12 @@ QString MainWindow::statistics() const {
                  .arg(double(session_.rebuilds().memo().bytes()) / 1e6, 0, 'f', 1);
     if (!document_.file().empty()) lines << tr("File: %1").arg(QString::fromStdString(document_.file().string()));
     return lines.join(QLatin1Char('\n'));
+}
+
+void MainWindow::showReport() {
+    auto* dialog = new ReportDialog(statistics(), Log::common().newest(), QString::fromStdString(loomToText(document_.loom())), this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
 }
 
 void MainWindow::showStatistics() {
