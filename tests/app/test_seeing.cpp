@@ -183,7 +183,7 @@ private Q_SLOTS:
         waitFresh();
         preview = window_->settings()->row("amount")->preview();
         QTRY_COMPARE(preview->statistics().count, std::size_t(0));
-        QVERIFY(preview->toolTip().contains("no attribute 'nowhere'"));
+        QTRY_VERIFY(preview->toolTip().contains("no attribute 'nowhere'"));
         // A control holds one value for all: nothing to spread out.
         document().apply(setSetting(loom(), "work", "amount", Json()));
         QVERIFY(!window_->settings()->row("amount")->preview());

@@ -27,7 +27,8 @@ constexpr const char* kThrough = R"({"seedloom": 1, "name": "Through", "nodes": 
 
 constexpr const char* kTwice = R"({"seedloom": 1, "name": "Twice", "nodes": [
     {"id": "box", "op": "box", "settings": {}}, {"id": "ball", "op": "sphere", "settings": {"sides": 32, "rings": 16}},
-    {"id": "a", "op": "asset", "asset": {"file": "through.loom"}, "settings": {}}, {"id": "b", "op": "asset", "asset": {"file": "through.loom"}, "settings": {}},
+    {"id": "a", "op": "asset", "asset": {"file": "through.loom"}, "settings": {}},
+    {"id": "b", "op": "asset", "asset": {"file": "through.loom"}, "settings": {}},
     {"id": "both", "op": "merge", "settings": {}}, {"id": "out", "op": "output", "settings": {}}],
     "links": [{"from": "box", "to": "a", "in": "shape"}, {"from": "ball", "to": "b", "in": "shape"}, ["a", "both"], ["b", "both"], ["both", "out"]],
     "output": "out"})";
