@@ -2,8 +2,10 @@
 #include "WindowTest.h"
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
+#include "app/data/FrameBar.h"
 #include "app/data/StatisticsStrip.h"
 #include "app/data/TimeDrawer.h"
+#include "app/look/Theme.h"
 #include "app/settings/ControlForm.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
@@ -553,6 +555,23 @@ private Q_SLOTS:
         bool said = false;
         for (auto* label : window_->checkup()->findChildren<QLabel*>()) said |= label->text().startsWith("Sound");
         QVERIFY(said);
+    }
+
+    /// Frames that are done are filled; without a step that builds on earlier frames there is no bar.
+    void theTimeDrawerShowsWhichFramesAreDone() {
+        window_->showDrawer("time");
+        auto* bar = window_->time()->findChild<FrameBar*>();
+        QVERIFY(bar && !bar->isVisible());
+        std::vector<std::uint8_t> kept(61, 0);
+        std::fill(kept.begin(), kept.begin() + 31, std::uint8_t(1));
+        window_->time()->setRange(0, 60);
+        window_->time()->setKept(kept);
+        QVERIFY(bar->isVisible());
+        QVERIFY(bar->toolTip().contains("31 frames"));
+        const QImage shown = bar->grab().toImage();
+        const QRgb done = shown.pixel(shown.width() / 4, shown.height() / 2), open = shown.pixel(shown.width() * 3 / 4, shown.height() / 2);
+        QVERIFY(done != open);
+        QCOMPARE(QColor(done), colours().fresh);
     }
 
     void timeDrivesFormulasAndFramesAreRemembered() {

@@ -2,6 +2,8 @@
 #include "geometry/Digest.h"
 #include "graph/Controls.h"
 #include "graph/Edit.h"
+#include "graph/Fixes.h"
+#include "graph/History.h"
 #include "graph/Origin.h"
 #include "graph/Rebuild.h"
 #include "support/Looms.h"
@@ -511,6 +513,67 @@ private Q_SLOTS:
         QVERIFY(!whole.incomplete);
         const RebuildResult again = rebuild(request, memo);
         QVERIFY(!again.incomplete && again.nodes.at("body").remembered);
+    }
+
+    /// What a notice offers is one edit, whichever kind it is; what does not fit any more is none.
+    void fixesAreEdits() {
+        const Loom loom = sample();
+        std::string made;
+        const Loom set = after(loom, fixed(loom, {}, "even", setFix("Set count to 12", "count", 12), &made));
+        QCOMPARE(set.node("even")->settings.at("count"), Json(12));
+        const Loom added = after(loom, fixed(loom, {}, "even", addFix("Add Weld", "weld", {{"distance", 0.25}}), &made));
+        QCOMPARE(added.node(made)->op, std::string("weld"));
+        QCOMPARE(added.node(made)->settings.at("distance"), Json(0.25));
+        QVERIFY(reaches(added, "even", made) && reaches(added, made, "body"));
+        const Loom inserted = after(loom, fixed(loom, {}, "even", insertFix("Put Smooth before", "smooth_curve"), &made));
+        QVERIFY(reaches(inserted, made, "even") && !reaches(inserted, "even", made));
+        // Nothing comes behind an output.
+        const Loom before = after(loom, fixed(loom, {}, "out", addFix("Add Weld", "weld"), &made));
+        QVERIFY(reaches(before, made, "out"));
+        Loom apart = loom;
+        apart.links.clear();
+        const Loom linkedNow = after(apart, fixed(apart, {}, "even", linkFix("Link", "pole"), &made));
+        QVERIFY(reaches(linkedNow, "pole", "even"));
+        QVERIFY(fixed(loom, {}, "gone", addFix("Add Weld", "weld"), &made).empty());
+        QVERIFY(fixed(loom, {}, "even", addFix("Add nothing", "no_such"), &made).empty());
+        QVERIFY(fixed(loom, {}, "even", showFix("Show", Element::face, {1, 2}), &made).empty());
+        QVERIFY(fixed(loom, {}, "even", setFix("Set", "count", loom.node("even")->settings.at("count")), &made).empty());
+    }
+
+    void theHistoryForgetsWhatCantComeBack() {
+        Loom loom = sample();
+        History history(3);
+        QVERIFY(history.clean() && !history.undoable() && !history.redoable());
+        const auto change = [&](int value, int gesture = 0) {
+            const Edit edit = setSetting(loom, "even", "count", value);
+            loom = after(loom, edit);
+            history.push(edit, gesture);
+        };
+        change(5);
+        change(6);
+        history.setClean();
+        change(7);
+        QVERIFY(!history.clean());
+        history.stepBack();
+        QVERIFY(history.clean());
+        history.stepBack();
+        QCOMPARE(history.redoable()->label, std::string("Change Count of Resample"));
+        loom = after(sample(), setSetting(sample(), "even", "count", 5));
+        change(8);
+        // The state that was saved lies on a way that is gone.
+        QVERIFY(!history.clean() && !history.redoable());
+        QCOMPARE(history.count(), std::size_t(2));
+        for (int i = 0; i < 5; ++i) change(20 + i);
+        QCOMPARE(history.count(), std::size_t(3));
+        // A gesture goes on only on top of what is newest, and never over the saved state.
+        change(30, 4);
+        change(31, 4);
+        QCOMPARE(history.count(), std::size_t(3));
+        history.setClean();
+        change(32, 4);
+        QVERIFY(!history.clean());
+        history.stepBack();
+        QVERIFY(history.clean());
     }
 
     void plansFollowTheSettingsThatTheyWereMadeFrom() {
