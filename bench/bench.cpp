@@ -6,7 +6,7 @@
 #include "graph/Edit.h"
 #include "graph/Rebuild.h"
 #include "meshes/MeshFile.h"
-#include "operators/surface/SubdivideKernel.h"
+#include "surface/Subdivide.h"
 
 #include <benchmark/benchmark.h>
 #include <opensubdiv/far/primvarRefiner.h>

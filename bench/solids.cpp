@@ -4,7 +4,7 @@
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
 #include "operators/Polyhedra.h"
-#include "operators/surface/BooleanKernel.h"
+#include "surface/Boolean.h"
 #include "surface/SoundSimplify.h"
 
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>

@@ -1,5 +1,6 @@
 #pragma once
 // Small helpers that several operators build shapes with.
+#include "geometry/PartTaker.h"
 #include "geometry/Rows.h"
 
 namespace seedloom {
@@ -19,28 +20,6 @@ Geometry withoutCurves(const Geometry& geometry);
 RowPlan planOfPointsAndCurves(const Geometry& geometry);
 /// Adds a face as it is. Precondition: the plan has all points in their order.
 void addFaceAsItIs(RowPlan& plan, const Geometry& geometry, Index face);
-/// Takes parts of a geometry, each point once: where it was used by a part that is taken.
-class PartTaker {
-public:
-    explicit PartTaker(const Geometry& in);
-    void addFace(Index face);
-    /// `points` are those of the curve that stay, in order.
-    void addCurve(Index curve, std::span<const Index> points);
-    void addPoint(Index point) { number(point); }
-    /// From here on points are made anew, also where a part before used them.
-    void startPart();
-    Geometry take();
-    std::size_t faceCount() const { return plan_.faces.size(); }
-    std::size_t pointCount() const { return plan_.points.size(); }
-
-private:
-    Index number(Index point);
-    const Geometry& in_;
-    std::vector<Index> number_, part_;
-    Index current_ = 0;
-    RowPlan plan_;
-};
-
 struct RevolveOptions {
     int axis = 1;                               ///< 0 x, 1 y, 2 z
     double angle = 360;                         ///< degrees, (0, 360]

@@ -1,12 +1,12 @@
 // What booleans, voxels and welded rods stand on: cuts, hulls, cells and windings, each by what must come out whatever goes in.
 #include "geometry/Rows.h"
 #include "operators/Polyhedra.h"
-#include "operators/surface/SolidWinding.h"
 #include "support/Chance.h"
 #include "support/Sound.h"
 #include "surface/Arrangement.h"
 #include "surface/CellFaces.h"
 #include "surface/ConvexHull.h"
+#include "surface/SolidWinding.h"
 
 #include <map>
 #include <set>

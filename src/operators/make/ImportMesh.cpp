@@ -5,7 +5,7 @@
 #include "geometry/Weld.h"
 #include "meshes/MeshFile.h"
 #include "operators/OperatorCall.h"
-#include "operators/surface/OrientKernel.h"
+#include "surface/Orient.h"
 
 #include <fmt/format.h>
 

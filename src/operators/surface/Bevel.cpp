@@ -1,4 +1,4 @@
-// Method: own: strips along edges that meet in patches of a ball (surface/BevelKernel).
+// Method: own: strips along edges that meet in patches of a ball (BevelKernel).
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/surface/BevelKernel.h"

@@ -1,7 +1,7 @@
 // Method: own arrangement with exact predicates (CGAL), sides by winding numbers (after Zhou, Grinspun, Zorin & Jacobson, SIGGRAPH 2016).
+#include "surface/Boolean.h"
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
-#include "operators/surface/BooleanKernel.h"
 
 #include <fmt/format.h>
 

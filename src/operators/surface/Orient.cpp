@@ -1,7 +1,7 @@
 // Method: walk over shared edges; outside by signed volume.
+#include "surface/Orient.h"
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
-#include "operators/surface/OrientKernel.h"
 
 #include <fmt/format.h>
 

@@ -1,7 +1,7 @@
 // Method: own: rings cut by a plane, the cut filled by nested rings.
+#include "surface/PlaneCut.h"
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
-#include "operators/surface/PlaneCutKernel.h"
 
 #include <fmt/format.h>
 

@@ -1,9 +1,9 @@
 // Method: Catmull-Clark (CAD 1978) and Loop (1987), by OpenSubdiv.
+#include "surface/Subdivide.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"
-#include "operators/surface/SubdivideKernel.h"
 
 #include <fmt/format.h>
 

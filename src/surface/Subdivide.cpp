@@ -1,4 +1,4 @@
-#include "operators/surface/SubdivideKernel.h"
+#include "surface/Subdivide.h"
 
 #include "geometry/Digest.h"
 

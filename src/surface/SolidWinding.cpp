@@ -1,4 +1,4 @@
-#include "operators/surface/SolidWinding.h"
+#include "surface/SolidWinding.h"
 
 #include <limits>
 #include <numeric>

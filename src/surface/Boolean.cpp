@@ -1,12 +1,12 @@
-#include "operators/surface/BooleanKernel.h"
+#include "surface/Boolean.h"
 
 #include "geometry/Groups.h"
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
 #include "geometry/Rows.h"
 #include "geometry/Weld.h"
-#include "operators/surface/SolidWinding.h"
 #include "surface/Arrangement.h"
+#include "surface/SolidWinding.h"
 
 #include <cstring>
 #include <functional>

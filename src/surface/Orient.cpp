@@ -1,4 +1,4 @@
-#include "operators/surface/OrientKernel.h"
+#include "surface/Orient.h"
 
 #include "geometry/Measures.h"
 

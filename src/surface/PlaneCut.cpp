@@ -1,4 +1,4 @@
-#include "operators/surface/PlaneCutKernel.h"
+#include "surface/PlaneCut.h"
 
 #include "geometry/Measures.h"
 #include "geometry/PlanarFill.h"
