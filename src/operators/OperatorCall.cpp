@@ -285,6 +285,8 @@ bool worksOnElements(const OperatorSpec& spec) {
 
 std::string countedCopies(const Geometry& in) { return in.copyCount() == 1 ? "1 copy" : fmt::format("{} copies", in.copyCount()); }
 
+NoticeFix bakeBefore() { return insertFix("Put Bake copies before", "bake_copies"); }
+
 /// Whoever sees copies doesn't know why an operator finds no faces.
 bool onlyCopies(const OperatorSpec& spec, const Geometry& in) { return worksOnElements(spec) && in.copyCount() > 0 && in.faceCount() + in.curveCount() == 0; }
 
@@ -306,14 +308,18 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
         out.geometry = make ? make(call) : spec.compute(call);
         out.others = call.takeOthers();
-        if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies())
+        if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies()) {
+            call.offer(bakeBefore());
             call.tell(NoticeLevel::info, "copies.untouched",
                       fmt::format("Left as they are: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in())));
+        }
         out.notices = call.takeNotices();
         return out;
     } catch (OperatorFailure& failure) {
-        if (failure.notice.code.ends_with(".none") && onlyCopies(spec, call.in()))
+        if (failure.notice.code.ends_with(".none") && onlyCopies(spec, call.in())) {
             failure.notice.text += fmt::format(" What is here: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in()));
+            failure.notice.fixes.push_back(bakeBefore());
+        }
         return failed(std::move(failure.notice));
     } catch (const LimitExceeded& limit) {
         return failed({NoticeLevel::error, "limit.elements", fmt::format("{}: {}.", spec.label, limit.what()), {}, {}});

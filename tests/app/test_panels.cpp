@@ -557,6 +557,46 @@ private Q_SLOTS:
         QVERIFY(said);
     }
 
+    /// What a notice knows to help is a button in the drawer: one click, one step back.
+    void noticesOfferWhatHelps() {
+        Loom loom;
+        const auto add = [&](const char* id, const char* op, Json settings, Cell cell) {
+            Node node;
+            node.id = id, node.op = op, node.settings = std::move(settings), node.cell = cell;
+            loom.nodes.push_back(std::move(node));
+        };
+        add("plate", "grid", {{"cells", {2, 2}}}, {0, 0});
+        add("peg", "box", {{"size", {0.1, 0.1, 0.1}}}, {0, 1});
+        add("pegs", "place_copies", Json::object(), {1, 0});
+        add("rise", "extrude", {{"distance", 0.05}}, {2, 0});
+        add("out", "output", Json::object(), {3, 0});
+        loom.links = {{"plate", "", "pegs", "points", Json::object()},
+                      {"peg", "", "pegs", "shapes", Json::object()},
+                      {"pegs", "", "rise", "", Json::object()},
+                      {"rise", "", "out", "", Json::object()}};
+        loom.output = "out";
+        document().adopt(loom);
+        waitFresh();
+        QCOMPARE(window_->rebuilds().report("rise").state, NodeState::failed);
+        window_->showDrawer("notices");
+        QPushButton* offer = nullptr;
+        QTRY_VERIFY([&] {
+            for (auto* button : window_->findChildren<QPushButton*>())
+                if (button->text() == "Put Bake copies before") offer = button;
+            return offer != nullptr;
+        }());
+        QTest::mouseClick(offer, Qt::LeftButton);
+        waitFresh();
+        QCOMPARE(document().loom().nodes.size(), std::size_t(6));
+        const Node* made = document().loom().node(weave()->chosen());
+        QVERIFY(made && made->op == "bake_copies");
+        QVERIFY(reaches(document().loom(), "pegs", made->id) && reaches(document().loom(), made->id, "rise"));
+        QCOMPARE(window_->rebuilds().report("rise").state, NodeState::fresh);
+        QVERIFY(output().faceCount() > 9 * 6);
+        undo();
+        QCOMPARE(document().loom().nodes.size(), std::size_t(5));
+    }
+
     /// Frames that are done are filled; without a step that builds on earlier frames there is no bar.
     void theTimeDrawerShowsWhichFramesAreDone() {
         window_->showDrawer("time");

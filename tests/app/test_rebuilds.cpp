@@ -1,4 +1,5 @@
 // The rebuild service alone: which of many wishes are built, and what is told of them.
+#include "app/session/Pictures.h"
 #include "app/session/RebuildService.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"
@@ -48,6 +49,28 @@ private Q_SLOTS:
         connect(service_.get(), &RebuildService::stateChanged, this, [this] { built_.insert(std::round(sizeNow() * 1000) / 1000); });
     }
     void cleanup() { service_.reset(); }
+
+    /// Pictures that wait: the newest first, of each node only the newest, never more than so many.
+    void picturesWaitNewestFirst() {
+        PictureQueue queue;
+        const auto wish = [](const char* node, std::uint64_t state) { return PictureWish{{node, Digest{state, 0}}, [] { return Geometry(); }, {}}; };
+        QVERIFY(queue.put(wish("a", 1)) && queue.put(wish("b", 1)) && queue.put(wish("c", 1)));
+        QVERIFY(!queue.put(wish("b", 1)));  // waits already
+        QVERIFY(queue.put(wish("a", 2)));   // overtakes what was wished for it
+        const auto first = queue.take();
+        QVERIFY(first && first->key == (PictureKey{"a", Digest{2, 0}}));
+        QVERIFY(!queue.put(wish("a", 2)));  // is being drawn
+        queue.done(first->key);
+        QVERIFY(queue.put(wish("a", 2)));
+        QCOMPARE(queue.take()->key.first, std::string("a"));
+        QCOMPARE(queue.take()->key.first, std::string("c"));
+        QCOMPARE(queue.take()->key.first, std::string("b"));
+        QVERIFY(!queue.take());
+        for (int i = 0; i < int(PictureQueue::kMostWaiting) + 50; ++i) queue.put(wish(std::to_string(i).c_str(), 1));
+        int waiting = 0;
+        while (queue.take()) ++waiting;
+        QCOMPARE(waiting, int(PictureQueue::kMostWaiting));
+    }
 
     void theFirstAndTheNewestOfManyMovesAreBuilt() {
         QSignalSpy finished(service_.get(), &RebuildService::finished);

@@ -21,7 +21,10 @@
 #include "operators/flow/Containers.h"
 
 #include <QtGui/QKeyEvent>
+#include <QtWidgets/QHBoxLayout>
+#include <QtWidgets/QLabel>
 #include <QtWidgets/QListWidget>
+#include <QtWidgets/QPushButton>
 #include <QtWidgets/QStackedWidget>
 #include <QtWidgets/QToolButton>
 
@@ -352,6 +355,7 @@ void BuildWorkplace::showNotices() {
             notices_);
         item->setData(Qt::UserRole, QString::fromStdString(notice.node));
         item->setForeground(notice.level == NoticeLevel::error ? colours().chosen : notice.level == NoticeLevel::warning ? colours().warning : colours().ink);
+        if (!notice.fixes.empty()) offerFixes(item, notice);
         ++shown;
     }
     if (shown == 0) {
@@ -359,6 +363,31 @@ void BuildWorkplace::showNotices() {
         item->setFlags(Qt::NoItemFlags);
     }
     noticesButton_->setText(shown > 0 ? tr("Notices · %1").arg(shown) : tr("Notices"));
+}
+
+/// A row with what helps at its right: one click, one step to undo.
+void BuildWorkplace::offerFixes(QListWidgetItem* item, const Notice& notice) {
+    auto* row = new QWidget;
+    auto* across = new QHBoxLayout(row);
+    across->setContentsMargins(4, 2, 4, 2);
+    auto* text = new QLabel(item->text(), row);
+    text->setWordWrap(true);
+    text->setStyleSheet(QStringLiteral("color: %1;").arg(item->foreground().color().name()));
+    across->addWidget(text, 1);
+    for (const NoticeFix& fix : notice.fixes) {
+        auto* button = new QPushButton(QString::fromStdString(fix.label), row);
+        button->setAccessibleDescription(item->text());
+        connect(button, &QPushButton::clicked, this, [this, fix, node = notice.node] {
+            // Notices are those of the document's own nodes.
+            document_.leave(document_.place().path.size());
+            useFix(fix, node);
+        });
+        across->addWidget(button);
+    }
+    item->setData(Qt::AccessibleTextRole, item->text());
+    item->setText({});
+    item->setSizeHint(QSize(0, std::max(row->sizeHint().height(), text->heightForWidth(px(560)) + 4)));
+    notices_->setItemWidget(item, row);
 }
 
 void BuildWorkplace::insertHandle(int behind, Vec3 at) {

@@ -9,6 +9,7 @@
 #include <map>
 
 class QListWidget;
+class QListWidgetItem;
 class QSplitter;
 class QStackedWidget;
 class QToolButton;
@@ -94,6 +95,7 @@ private:
     void showStage();
     void showOrigins();
     void showNotices();
+    void offerFixes(QListWidgetItem* item, const Notice& notice);
     QString nameOf(const std::string& node) const;
     /// A node's result, as the stage shows it; `output` by its place.
     Stage::Subject subjectOf(const std::string& node, std::size_t output = 0) const;
