@@ -121,6 +121,23 @@ private Q_SLOTS:
         QVERIFY(!back.modified());
     }
 
+    /// A journal of which not even the first edit fits is all that is left of its edits: it is offered, not thrown away.
+    void journalsThatDoNotFitAreKept() {
+        const std::filesystem::path folder = folder_.filePath("unfit").toStdString();
+        std::filesystem::create_directories(folder);
+        Loom base;
+        base.name = "Quay";
+        Loom other = base;
+        other.name = "Pier";
+        {
+            auto writer = JournalWriter::start(folder / "a.journal", "", base);
+            QVERIFY(writer && !writer->append(renameLoom(other, "Mole")));
+        }
+        QVERIFY(readJournal(folder / "a.journal")->edits.empty());
+        QCOMPARE(leftJournals(folder).size(), std::size_t(1));
+        QVERIFY(std::filesystem::exists(folder / "a.journal"));
+    }
+
     /// A process with a real window, killed by force while it is being worked in.
     void aKilledWindowComesBackToItsLastFinishedEdit() {
         const QString journals = folder_.filePath("killed");

@@ -117,7 +117,7 @@ private Q_SLOTS:
         QVERIFY(log.newest(1000).size() <= 1000);
         QTRY_VERIFY(QFile::exists(log.file() + ".1"));
         QVERIFY(QFileInfo(log.file()).size() < 2 * Log::kLongest);
-        QVERIFY(log.newest(10'000'000).contains("before it is open") || QFileInfo(log.file() + ".1").size() >= Log::kLongest);
+        QCOMPARE(Log().newest(), QString());  // nowhere to write, nothing to read
     }
 
     void defaultKeysDoNotClash() {

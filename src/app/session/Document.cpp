@@ -215,7 +215,8 @@ std::vector<std::filesystem::path> leftJournals(const std::filesystem::path& fol
         lock.setStaleLockTime(0);
         if (!lock.tryLock(0)) continue;
         const auto content = readJournal(entry.path());
-        if (content && !content->edits.empty()) out.push_back(entry.path());
+        // One whose edits do not fit is offered as well: it is all that is left of them.
+        if (content && (!content->edits.empty() || content->unfit > 0)) out.push_back(entry.path());
         else std::filesystem::remove(entry.path(), failed);
     }
     std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return timeOf(a) > timeOf(b); });

@@ -72,6 +72,7 @@ void Log::write() {
 
 QString Log::newest(qsizetype most) {
     background_.wait();
+    if (file().isEmpty()) return {};
     QString text;
     for (const QString& name : {file() + QStringLiteral(".1"), file()}) {
         QFile file(name);

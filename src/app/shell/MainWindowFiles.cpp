@@ -202,10 +202,11 @@ void MainWindow::offerJournals() {
                       const auto kept = readJournal(journal);
                       if (!kept) return showMessage(tr("The journal can't be read. %1").arg(QString::fromStdString(kept.error().text)));
                       const auto rest = document_.adopt(*kept, journal);
-                      removeJournal(journal);
+                      // Where the rest could not be written beside it, the journal itself is what keeps it.
+                      if (kept->unfit == 0 || rest) removeJournal(journal);
                       if (kept->unfit > 0)
                           showMessage(tr("Brought back as far as its edits fit: %n later one(s) did not (%1). They are kept in %2.", nullptr, int(kept->unfit))
-                                          .arg(QString::fromStdString(kept->problem), rest ? QString::fromStdString(rest->string()) : tr("no file")),
+                                          .arg(QString::fromStdString(kept->problem), QString::fromStdString((rest ? *rest : journal).string())),
                                       {{tr("Save"), [this] { save(); }}});
                       else showMessage(tr("Brought back, to the last finished edit. Save it to keep it."), {{tr("Save"), [this] { save(); }}});
                   }},
