@@ -26,7 +26,9 @@ inline Geometry runAlone(const char* op, const Json& settings, std::vector<Geome
     OperatorInput input;
     input.ports.resize(spec->inputs.size());
     if (!input.ports.empty()) input.ports[0] = std::move(in);
-    for (const SettingSpec& s : spec->settings) input.settings.emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
+    const auto sources = std::make_shared<SettingSources>();
+    for (const SettingSpec& s : spec->settings) sources->emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
+    input.settings = sources;
     return runOperator(*spec, input, RunContext()).geometry;
 }
 

@@ -99,7 +99,9 @@ void measure(benchmark::State& state, const std::string& op) {
         else if (id == "target") input.ports[p] = {op == "drape_by_uv" ? uvSheet(n) : ball(n / 4)};
     }
     const auto whole = operatorFor(op, settings);
-    for (const SettingSpec& s : whole->settings) input.settings.emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
+    const auto sources = std::make_shared<SettingSources>();
+    for (const SettingSpec& s : whole->settings) sources->emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
+    input.settings = sources;
     for (auto _ : state) {
         const OperatorOutcome out = runOperator(*whole, input, RunContext());
         if (out.failed) return state.SkipWithError(out.notices.back().text.c_str());

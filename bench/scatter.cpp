@@ -23,7 +23,9 @@ Geometry runPorts(const char* op, const Json& settings, std::vector<std::vector<
     const auto spec = operatorFor(op, settings);
     OperatorInput input;
     input.ports = std::move(ports);
-    for (const SettingSpec& s : spec->settings) input.settings.emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
+    const auto sources = std::make_shared<SettingSources>();
+    for (const SettingSpec& s : spec->settings) sources->emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
+    input.settings = sources;
     return runOperator(*spec, input, RunContext()).geometry;
 }
 Geometry points(std::int64_t count) { return runAlone("scatter", {{"count", count}}, {ground()}); }

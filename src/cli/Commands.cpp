@@ -7,9 +7,9 @@
 #include "formats/LoomFile.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
+#include "graph/OperatorSample.h"
 #include "meshes/MeshFile.h"
 #include "operators/Catalogue.h"
-#include "render/OperatorSample.h"
 #include "render/RenderedPicture.h"
 
 #include <fmt/format.h>

@@ -1,8 +1,8 @@
 #include "cli/Reference.h"
 
 #include "graph/Loom.h"
+#include "graph/OperatorSample.h"
 #include "operators/Catalogue.h"
-#include "render/OperatorSample.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>

@@ -2,7 +2,6 @@
 
 #include "formats/LoomFile.h"
 #include "graph/NodeSpec.h"
-#include "meshes/FileIo.h"
 #include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
@@ -28,18 +27,11 @@ Inside missing(std::string why) { return {nullptr, nullptr, std::move(why)}; }
 }  // namespace
 
 Assets AssetShelf::assetsOf(const Loom& loom, const std::filesystem::path& folder) {
-    files_.clear();
+    looked_.clear();
     Assets now = tableOf(loom, folder, {});
     const bool same = last_ && now ? sameTable(*last_, *now) : last_ == now;
     if (!same) last_ = std::move(now);
     return last_;
-}
-
-std::optional<AssetShelf::Stamp> AssetShelf::stampOf(const std::filesystem::path& file) {
-    std::error_code missing;
-    Stamp out{std::filesystem::last_write_time(file, missing), 0};
-    if (!missing) out.size = std::filesystem::file_size(file, missing);
-    return missing ? std::nullopt : std::optional(out);
 }
 
 void AssetShelf::collect(const Loom& loom, const std::filesystem::path& folder, const Chain& chain, AssetTable& to) {
@@ -63,23 +55,23 @@ Inside AssetShelf::insideOf(const std::filesystem::path& file, const Chain& chai
             fmt::format("'{}' holds itself as an asset, by way of {}. Take it out there.", file.filename().string(), chain.back().filename().string()));
     if (chain.size() >= kDeepestAssets)
         return missing(fmt::format("Assets hold assets more than {} deep, down to '{}'.", kDeepestAssets, file.filename().string()));
-    files_.insert(file);
+    looked_.insert(file);
     if (const auto it = kept_.find(file); it != kept_.end()) {
-        const bool fresh = std::all_of(it->second.seen.begin(), it->second.seen.end(), [](const auto& s) { return stampOf(s.first) == s.second; });
-        for (const auto& [seen, stamp] : it->second.seen) files_.insert(seen);
+        const bool fresh = std::all_of(it->second.seen.begin(), it->second.seen.end(), [this](const auto& s) { return files_->stamp(s.first) == s.second; });
+        for (const auto& [seen, stamp] : it->second.seen) looked_.insert(seen);
         if (fresh) return it->second.inside;
     }
     std::set<std::filesystem::path> around;
-    std::swap(around, files_);
-    files_.insert(file);
+    std::swap(around, looked_);
+    looked_.insert(file);
     Kept kept{read(file, chain), {}};
-    for (const auto& seen : files_) kept.seen.emplace(seen, stampOf(seen));
-    files_.insert(around.begin(), around.end());
+    for (const auto& seen : looked_) kept.seen.emplace(seen, files_->stamp(seen));
+    looked_.insert(around.begin(), around.end());
     return (kept_[file] = std::move(kept)).inside;
 }
 
 Inside AssetShelf::read(const std::filesystem::path& file, const Chain& chain) {
-    const auto bytes = readFile(file, kLargestLoom);
+    const auto bytes = files_->read(file, kLargestLoom);
     if (!bytes) return missing(fmt::format("The asset's loom can't be read. {} Choose its file again.", bytes.error().text));
     auto loom = loomFromText(*bytes);
     if (!loom) return missing(fmt::format("'{}' is no loom that can be used: {}", file.filename().string(), loom.error().text));
@@ -89,6 +81,6 @@ Inside AssetShelf::read(const std::filesystem::path& file, const Chain& chain) {
     return {shared, tableOf(*shared, file.parent_path(), inner), {}};
 }
 
-Assets assetsOf(const Loom& loom, const std::filesystem::path& folder) { return AssetShelf().assetsOf(loom, folder); }
+Assets assetsOf(const Loom& loom, const std::filesystem::path& folder, Files files) { return AssetShelf(std::move(files)).assetsOf(loom, folder); }
 
 }  // namespace seedloom

@@ -1,5 +1,6 @@
 #pragma once
 // The looms that asset nodes stand for: read once, shared, and read again when their files change.
+#include "files/FileSource.h"
 #include "graph/Assets.h"
 
 #include <filesystem>
@@ -11,36 +12,32 @@ namespace seedloom {
 
 class AssetShelf {
 public:
+    explicit AssetShelf(Files files = diskFiles()) : files_(std::move(files)) {}
     /// What the asset nodes of the loom stand for, as their files are now; paths start from `folder`. A file that is missing, damaged, or holds itself
     /// is there with the problem. The same pointer as the last time where nothing changed; cheap then: one look at the disk for each file.
     Assets assetsOf(const Loom& loom, const std::filesystem::path& folder);
     /// All files that the last call looked at, those of assets inside of assets included.
-    const std::set<std::filesystem::path>& files() const { return files_; }
+    const std::set<std::filesystem::path>& files() const { return looked_; }
 
 private:
-    struct Stamp {
-        std::filesystem::file_time_type time{};
-        std::uintmax_t size = 0;
-        bool operator==(const Stamp&) const = default;
-    };
     struct Kept {
         Inside inside;
-        std::map<std::filesystem::path, std::optional<Stamp>> seen;  ///< all files that it was made from
+        std::map<std::filesystem::path, std::optional<FileStamp>> seen;  ///< all files that it was made from
     };
     using Chain = std::vector<std::filesystem::path>;  ///< the files that are being read, outermost first
 
-    static std::optional<Stamp> stampOf(const std::filesystem::path& file);
     void collect(const Loom& loom, const std::filesystem::path& folder, const Chain& chain, AssetTable& to);
     Assets tableOf(const Loom& loom, const std::filesystem::path& folder, const Chain& chain);
     Inside insideOf(const std::filesystem::path& file, const Chain& chain);
     Inside read(const std::filesystem::path& file, const Chain& chain);
 
+    Files files_;
     std::map<std::filesystem::path, Kept> kept_;
-    std::set<std::filesystem::path> files_;
+    std::set<std::filesystem::path> looked_;
     Assets last_;
 };
 
 /// The assets of a loom that is looked at once.
-Assets assetsOf(const Loom& loom, const std::filesystem::path& folder);
+Assets assetsOf(const Loom& loom, const std::filesystem::path& folder, Files files = diskFiles());
 
 }  // namespace seedloom

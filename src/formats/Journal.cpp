@@ -1,8 +1,8 @@
 #include "formats/Journal.h"
 
+#include "files/FileIo.h"
 #include "formats/LoomFile.h"
 #include "formats/LoomItems.h"
-#include "meshes/FileIo.h"
 
 #include <fmt/format.h>
 #include <xxhash.h>

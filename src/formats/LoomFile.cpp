@@ -1,8 +1,8 @@
 #include "formats/LoomFile.h"
 
+#include "files/FileIo.h"
 #include "formats/LoomItems.h"
 #include "formats/LoomMigration.h"
-#include "meshes/FileIo.h"
 #include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
@@ -63,8 +63,8 @@ Result<Loom> loomFromText(std::string_view text) {
     }
 }
 
-Result<Loom> readLoom(const std::filesystem::path& path) {
-    const auto bytes = readFile(path, kLargest);
+Result<Loom> readLoom(const std::filesystem::path& path, const FileSource& files) {
+    const auto bytes = files.read(path, kLargest);
     if (!bytes) return bytes.error();
     return loomFromText(*bytes);
 }

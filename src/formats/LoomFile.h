@@ -1,6 +1,6 @@
 #pragma once
 // Reading and writing `.loom` documents.
-#include "geometry/Result.h"
+#include "files/FileSource.h"
 #include "graph/Assets.h"
 
 #include <filesystem>
@@ -15,7 +15,7 @@ Result<Loom> loomFromText(std::string_view text);
 /// The same document always gives the same text; one setting a line.
 std::string loomToText(const Loom& loom);
 
-Result<Loom> readLoom(const std::filesystem::path& path);
+Result<Loom> readLoom(const std::filesystem::path& path, const FileSource& files = *diskFiles());
 /// Atomic; keeps the last good copy as "NAME~".
 std::optional<Error> writeLoom(const Loom& loom, const std::filesystem::path& path);
 

@@ -1,8 +1,8 @@
 #include "formats/OpenLoom.h"
 
+#include "files/FileIo.h"
 #include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
-#include "meshes/FileIo.h"
 
 namespace seedloom {
 

@@ -86,9 +86,9 @@ private:
     /// Each setting of the container's own as one value, under the name of the inner control.
     void readOwnSettings() {
         for (const Control& control : inner_.controls) {
-            const auto source = input_.settings.find(control.id);
+            const auto source = input_.settings->find(control.id);
             // What is not written is the asset's own affair: its default may be a formula over its other controls.
-            if (source == input_.settings.end() || (asset_ && !node_.settings.contains(control.id))) continue;
+            if (source == input_.settings->end() || (asset_ && !node_.settings.contains(control.id))) continue;
             try {
                 if (const auto* plain = std::get_if<FixedSource>(&source->second)) {
                     controls_[control.id] = plain->value;
@@ -147,6 +147,7 @@ private:
     Surroundings runInside() const {
         Surroundings run = asset_ ? runAsset() : runContained();
         run.controls = &controls_;
+        run.files = outer_.files;
         run.time = outer_.time, run.frame = outer_.frame;
         run.limits = outer_.limits;
         run.unfinished = outer_.unfinished;

@@ -1,5 +1,6 @@
 #pragma once
 // Frames of steps whose frames follow from each other, under a budget of their own. What was finished stays, also where the rebuild was cancelled.
+#include "graph/HeldEntries.h"
 #include "graph/Memo.h"
 #include "operators/Spec.h"
 
@@ -30,8 +31,7 @@ private:
     };
     mutable std::mutex mutex_;
     std::list<Entry> order_;  ///< least recently used first
-    std::unordered_map<Digest, std::list<Entry>::iterator, DigestHash> entries_;
-    SharedBytes bytes_;
+    HeldEntries<Entry> entries_;
     std::size_t budget_;
 };
 

@@ -21,10 +21,10 @@ void Memo::touch(Row::iterator entry) {
 
 std::shared_ptr<const NodeOutcome> Memo::find(const StepKey& key) {
     const std::lock_guard lock(mutex_);
-    const auto it = entries_.find(key.digest);
-    if (it == entries_.end()) return nullptr;
-    touch(it->second);
-    return it->second->outcome;
+    const auto* place = entries_.find(key.digest);
+    if (!place) return nullptr;
+    touch(*place);
+    return (*place)->outcome;
 }
 
 void Memo::store(const StepKey& key, std::shared_ptr<const NodeOutcome> outcome) {
@@ -36,45 +36,32 @@ void Memo::store(const StepKey& key, std::shared_ptr<const NodeOutcome> outcome)
     Row dead, one;  // large results are freed when others may look up again
     one.push_back({key.digest, std::move(outcome), 0, row, std::move(held)});
     const std::lock_guard lock(mutex_);
-    if (whole > budget_ || entries_.count(key.digest)) return;
-    bytes_.add(one.front().held);
-    try {
-        entries_.emplace(key.digest, one.begin());
-    } catch (...) {
-        bytes_.remove(one.front().held);
-        throw;
-    }
+    if (whole > budget_ || !entries_.add(one)) return;
     Row& to = rows_[std::size_t(row)];
     to.splice(to.end(), one);
     touch(std::prev(to.end()));
     evict(dead);
 }
 
-void Memo::drop(Row::iterator entry, Row& dead) {
-    bytes_.remove(entry->held);
-    entries_.erase(entry->key);
-    dead.splice(dead.end(), rows_[std::size_t(entry->row)], entry);
-}
-
 void Memo::evict(Row& dead) {
-    while (bytes_.bytes() > budget_) {
+    while (entries_.bytes() > budget_) {
         Row* least = nullptr;
         for (Row& row : rows_)
             if (!row.empty() && (!least || row.front().worth < least->front().worth)) least = &row;
         if (!least) return;
         floor_ = least->front().worth;
-        drop(least->begin(), dead);
+        entries_.remove(least->begin(), *least, dead);
     }
 }
 
 std::size_t Memo::bytes() const {
     const std::lock_guard lock(mutex_);
-    return bytes_.bytes();
+    return entries_.bytes();
 }
 
 std::size_t Memo::entries() const {
     const std::lock_guard lock(mutex_);
-    return entries_.size();
+    return entries_.count();
 }
 
 }  // namespace seedloom

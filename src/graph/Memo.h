@@ -1,8 +1,9 @@
 #pragma once
 // Results of nodes under the digest of all that went into them, within a memory budget.
 #include "geometry/Digest.h"
+#include "graph/HeldEntries.h"
 #include "graph/NodePlan.h"
-#include "graph/SharedBytes.h"
+#include "operators/UnfinishedWork.h"
 
 #include <array>
 #include <list>
@@ -31,6 +32,8 @@ public:
     std::size_t entries() const;
     /// Settings of nodes, read already, for whoever keeps none of their own.
     PlanCache& plans() { return plans_; }
+    /// What a hand is about to add to.
+    UnfinishedWork& unfinished() { return unfinished_; }
 
 private:
     static constexpr int kRows = 40;  ///< each twice the worth of the one before
@@ -43,14 +46,13 @@ private:
     };
     using Row = std::list<Entry>;
     void touch(Row::iterator entry);
-    void drop(Row::iterator entry, Row& dead);
     void evict(Row& dead);
 
     PlanCache plans_;
+    UnfinishedWork unfinished_;
     mutable std::mutex mutex_;
     std::array<Row, kRows> rows_;  ///< least recently used first
-    std::unordered_map<Digest, Row::iterator, DigestHash> entries_;
-    SharedBytes bytes_;
+    HeldEntries<Entry> entries_;
     std::size_t budget_;
     double floor_ = 0;  ///< worth of what was dropped last
 };

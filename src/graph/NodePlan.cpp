@@ -44,6 +44,8 @@ void noteSource(StepUses& uses, const SettingSpec& setting, const Source& source
 }
 
 void readSettings(NodePlan& plan, const OperatorSpec& spec) {
+    const auto settings = std::make_shared<SettingSources>();
+    plan.settings = settings;
     for (const SettingSpec& setting : spec.settings) {
         const auto it = plan.written.find(setting.id);
         const Json& written = it == plan.written.end() ? setting.fallback : *it;
@@ -58,7 +60,7 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
                                             setting.id));
         }
         noteSource(plan.uses, setting, *source);
-        plan.settings.emplace(setting.id, std::move(*source));
+        settings->emplace(setting.id, std::move(*source));
     }
     for (const auto& [id, value] : plan.written.items()) {
         if (spec.setting(id)) continue;
@@ -158,7 +160,7 @@ Digest digestOf(const NodePlan& plan, const OperatorSpec* spec) {
     Digester digester;
     digester.add(std::string_view(plan.op));
     digester.add(std::uint64_t(spec ? spec->version : 0));
-    for (const auto& [id, source] : plan.settings) {
+    for (const auto& [id, source] : *plan.settings) {
         digester.add(std::string_view(id));
         digester.add(std::string_view(sourceToJson(source).dump(-1, ' ', false, Json::error_handler_t::replace)));
     }
@@ -175,6 +177,7 @@ static Json notedOf(const Node& node) { return node.op == kAsset ? node.extra.va
 
 static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& path, const Assets& assets) {
     NodePlan plan;
+    plan.settings = std::make_shared<const SettingSources>();
     plan.inside = insideOf(node, assets);
     plan.op = node.op;
     plan.written = node.settings;

@@ -32,14 +32,14 @@ struct StepUses {
 
 struct NodePlan {
     std::string op;
-    std::shared_ptr<const OperatorSpec> spec;  ///< with the settings that the node declares itself; nullptr for an unknown operator
-    SharedJson written;                        ///< the settings that it was made from
-    Inside inside;                             ///< the inner graph that it was made from, or the asset's
-    Json noted;                                ///< what the loom notes of an asset: the version that it was saved with
-    std::map<std::string, Source> settings;    ///< complete: defaults filled in
-    std::vector<Notice> problems;              ///< settings that can't be read or do not exist
-    StepUses uses;                             ///< of what is inside as well
-    Digest digest;                             ///< of operator, version, settings, and all that is inside
+    std::shared_ptr<const OperatorSpec> spec;        ///< with the settings that the node declares itself; nullptr for an unknown operator
+    SharedJson written;                              ///< the settings that it was made from
+    Inside inside;                                   ///< the inner graph that it was made from, or the asset's
+    Json noted;                                      ///< what the loom notes of an asset: the version that it was saved with
+    std::shared_ptr<const SettingSources> settings;  ///< complete: defaults filled in
+    std::vector<Notice> problems;                    ///< settings that can't be read or do not exist
+    StepUses uses;                                   ///< of what is inside as well
+    Digest digest;                                   ///< of operator, version, settings, and all that is inside
 };
 
 /// A value as it would be written.

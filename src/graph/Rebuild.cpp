@@ -44,7 +44,9 @@ public:
         run_.assets = request.assets;
         run_.watch = request.watch;
         run_.unfinished = request.unfinished;
+        if (run_.unfinished.node.empty()) memo.unfinished().clear();
         run_.folder = request.folder;
+        run_.files = request.files;
         for (const auto& [name, geometry] : request.plugged) run_.plugged[name] = {geometry, digestOf(geometry)};
         run_.onReport = [this](const std::string& id, const NodeReport& report) { insideReport(id, report); };
     }

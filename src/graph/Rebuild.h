@@ -24,6 +24,7 @@ struct RebuildRequest {
     FrameCache* frames = nullptr;             ///< null: frames are kept for this rebuild only
     PlanCache* plans = nullptr;               ///< settings read before, of this document; null: the memo's
     std::string folder;                       ///< that paths of files start from: the document's
+    Files files = diskFiles();                ///< where they come from
     std::map<std::string, Geometry> plugged;  ///< what stands for `input_geometry` nodes, by their name
     Unfinished unfinished;                    ///< beside what the loom holds
     Watch watch;                              ///< the container that is looked into

@@ -25,8 +25,8 @@ template <class Map> Map chosen(const Map& all, const std::set<std::string>& nam
     return out;
 }
 
-std::vector<std::string> pathsOf(const StepUses& uses, const Surroundings& run) {
-    std::vector<std::string> out;
+std::vector<std::pair<std::string, std::optional<FileStamp>>> filesOf(const StepUses& uses, const Surroundings& run) {
+    std::vector<std::pair<std::string, std::optional<FileStamp>>> out;
     for (const FileUse& file : uses.files) {
         std::filesystem::path path = file.path;
         if (file.byControl) {
@@ -35,18 +35,17 @@ std::vector<std::string> pathsOf(const StepUses& uses, const Surroundings& run) 
             path = named->second.get<std::string>();
         }
         if (path.empty()) continue;
-        out.push_back((std::filesystem::path(run.folder) / file.folder / path).lexically_normal().string());
+        const std::filesystem::path full = (std::filesystem::path(run.folder) / file.folder / path).lexically_normal();
+        out.emplace_back(full.string(), run.files->stamp(full));
     }
     return out;
 }
 
 /// A file that was changed is another input.
-void addFile(Digester& digester, const std::string& path) {
-    std::error_code missing;
-    const auto time = std::filesystem::last_write_time(path, missing);
+void addFile(Digester& digester, const std::string& path, const std::optional<FileStamp>& stamp) {
     digester.add(std::string_view(path));
-    digester.add(std::uint64_t(missing ? 0 : time.time_since_epoch().count()));
-    digester.add(std::uint64_t(missing ? 0 : std::filesystem::file_size(path, missing)));
+    digester.add(stamp ? stamp->time : 0);
+    digester.add(stamp ? stamp->size : 0);
 }
 
 void addWord(Digester& digester, const std::string& name, const Numbers& numbers) {
@@ -70,7 +69,7 @@ StepReads readsOf(const Step& step, const Surroundings& run) {
     if (step.node->op == kInnerInput) out.fed = chosen(run.fed, {innerPortOf(*step.node)});
     const std::string full = run.unfinished.node.empty() ? std::string() : run.path + step.node->id;
     if (!full.empty() && (run.unfinished.node == full || run.unfinished.node.starts_with(full + "/"))) out.unfinished = run.unfinished;
-    if (!uses->files.empty()) out.files = pathsOf(*uses, run);
+    if (!uses->files.empty()) out.files = filesOf(*uses, run);
     return out;
 }
 
@@ -91,7 +90,7 @@ StepKey keyOf(const Step& step, const StepReads& reads, const Limits& limits, co
             digester.add(std::uint64_t(feed.output));
         }
     }
-    for (const std::string& file : reads.files) addFile(digester, file);
+    for (const auto& [path, stamp] : reads.files) addFile(digester, path, stamp);
     if (!reads.unfinished.node.empty()) digester.add(std::string_view(reads.unfinished.setting)), addJson(digester, reads.unfinished.item);
     for (const auto* geometries : {&reads.plugged, &reads.fed})
         for (const auto& [name, geometry] : *geometries) digester.add(std::string_view(name)), digester.add(geometry.second);

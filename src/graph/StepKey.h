@@ -12,8 +12,8 @@ struct StepReads {
     SurroundingWords words;
     double time = 0, frame = 0;  ///< 0 where it does not read them
     std::map<std::string, KeyedGeometry> plugged, fed;
-    std::vector<std::string> files;  ///< full paths
-    Unfinished unfinished;           ///< of this step, or of one inside of it
+    std::vector<std::pair<std::string, std::optional<FileStamp>>> files;  ///< full paths, and what state they are in
+    Unfinished unfinished;                                                ///< of this step, or of one inside of it
 };
 
 StepReads readsOf(const Step& step, const Surroundings& run);

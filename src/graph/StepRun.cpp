@@ -27,10 +27,12 @@ Surroundings narrowed(const Surroundings& run, const StepReads& reads) {
     return out;
 }
 
-void addUnfinished(OperatorInput& input, const Unfinished& unfinished) {
-    const auto setting = input.settings.find(unfinished.setting);
-    auto* list = setting == input.settings.end() ? nullptr : std::get_if<FixedSource>(&setting->second);
-    if (list && list->value.is_array()) list->value.push_back(unfinished.item);
+/// The entry that a hand still makes, for the step that it belongs to.
+UnfinishedItem unfinishedOf(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run) {
+    if (run.unfinished.node != run.path + step.node->id) return {};
+    Surroundings plain = run;
+    plain.unfinished = {};
+    return {run.unfinished.setting, run.unfinished.item, keyOf(step, readsOf(step, plain), run.limits, reports).digest, &run.memo->unfinished()};
 }
 
 OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run) {
@@ -40,11 +42,12 @@ OperatorInput inputOf(const Step& step, const std::vector<NodeReport>& reports, 
         for (const Step::Feed& feed : port) geometries.push_back(reports[feed.step].outcome->output(feed.output));
     }
     input.settings = step.plan->settings;
-    if (run.unfinished.node == run.path + step.node->id) addUnfinished(input, run.unfinished);
+    input.unfinished = unfinishedOf(step, reports, run);
     input.time = run.time, input.frame = run.frame;
     input.controls = *run.controls;
     input.words = run.words;
     input.folder = run.folder;
+    input.files = run.files;
     return input;
 }
 

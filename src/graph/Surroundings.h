@@ -42,7 +42,8 @@ struct Surroundings {
     /// What the user of the asset plugs in, by name.
     std::map<std::string, KeyedGeometry> plugged;
     Unfinished unfinished;
-    std::string folder;  ///< that paths of files start from
+    std::string folder;         ///< that paths of files start from
+    Files files = diskFiles();  ///< where they come from
 };
 
 }  // namespace seedloom

@@ -6,7 +6,6 @@
 #include "geometry/Rows.h"
 #include "geometry/Weld.h"
 #include "meshes/Base64.h"
-#include "meshes/FileIo.h"
 #include "meshes/GltfPlace.h"
 #include "meshes/MeshBuilder.h"
 #include "meshes/MeshFile.h"
@@ -42,7 +41,7 @@ struct Values {
 
 class GltfReader {
 public:
-    GltfReader(std::string_view bytes, std::filesystem::path folder) : bytes_(bytes), folder_(std::move(folder)) {}
+    GltfReader(std::string_view bytes, std::filesystem::path folder, const FileSource& files) : bytes_(bytes), folder_(std::move(folder)), files_(files) {}
 
     Result<Geometry> run() {
         try {
@@ -121,7 +120,7 @@ private:
         const bool outside =
             name.is_absolute() || name.has_root_name() || std::find(name.begin(), name.end(), "..") != name.end() || uri.find("://") != std::string::npos;
         if (folder_.empty() || outside) throw Wrong{fmt::format("it keeps its data in '{}', which is not in its folder", uri)};
-        const auto bytes = readFile(folder_ / name);
+        const auto bytes = files_.read(folder_ / name);
         if (!bytes) throw Wrong{fmt::format("the file '{}' with its data can't be read; it must lie in the same folder", uri)};
         return *bytes;
     }
@@ -377,6 +376,7 @@ private:
 
     std::string_view bytes_, binary_;
     std::filesystem::path folder_;
+    const FileSource& files_;
     std::deque<std::string> owned_;  ///< data that is not in `bytes_`; a deque, so that views stay good
     std::vector<std::string_view> buffers_;
     Json root_;
@@ -387,6 +387,8 @@ private:
 
 }  // namespace
 
-Result<Geometry> gltfFromBytes(std::string_view bytes, const std::filesystem::path& folder) { return GltfReader(bytes, folder).run(); }
+Result<Geometry> gltfFromBytes(std::string_view bytes, const std::filesystem::path& folder, const FileSource& files) {
+    return GltfReader(bytes, folder, files).run();
+}
 
 }  // namespace seedloom

@@ -1,8 +1,8 @@
 #include "meshes/MeshFile.h"
 
+#include "files/FileIo.h"
 #include "geometry/Bake.h"
 #include "geometry/Rows.h"
-#include "meshes/FileIo.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -15,13 +15,15 @@ namespace {
 
 struct Format {
     std::string ending;
-    Result<Geometry> (*read)(std::string_view bytes, const std::filesystem::path& folder);
+    Result<Geometry> (*read)(std::string_view bytes, const std::filesystem::path& folder, const FileSource& files);
     std::string (*write)(const Geometry&);  ///< nullptr where it is only read
     bool copies = false;                    ///< knows copies
 };
 
 /// For formats that keep all in one file.
-template <Result<Geometry> (*read)(std::string_view)> Result<Geometry> alone(std::string_view bytes, const std::filesystem::path&) { return read(bytes); }
+template <Result<Geometry> (*read)(std::string_view)> Result<Geometry> alone(std::string_view bytes, const std::filesystem::path&, const FileSource&) {
+    return read(bytes);
+}
 
 const std::vector<Format>& formats() {
     static const std::vector<Format> all{{".glb", gltfFromBytes, glbToBytes, true}, {".gltf", gltfFromBytes, gltfToText, true},
@@ -68,13 +70,13 @@ bool isWritable(const std::filesystem::path& path) {
     return format && format->write;
 }
 
-Result<Geometry> readMesh(const std::filesystem::path& path) {
+Result<Geometry> readMesh(const std::filesystem::path& path, const FileSource& files) {
     const Format* format = formatOf(path);
     if (!format) return unknownEnding(path, "read", readableEndings());
-    const auto bytes = readFile(path);
+    const auto bytes = files.read(path);
     if (!bytes) return bytes.error();
     try {
-        return format->read(*bytes, path.parent_path().empty() ? "." : path.parent_path());
+        return format->read(*bytes, path.parent_path().empty() ? "." : path.parent_path(), files);
     } catch (const std::bad_alloc&) {
         return Error{"mesh.format", fmt::format("'{}' is too large for this machine's memory.", path.string())};
     }

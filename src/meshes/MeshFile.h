@@ -1,8 +1,8 @@
 #pragma once
 // Mesh files by their ending: .glb .gltf .obj .ply .stl, and .3mf for reading. Positions are taken to be metres, +Y up, as they stand in the
 // file; only 3MF names its unit and means +Z up, and is turned.
+#include "files/FileSource.h"
 #include "geometry/Geometry.h"
-#include "geometry/Result.h"
 
 #include <filesystem>
 #include <optional>
@@ -17,7 +17,7 @@ bool isWritable(const std::filesystem::path& path);
 
 /// Errors: `file.read`, `mesh.format` (with line or byte where that helps), `mesh.ending`. Formats that store a point once per face
 /// (.stl, .glb, .gltf) are joined where positions are the same to the bit.
-Result<Geometry> readMesh(const std::filesystem::path& path);
+Result<Geometry> readMesh(const std::filesystem::path& path, const FileSource& files = *diskFiles());
 /// What a file would hold: copies count in full where the format has none.
 struct FileEstimate {
     std::uint64_t triangles = 0, bytes = 0;
@@ -36,7 +36,7 @@ Result<Geometry> objFromBytes(std::string_view bytes);
 Result<Geometry> stlFromBytes(std::string_view bytes);
 Result<Geometry> plyFromBytes(std::string_view bytes);
 /// Binary or JSON; files with data are looked for in `folder`, and nowhere else.
-Result<Geometry> gltfFromBytes(std::string_view bytes, const std::filesystem::path& folder = {});
+Result<Geometry> gltfFromBytes(std::string_view bytes, const std::filesystem::path& folder = {}, const FileSource& files = *diskFiles());
 Result<Geometry> threeMfFromBytes(std::string_view bytes);
 std::string objToBytes(const Geometry& geometry);
 std::string stlToBytes(const Geometry& geometry);

@@ -15,7 +15,7 @@ const Geometry& OperatorCall::in() const {
 
 const SettingSpec& OperatorCall::specOf(std::string_view id) const { return *spec_.setting(id); }
 
-const Source& OperatorCall::source(std::string_view id) const { return input_.settings.find(std::string(id))->second; }
+const Source& OperatorCall::source(std::string_view id) const { return input_.settings->find(std::string(id))->second; }
 
 FieldContext OperatorCall::context(const Geometry* geometry, Element element, bool perElement) const {
     return {geometry, element, perElement, input_.time, input_.frame, &input_.controls, input_.words.empty() ? nullptr : &input_.words, &run_};
@@ -129,6 +129,12 @@ Ramp OperatorCall::ramp(std::string_view id) const {
 }
 
 std::vector<Vec3> OperatorCall::points(std::string_view id) const { return pointsIn(fixed(id), id); }
+
+const Json* OperatorCall::unfinished(std::string_view id) const {
+    if (input_.unfinished.setting != id) return nullptr;
+    const auto* list = std::get_if<FixedSource>(&source(id));
+    return list && list->value.is_array() ? &input_.unfinished.item : nullptr;
+}
 
 std::vector<std::vector<Vec3>> OperatorCall::lines(std::string_view id) const {
     const Json& value = fixed(id);

@@ -1,9 +1,11 @@
 #pragma once
 // What one operator sees while it runs: its inputs, its settings as values, and a place for notices.
 #include "fields/Evaluate.h"
+#include "files/FileSource.h"
 #include "geometry/Materials.h"
 #include "operators/Notice.h"
 #include "operators/Spec.h"
+#include "operators/UnfinishedWork.h"
 
 #include <filesystem>
 #include <functional>
@@ -15,13 +17,23 @@ struct OperatorFailure {
     Notice notice;
 };
 
+/// One more entry of a list in a setting, which a hand still makes, and where what the others come to is kept meanwhile.
+struct UnfinishedItem {
+    std::string setting;  ///< empty: none
+    Json item;
+    Digest without;  ///< of all that goes into the step but the item
+    UnfinishedWork* work = nullptr;
+};
+
 struct OperatorInput {
-    std::vector<std::vector<Geometry>> ports;  ///< in the order of the declaration; several where a port takes many
-    std::map<std::string, Source> settings;    ///< complete: defaults filled in
+    std::vector<std::vector<Geometry>> ports;        ///< in the order of the declaration; several where a port takes many
+    std::shared_ptr<const SettingSources> settings;  ///< complete: defaults filled in
+    UnfinishedItem unfinished;
     double time = 0, frame = 0;
     ControlValues controls;
-    SurroundingWords words;  ///< given by the containers around it
-    std::string folder;      ///< that paths of files start from; empty: the working folder
+    SurroundingWords words;     ///< given by the containers around it
+    std::string folder;         ///< that paths of files start from; empty: the working folder
+    Files files = diskFiles();  ///< where they come from
 };
 
 class OperatorCall {
@@ -44,8 +56,22 @@ public:
     Ramp ramp(std::string_view id) const;
     std::vector<Vec3> points(std::string_view id) const;
     std::vector<std::vector<Vec3>> lines(std::string_view id) const;
+    /// One entry of such a setting.
+    std::vector<Vec3> lineIn(const Json& value, std::string_view id) const { return pointsIn(value, id); }
     /// Materials, and how often each is wanted beside the others.
     std::vector<std::pair<Material, double>> materials(std::string_view id) const;
+    /// The entry of a list that a hand still makes; it comes after those of the setting. Null: none.
+    const Json* unfinished(std::string_view id) const;
+    /// What all comes to without that entry: made once, while the hand moves.
+    template <class T, class Make> std::shared_ptr<const T> withoutUnfinished(Make make) const {
+        UnfinishedWork* work = input_.unfinished.work;
+        auto found = work ? work->find<T>(input_.unfinished.without) : nullptr;
+        if (found) return found;
+        found = std::make_shared<const T>(make());
+        if (work) work->keep<T>(input_.unfinished.without, found);
+        return found;
+    }
+    const FileSource& files() const { return *input_.files; }
     /// The path of a file setting, from the document's folder.
     std::filesystem::path file(std::string_view id) const;
     /// Nothing for "auto".

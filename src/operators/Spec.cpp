@@ -114,4 +114,10 @@ const PortSpec* OperatorSpec::input(std::string_view wanted) const {
     return nullptr;
 }
 
+SampleStep sampleOf(const OperatorSpec& spec) {
+    if (!spec.sample.op.empty()) return spec.sample;
+    if (spec.inputs.empty()) return sample::step(spec.id);
+    return sample::step(spec.id, Json::object(), {spec.takes == Takes::curves ? sample::profile() : sample::cells()});
+}
+
 }  // namespace seedloom

@@ -2,6 +2,7 @@
 // An operator's declaration: data that the settings panel, quick add, command line, documentation and tests all read.
 #include "fields/Source.h"
 #include "geometry/Geometry.h"
+#include "operators/Sample.h"
 
 #include <memory>
 #include <optional>
@@ -88,6 +89,9 @@ SettingSpec blendSetting(Element element);
 /// What an operator needs at its first input to do anything.
 enum class Takes : std::uint8_t { anything, curves, faces, curvesOrFaces, points, copies };
 
+/// Where the settings of a node take their values from, by id.
+using SettingSources = std::map<std::string, Source>;
+
 struct PortSpec {
     std::string id = "in", label = "Input";
     bool many = false;
@@ -110,6 +114,8 @@ struct OperatorSpec {
     FrameState (*start)(OperatorCall& call) = nullptr;
     FrameState (*advance)(OperatorCall& call, const FrameState& before) = nullptr;
     bool hasState() const { return advance != nullptr; }
+    /// What shows it, with itself in it; without a kind: what sampleOf makes of it.
+    SampleStep sample;
     /// Settings that a node of this kind declares itself by what is written in it, as the dials of a formula.
     std::vector<SettingSpec> (*ownSettings)(const Json& written) = nullptr;
 
@@ -118,5 +124,8 @@ struct OperatorSpec {
     /// The place of an output; an empty name is the first. Nothing where there is none of that name.
     std::optional<std::size_t> outputIndex(std::string_view wanted) const;
 };
+
+/// What shows an operator: its own sample, or its defaults over something simple that it takes.
+SampleStep sampleOf(const OperatorSpec& spec);
 
 }  // namespace seedloom

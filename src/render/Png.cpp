@@ -1,5 +1,5 @@
-#include "meshes/FileIo.h"
-#include "render/RenderedPicture.h"
+#include "files/FileIo.h"
+#include "render/Picture.h"
 
 #include <png.h>
 

@@ -1,56 +1,30 @@
 #include "render/RenderedPicture.h"
 
 #include "fields/Random.h"
-#include "geometry/Bake.h"
-#include "geometry/ElementTransfer.h"
-#include "geometry/Measures.h"
-#include "geometry/RayScene.h"
-#include "geometry/Rows.h"
-#include "geometry/ShownColours.h"
-#include "operators/Polyhedra.h"
-#include "operators/curve/SweepKernel.h"
 #include "parallel/Loops.h"
+#include "render/TracedScene.h"
+#include "scene/Camera.h"
+#include "scene/Palette.h"
 
 namespace seedloom {
 
 namespace {
 
-constexpr Vec3 kClay{0.78f, 0.72f, 0.62f}, kInk{0.14f, 0.17f, 0.21f}, kFloor{0.90f, 0.875f, 0.83f}, kSky{0.965f, 0.945f, 0.91f};
-constexpr std::uint64_t kMostDrawn = 12'000'000;  // corners
+constexpr Vec3 kFloor{0.90f, 0.875f, 0.83f}, kSky{0.965f, 0.945f, 0.91f};
 
-/// Lines and points as something that rays can meet.
-Geometry solidLines(const Geometry& g, double size) {
-    std::vector<Geometry> parts{g};
-    if (g.curveCount() > 0) {
-        SweepOptions options;
-        options.scale = {true, float(size * 0.008), {}};
-        options.twist = {true, 0, {}};
-        Geometry tubes = sweep(g, Geometry(), {roundProfile(8)}, options);
-        tubes.setColumn(Element::face, "line", Column(std::vector<std::uint8_t>(tubes.faceCount(), 1)));
-        parts.push_back(std::move(tubes));
-    }
-    std::vector<std::uint8_t> used(g.pointCount(), g.faceCount() == 0 && g.curveCount() == 0 ? 0 : 1);
-    const Geometry ball = geodesicBall(2);
-    std::size_t balls = 0;
-    for (std::size_t p = 0; p < used.size() && balls < 4000; ++p) {
-        if (used[p] || !isFinite(g.positions()[p])) continue;
-        const auto r = float(size * 0.014);
-        parts.push_back(transformed(ball, Affine{{r, 0, 0}, {0, r, 0}, {0, 0, r}, g.positions()[p]}));
-        parts.back().setColumn(Element::face, "line", Column(std::vector<std::uint8_t>(ball.faceCount(), 1)));
-        ++balls;
-    }
-    return combine(parts);
+/// With room for what is drawn around lines and points.
+Bounds framed(const DrawScene& scene) {
+    Bounds out = scene.bounds;
+    if (out.empty || (scene.looseDots == 0 && scene.lines.empty())) return out;
+    const auto more = float(TracedScene::sizeOf(scene) * TracedScene::kBall);
+    out.min -= Vec3{more, more, more};
+    out.max += Vec3{more, more, more};
+    return out;
 }
 
 class Tracer {
 public:
-    Tracer(const Geometry& shown, const RenderOptions& options)
-        : options_(options), bounds_(boundsOf(shown)), g_(solidLines(shown, std::max(bounds_.diagonal(), 1e-6))), scene_(g_) {
-        normals_ = cornerNormals(g_, 34);
-        colours_ = shownColours(g_, kClay);
-        if (const auto* line = g_.values<std::uint8_t>(Element::face, "line")) lines_ = *line;
-        placeCamera();
-    }
+    Tracer(const DrawScene& shown, const RenderOptions& options) : options_(options), bounds_(framed(shown)), scene_(shown) { placeCamera(); }
 
     Picture draw(const RunContext& run) const {
         Picture out{options_.width, options_.height, std::vector<Colour>(std::size_t(options_.width) * std::size_t(options_.height))};
@@ -68,26 +42,13 @@ public:
 
 private:
     void placeCamera() {
-        const double yaw = radians(options_.yaw), pitch = radians(options_.pitch);
-        toEye_ = {float(std::sin(yaw) * std::cos(pitch)), float(std::sin(pitch)), float(std::cos(yaw) * std::cos(pitch))};
-        right_ = normalized(cross({0, 1, 0}, toEye_), {1, 0, 0});
-        up_ = cross(toEye_, right_);
-        const Vec3 size = bounds_.size();
-        radius_ = std::max(length(size) / 2, 1e-6f);
-        // As near as every corner of the bounds allows.
-        constexpr float kHalfView = 0.25f;  // tangent
-        const float aspect = float(options_.width) / float(options_.height);
-        target_ = bounds_.centre();
-        float away = 0;
-        for (int i = 0; i < 8; ++i) {
-            const Vec3 c = Vec3{i & 1 ? size.x : -size.x, i & 2 ? size.y : -size.y, i & 4 ? size.z : -size.z} * 0.5f;
-            away = std::max(
-                {away, dot(c, toEye_) + std::abs(dot(c, up_)) / kHalfView, dot(c, toEye_) + std::abs(dot(c, right_)) / (kHalfView * std::min(aspect, 4.0f))});
-        }
-        away = std::max(away, radius_ * 0.5f) * 1.12f;
-        eye_ = target_ + toEye_ * away;
-        across_ = kHalfView * aspect, upwards_ = kHalfView;
-        key_ = normalized(toEye_ * 0.45f + Vec3{0, 1, 0} * 0.9f - right_ * 0.75f);
+        camera_.yaw = options_.yaw;
+        camera_.pitch = options_.pitch;
+        camera_.frameTightly(bounds_, size_, 1.12);
+        radius_ = std::max(float(bounds_.diagonal() / 2), 1e-6f);
+        eye_ = camera_.eye();
+        rays_ = camera_.rays(size_);
+        key_ = normalized(camera_.toEye() * 0.45f + Vec3{0, 1, 0} * 0.9f - camera_.right() * 0.75f);
         floor_ = bounds_.min.y - radius_ * 1e-4f;
     }
 
@@ -105,9 +66,8 @@ private:
         for (int s = 0; s < options_.samples; ++s) {
             const auto rnd = [&](std::uint32_t which) { return jitter(std::uint32_t(x), std::uint32_t(y), std::uint32_t(s), which); };
             const float u = (float(s % side) + rnd(0)) / float(side), v = (float(s / side % side) + rnd(1)) / float(side);
-            const float px = ((float(x) + u) / float(options_.width) * 2 - 1) * across_, py = (1 - (float(y) + v) / float(options_.height) * 2) * upwards_;
-            const Vec3 direction = normalized(right_ * px + up_ * py - toEye_);
-            sum += seen(direction, py / upwards_, rnd);
+            const double across = double(x) + double(u), down = double(y) + double(v);
+            sum += seen(rays_.at({across, down}), float(1 - down / size_.height * 2), rnd);
         }
         sum = sum / float(options_.samples);
         const auto byte = [](float v) { return std::uint8_t(std::clamp(std::pow(std::max(v, 0.0f), 1 / 2.2f) * 255 + 0.5f, 0.0f, 255.0f)); };
@@ -117,64 +77,50 @@ private:
 
     template <class Random> Vec3 seen(Vec3 direction, float height, const Random& rnd) const {
         const Vec3 sky = linear(mix(kSky, kFloor, std::clamp(0.5f - 0.5f * height, 0.0f, 1.0f)));
-        const auto met = scene_.hit(eye_, direction, 0);
+        const auto met = scene_.hit(eye_, direction);
         const float down = options_.ground && direction.y < -1e-4f ? (floor_ - eye_.y) / direction.y : -1;
-        if (met && (down < 0 || met->distance < down)) return lit(eye_ + direction * met->distance, normalAt(*met, direction), colourAt(*met), rnd);
+        if (met && (down < 0 || met->distance < down)) return lit(eye_ + direction * met->distance, met->normal, met->colour, rnd);
         if (down <= 0) return sky;
         // The floor shows only what falls on it, and fades into the background.
         const Vec3 at = eye_ + direction * down;
-        const float far = std::clamp(distance(at, {target_.x, floor_, target_.z}) / (radius_ * 5), 0.0f, 1.0f);
+        const float far = std::clamp(distance(at, {camera_.target.x, floor_, camera_.target.z}) / (radius_ * 5), 0.0f, 1.0f);
         const Vec3 open = linear(kFloor), shown = lit(at, {0, 1, 0}, kFloor, rnd);
         const float shade = std::clamp(shown.y / std::max(lightOnFloor() * open.y, 1e-6f), 0.0f, 1.0f);
         return mix(sky * (0.35f + 0.65f * shade), sky, far);
     }
     float lightOnFloor() const { return 0.62f * std::max(key_.y, 0.0f) + 0.5f; }
 
-    Vec3 normalAt(const RayHit& met, Vec3 direction) const {
-        Vec3 n{};
-        for (std::size_t k = 0; k < 3; ++k) n += normals_[met.corners[k]] * met.weights[k];
-        n = normalized(n, -direction);
-        return dot(n, direction) > 0 ? -n : n;
-    }
-    Vec3 colourAt(const RayHit& met) const {
-        if (!lines_.empty() && lines_[met.face]) return kInk;
-        if (!colours_) return kClay;
-        Vec3 out{};
-        for (std::size_t k = 0; k < 3; ++k) out += (*colours_)[met.corners[k]] * met.weights[k];
-        return out;
-    }
     template <class Random> Vec3 lit(Vec3 at, Vec3 n, Vec3 colour, const Random& rnd) const {
         const float off = radius_ * 2e-4f;
         const Vec3 from = at + n * off;
         const Vec3 key = normalized(key_ + Vec3{rnd(2) - 0.5f, rnd(3) - 0.5f, rnd(4) - 0.5f} * 0.22f);
         const float facing = dot(n, key);
-        const float direct = facing > 0 && !scene_.blocked(from, key, 0, radius_ * 20) ? facing : 0;
+        const float direct = facing > 0 && !scene_.blocked(from, key, radius_ * 20) ? facing : 0;
         // One direction of the sky, more often straight up from the surface.
         const float r = std::sqrt(rnd(5)), a = float(2 * kPi) * rnd(6);
         const Vec3 u = anyPerpendicular(n), v = cross(n, u);
         const Vec3 sky = u * (r * std::cos(a)) + v * (r * std::sin(a)) + n * std::sqrt(std::max(0.0f, 1 - r * r));
-        const bool open = !scene_.blocked(from, sky, 0, radius_ * 1.2f) && !(options_.ground && sky.y < 0 && from.y - floor_ < radius_ * 0.8f * -sky.y);
+        const bool open = !scene_.blocked(from, sky, radius_ * 1.2f) && !(options_.ground && sky.y < 0 && from.y - floor_ < radius_ * 0.8f * -sky.y);
         const float ambient = (open ? 1.0f : 0.28f) * (0.42f + 0.08f * n.y);
         return linear(colour) * (0.62f * 1.25f * direct + ambient + 0.02f);
     }
 
     const RenderOptions& options_;
-    Bounds bounds_;
-    Geometry g_;
-    RayScene scene_;
-    std::vector<Vec3> normals_;
-    std::optional<std::vector<Vec3>> colours_;
-    std::vector<std::uint8_t> lines_;
-    Vec3 eye_, target_, toEye_, right_, up_, key_;
-    float across_ = 1, upwards_ = 1, radius_ = 1, floor_ = 0;
+    const Bounds bounds_;
+    const PictureSize size_{double(options_.width), double(options_.height)};
+    const TracedScene scene_;
+    Camera camera_;
+    PictureRays rays_;
+    Vec3 eye_, key_;
+    float radius_ = 1, floor_ = 0;
 };
 
 }  // namespace
 
+Picture renderedPicture(const DrawScene& scene, const RenderOptions& options, const RunContext& run) { return Tracer(scene, options).draw(run); }
+
 Picture renderedPicture(const Geometry& geometry, const RenderOptions& options, const RunContext& run) {
-    Geometry baked = bakeCopies(withFewerCopies(geometry, kMostDrawn));
-    baked.setCopies(nullptr);
-    return Tracer(baked, options).draw(run);
+    return renderedPicture(*drawScene(geometry, lookForPictures()), options, run);
 }
 
 }  // namespace seedloom

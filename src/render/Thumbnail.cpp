@@ -1,10 +1,6 @@
 #include "render/Thumbnail.h"
 
-#include "geometry/Bake.h"
-#include "geometry/Measures.h"
-#include "geometry/Rows.h"
-#include "geometry/ShownColours.h"
-#include "geometry/Triangulate.h"
+#include "scene/Camera.h"
 
 #include <limits>
 
@@ -12,8 +8,34 @@ namespace seedloom {
 
 namespace {
 
-constexpr int kSamples = 2;                    // per pixel and direction
-constexpr std::uint64_t kMostDrawn = 400'000;  // corners; a picture of a few hundred pixels shows no more
+constexpr int kSamples = 2;                  // per pixel and direction
+constexpr std::size_t kMostDrawn = 400'000;  // corners, lines and dots of copies; a picture of a few hundred pixels shows no more
+
+/// Where a part of the scene stands, and what colour its copy gives it.
+struct Stand {
+    const Affine* place = nullptr;                        ///< none: where it is
+    const std::array<std::uint8_t, 4>* colour = nullptr;  ///< as in DrawCopies
+    Vec3 point(Vec3 p) const { return place ? place->point(p) : p; }
+    Vec3 normal(Vec3 n) const { return place ? place->normal(n) : n; }
+    Vec3 tinted(Vec3 c) const {
+        if (!colour) return c;
+        return mix(c, Vec3{float((*colour)[0]), float((*colour)[1]), float((*colour)[2])} / 255, float((*colour)[3]) / 255);
+    }
+};
+
+std::size_t costOf(const DrawScene& shape) { return shape.triangles.size() + shape.lines.size() + shape.looseDots; }
+
+std::array<Vec3, 8> cornersOf(const Bounds& box) {
+    std::array<Vec3, 8> out;
+    for (int i = 0; i < 8; ++i) out[std::size_t(i)] = {i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z};
+    return out;
+}
+
+template <class Do> void forCopies(const DrawScene& scene, Do what) {
+    for (const DrawCopies& copies : scene.copies)
+        for (std::size_t i = 0; i < copies.rows.size(); ++i)
+            what(*copies.shape, Stand{&scene.geometry.copies()->place[copies.rows[i]], copies.colours.empty() ? nullptr : &copies.colours[i]});
+}
 
 /// Turns the world so that the picture's x runs right, y down, and z away from the eye, in samples.
 struct Projection {
@@ -26,20 +48,36 @@ struct Projection {
     }
 };
 
-Projection fitted(const Geometry& geometry, const ThumbnailOptions& options) {
-    const double yaw = radians(options.yaw), pitch = radians(options.pitch);
+Projection fitted(const DrawScene& scene, const ThumbnailOptions& options) {
+    Camera camera;
+    camera.yaw = options.yaw;
+    camera.pitch = options.pitch;
     Projection out;
-    out.toEye = {float(std::sin(yaw) * std::cos(pitch)), float(std::sin(pitch)), float(std::cos(yaw) * std::cos(pitch))};
-    out.right = {float(std::cos(yaw)), 0, float(-std::sin(yaw))};
-    out.up = cross(out.toEye, out.right);
-    Bounds flat;
-    for (Vec3 p : geometry.positions())
-        if (isFinite(p)) flat.add({dot(p, out.right), dot(p, out.up), dot(p, out.toEye)});
-    const Vec3 mid = flat.centre(), size = flat.size();
+    out.toEye = camera.toEye();
+    out.right = camera.right();
+    out.up = camera.up();
+    Bounds seen;
+    const auto add = [&](Vec3 p) {
+        if (isFinite(p)) seen.add({dot(p, out.right), dot(p, out.up), dot(p, out.toEye)});
+    };
+    const auto addAll = [&](const DrawScene& part, const Stand& stand) {
+        for (const DrawScene::Vertex& v : part.vertices) add(stand.point(v.position));
+        for (const DrawScene::Vertex& v : part.lines) add(stand.point(v.position));
+        for (std::size_t i = 0; i < part.looseDots; ++i) add(stand.point(part.dots[i].position));
+    };
+    addAll(scene, {});
+    std::size_t all = 0;
+    for (const DrawCopies& copies : scene.copies) all += costOf(*copies.shape) * copies.rows.size();
+    forCopies(scene, [&](const DrawScene& shape, const Stand& stand) {
+        if (all <= kMostDrawn) return addAll(shape, stand);
+        for (Vec3 corner : cornersOf(shape.bounds)) add(stand.point(corner));
+    });
+    const Vec3 mid = seen.centre(), size = seen.size();
     out.centre = out.right * mid.x + out.up * mid.y + out.toEye * mid.z;
     const float w = float(options.width * kSamples), h = float(options.height * kSamples), margin = 0.86f;
-    const float across = std::max({size.x / (w * margin), size.y / (h * margin), 1e-20f});
-    out.scale = flat.empty ? 1 : 1 / across;
+    // What lies in one place far away must not be enlarged to the last bits of its numbers.
+    const float across = std::max({size.x / (w * margin), size.y / (h * margin), 1e-7f * length(mid), 1e-20f});
+    out.scale = seen.empty ? 1 : 1 / across;
     out.midX = w / 2;
     out.midY = h / 2;
     return out;
@@ -111,63 +149,96 @@ private:
     std::vector<float> depth_;
 };
 
-Colour lit(Colour base, Vec3 normal, const Projection& view) {
+Colour lit(Vec3 base, Vec3 normal, const Projection& view) {
     // Light from over the left shoulder; backs are a little darker, so that open shells read as such.
     const Vec3 light = normalized(view.toEye * 0.75f + view.up * 0.75f - view.right * 0.55f);
     const float facing = dot(normal, view.toEye);
     const float shade = std::clamp(0.42f + 0.62f * std::max(0.0f, dot(facing < 0 ? -normal : normal, light)), 0.0f, 1.12f) * (facing < 0 ? 0.72f : 1.0f);
-    const auto part = [&](std::uint8_t v) { return std::uint8_t(std::clamp(float(v) * shade, 0.0f, 255.0f)); };
-    return {part(base.r), part(base.g), part(base.b), base.a};
+    const auto part = [&](float v) { return std::uint8_t(std::clamp(v * shade, 0.0f, 1.0f) * 255); };
+    return {part(base.x), part(base.y), part(base.z), 255};
 }
 
-void drawFaces(const Geometry& g, const Projection& view, const ThumbnailOptions& options, const RunContext& run, Canvas& canvas) {
-    const Triangles triangles = triangulate(g);
-    const auto normals = cornerNormals(g, 40);
-    const auto materials = materialColours(g, Element::face, {float(options.surface.r) / 255, float(options.surface.g) / 255, float(options.surface.b) / 255});
-    const auto byte = [](float v) { return std::uint8_t(std::clamp(v, 0.0f, 1.0f) * 255); };
-    const auto base = [&](Index face) {
-        return materials ? Colour{byte((*materials)[face].x), byte((*materials)[face].y), byte((*materials)[face].z), 255} : options.surface;
-    };
-    for (std::size_t t = 0; t < triangles.count(); ++t) {
-        if (t % 4096 == 0) run.poll();
-        Vec3 place[3], normal{};
+void drawFaces(const DrawScene& part, const Stand& stand, const Projection& view, const RunContext& run, Canvas& canvas) {
+    for (std::size_t t = 0; t + 2 < part.triangles.size(); t += 3) {
+        if (t % 12288 == 0) run.poll();
+        Vec3 place[3], normal{}, colour{};
         bool usable = true;
         for (std::size_t i = 0; i < 3; ++i) {
-            const Index c = triangles.corners[t * 3 + i];
-            const Vec3 p = g.positions()[g.topology().cornerPoint()[c]];
+            const DrawScene::Vertex& v = part.vertices[part.triangles[t + i]];
+            const Vec3 p = stand.point(v.position);
             usable &= isFinite(p);
             place[i] = view(p);
-            normal += normals[c];
+            normal += v.normal;
+            colour += v.colour / 3;
         }
-        if (usable) canvas.triangle(place[0], place[1], place[2], lit(base(triangles.faceOf[t]), normalized(normal), view));
+        if (usable) canvas.triangle(place[0], place[1], place[2], lit(stand.tinted(colour), stand.normal(normalized(normal)), view));
     }
 }
 
-void drawCurvesAndPoints(const Geometry& g, const Projection& view, const ThumbnailOptions& options, Canvas& canvas) {
-    std::vector<std::uint8_t> used(g.pointCount(), 0);
-    for (Index p : g.topology().cornerPoint()) used[p] = 1;
-    for (std::size_t c = 0; c < g.curveCount(); ++c) {
-        const auto curve = g.topology().curve(c);
-        for (Index p : curve) used[p] = curve.size() <= 12 ? used[p] : 1;
-        for (std::size_t i = 0; i < curve.size(); ++i) {
-            if (i + 1 == curve.size() && !g.topology().curveClosed(c)) break;
-            const Vec3 a = g.positions()[curve[i]], b = g.positions()[curve[(i + 1) % curve.size()]];
-            if (isFinite(a) && isFinite(b)) canvas.line(view(a), view(b), options.line);
-        }
+void drawLinesAndDots(const DrawScene& part, const Stand& stand, const Projection& view, Colour ink, Canvas& canvas) {
+    for (std::size_t i = 0; i + 1 < part.lines.size(); i += 2) {
+        const Vec3 a = stand.point(part.lines[i].position), b = stand.point(part.lines[i + 1].position);
+        if (isFinite(a) && isFinite(b)) canvas.line(view(a), view(b), ink);
     }
-    for (std::size_t p = 0; p < used.size(); ++p)
-        if (!used[p] && isFinite(g.positions()[p])) canvas.dot(view(g.positions()[p]), 3.2f, options.line);
+    for (std::size_t i = 0; i < part.looseDots; ++i)
+        if (const Vec3 p = stand.point(part.dots[i].position); isFinite(p)) canvas.dot(view(p), 3.2f, ink);
 }
+
+/// Copies, each with its faces, or as one sample where it is no larger than that. Only so many of the former are drawn, evenly over all of them.
+class CopyPainter {
+public:
+    CopyPainter(const Projection& view, Colour ink, const RunContext& run, Canvas& canvas) : view_(view), ink_(ink), run_(run), canvas_(canvas) {}
+
+    void paint(const DrawScene& scene) {
+        std::size_t all = 0;
+        forCopies(scene, [&](const DrawScene& shape, const Stand& stand) { all += isTiny(shape, stand) ? 0 : costOf(shape); });
+        const double part = all > kMostDrawn ? double(kMostDrawn) / double(all) : 1;
+        double due = 0;
+        forCopies(scene, [&](const DrawScene& shape, const Stand& stand) {
+            if (isTiny(shape, stand)) return dot(shape, stand);
+            if ((due += part) < 1) return;
+            due -= 1;
+            drawFaces(shape, stand, view_, run_, canvas_);
+            drawLinesAndDots(shape, stand, view_, ink_, canvas_);
+        });
+    }
+
+private:
+    bool isTiny(const DrawScene& shape, const Stand& stand) const {
+        const Affine& place = *stand.place;
+        const float stretch = std::max({length(place.x), length(place.y), length(place.z)});
+        return float(shape.bounds.diagonal()) * stretch * view_.scale < 1.5f;
+    }
+    void dot(const DrawScene& shape, const Stand& stand) {
+        const Vec3 at = stand.point(shape.bounds.centre());
+        if (!isFinite(at)) return;
+        const Vec3 p = view_(at);
+        const bool faces = !shape.vertices.empty();
+        const Colour colour = faces ? lit(stand.tinted(shape.vertices.front().colour), normalized(view_.toEye + view_.up), view_) : ink_;
+        canvas_.put(int(std::floor(p.x)), int(std::floor(p.y)), p.z, colour);
+    }
+
+    const Projection& view_;
+    const Colour ink_;
+    const RunContext& run_;
+    Canvas& canvas_;
+};
 
 }  // namespace
 
-Picture thumbnail(const Geometry& geometry, const ThumbnailOptions& options, const RunContext& run) {
-    const Geometry baked = bakeCopies(withFewerCopies(geometry, kMostDrawn));
+Picture thumbnail(const DrawScene& scene, const ThumbnailOptions& options, const RunContext& run) {
+    run.poll();
     Canvas canvas(options.width * kSamples, options.height * kSamples);
-    const Projection view = fitted(baked, options);
-    drawFaces(baked, view, options, run, canvas);
-    drawCurvesAndPoints(baked, view, options, canvas);
+    const Projection view = fitted(scene, options);
+    drawFaces(scene, {}, view, run, canvas);
+    drawLinesAndDots(scene, {}, view, options.line, canvas);
+    CopyPainter(view, options.line, run, canvas).paint(scene);
     return canvas.reduced();
+}
+
+Picture thumbnail(const Geometry& geometry, const ThumbnailOptions& options, const RunContext& run) {
+    run.poll();
+    return thumbnail(*drawScene(geometry, lookForPictures()), options, run);
 }
 
 }  // namespace seedloom

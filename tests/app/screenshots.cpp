@@ -74,7 +74,7 @@ void takeDrawers(MainWindow& window, const QString& folder) {
     take(window, folder, QStringLiteral("data-and-marks"));
     window.data()->setFilter({});
     window.stage()->setMarks({});
-    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->tools()->setShading(seedloom::Shading::clay);
     window.weave()->choose("body");
     window.showDrawer(QStringLiteral("checkup"));
     settle(window);
@@ -107,7 +107,7 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     take(window, folder, QStringLiteral("origin"));
     window.weave()->choose("rough");
     settle(window);
-    window.stage()->tools()->setShading(Shading::difference);
+    window.stage()->tools()->setShading(seedloom::Shading::difference);
     take(window, folder, QStringLiteral("difference"));
     window.document().apply(setSettings(window.document().loom(), {"rough"}, "amount",
                                         seedloom::Json{{"ramp", {{"over", "position.y"}, {"range", "auto"}, {"knots", {{0, 0.0, "smooth"}, {1, 0.03}}}}}}));
@@ -116,7 +116,7 @@ void takeAttributes(MainWindow& window, const QString& folder) {
                                         seedloom::Json{{"noise", {{"size", 0.2}, {"octaves", 3}, {"range", {0, 1}}, {"kind", "cell edge"}}}}));
     window.weave()->choose("rough");
     settle(window);
-    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->tools()->setShading(seedloom::Shading::clay);
     take(window, folder, QStringLiteral("sources"));
 }
 
@@ -128,7 +128,7 @@ void takeDome(MainWindow& window, const QString& folder) {
     window.weave()->togglePin();
     window.weave()->choose("panels");
     settle(window);
-    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->tools()->setShading(seedloom::Shading::clay);
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("dome"));
     window.weave()->pin({});
@@ -141,9 +141,9 @@ void takeScatter(MainWindow& window, const QString& folder) {
     window.weave()->pin("out");
     window.weave()->choose("shells");
     settle(window);
-    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->tools()->setShading(seedloom::Shading::clay);
     window.stage()->frameAll();
-    Camera near = window.stage()->camera();
+    StageCamera near = window.stage()->camera();
     near.distance *= 0.5;
     window.stage()->setCamera(near);
     window.stage()->picked(true, seedloom::Element::copy, 57, false);
@@ -165,7 +165,7 @@ void takeScatter(MainWindow& window, const QString& folder) {
     window.weave()->pin("out");
     window.weave()->choose("paint");
     settle(window);
-    window.stage()->tools()->setShading(Shading::clay);
+    window.stage()->tools()->setShading(seedloom::Shading::clay);
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("basket"));
     window.weave()->pin({});
@@ -230,7 +230,7 @@ void takeStates(MainWindow& window, const QString& folder) {
     for (const char* id : {"normals", "numbers", "xray", "open_edges"}) window.stage()->tools()->setOverlay(QLatin1String(id), false);
     window.weave()->choose("soften");
     window.controls()->askForChange("height");
-    window.stage()->tools()->setShading(Shading::checker);
+    window.stage()->tools()->setShading(seedloom::Shading::checker);
     take(window, folder, QStringLiteral("control-form"));
     window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/net-floats.loom"));
     window.showDrawer({});

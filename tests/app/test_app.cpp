@@ -209,7 +209,7 @@ private Q_SLOTS:
         QVERIFY(stage->camera().distance > before * 1.3);
         stage->frameNext();
         drag(overlay, QPoint(60, 300), QPoint(90, 300));
-        const Camera mine = stage->camera();
+        const StageCamera mine = stage->camera();
         largerModel(1);
         QVERIFY(stage->camera() == mine);
     }
@@ -524,7 +524,7 @@ private Q_SLOTS:
         // The first mesh frames the view: after that the camera is the hand's.
         QTRY_VERIFY_WITH_TIMEOUT(window_->stage()->mesh(), 10000);
         auto* overlay = window_->stage()->findChild<QWidget*>("stageOverlay");
-        const Camera before = window_->stage()->camera();
+        const StageCamera before = window_->stage()->camera();
         drag(overlay, QPoint(100, 300), QPoint(200, 330));
         QVERIFY(window_->stage()->camera().yaw != before.yaw);
         drag(overlay, QPoint(100, 300), QPoint(150, 300), Qt::RightButton);
@@ -532,7 +532,7 @@ private Q_SLOTS:
         // Zooming keeps what is under the pointer there.
         const QSizeF size = window_->stage()->size();
         const QPointF at(300, 200);
-        const Camera now = window_->stage()->camera();
+        const StageCamera now = window_->stage()->camera();
         const Vec3 under = now.eye() + now.ray(at, size) * float(now.distance / double(dot(now.ray(at, size), -now.toEye())));
         QWheelEvent wheel(at, overlay->mapToGlobal(at), {}, QPoint(0, 240), Qt::NoButton, {}, Qt::NoScrollPhase, false);
         QApplication::sendEvent(overlay, &wheel);

@@ -20,8 +20,8 @@ Geometry plate(int cells = 8, Vec3 colour = {0.8f, 0.8f, 0.8f}) {
     out.setColumn(Element::point, "color", Column(std::vector<Vec3>(out.pointCount(), colour)));
     return out;
 }
-Camera above() {
-    Camera camera;
+StageCamera above() {
+    StageCamera camera;
     camera.lookFrom(2);
     camera.target = {};
     camera.distance = 9;
@@ -90,7 +90,7 @@ private Q_SLOTS:
         makeCanvas(behind ? GlCanvas::Painting::behind : GlCanvas::Painting::in_front);
         const QImage empty = canvas_->picture();
         QCOMPARE(empty.size(), kSize);
-        canvas_->setMesh(stageMesh(plate(), {}));
+        canvas_->setMesh(drawScene(plate(), {}));
         const QImage mesh = canvas_->picture();
         QVERIFY(differing(empty, mesh) > 5000);
         QCOMPARE(canvas_->picture(), mesh);  // nothing changed, nothing is painted anew
@@ -105,7 +105,7 @@ private Q_SLOTS:
         QCOMPARE(differing(mesh, marked), differing(mesh, marked, QRect(190, 140, 20, 20)));
         canvas_->setMarks({});
         QCOMPARE(canvas_->picture(), mesh);
-        canvas_->setGhost(stageMesh(made("transform", {{"move", {2.5, 0.2, 0}}}, {plate()}), {}));
+        canvas_->setGhost(drawScene(made("transform", {{"move", {2.5, 0.2, 0}}}, {plate()}), {}));
         QVERIFY(differing(mesh, canvas_->picture()) > 500);
         canvas_->setGhost(nullptr);
         canvas_->setMesh(nullptr);
@@ -113,7 +113,7 @@ private Q_SLOTS:
         canvas_->show();
         canvas_->resize(200, 150);
         QTRY_COMPARE(canvas_->picture().size(), QSize(200, 150));
-        Camera turned = above();
+        StageCamera turned = above();
         turned.orbit(30, -40);
         canvas_->setCamera(turned);
         (void)canvas_->picture();
@@ -121,12 +121,12 @@ private Q_SLOTS:
     }
     void theDividerSharesThePicture() {
         makeCanvas();
-        StageLook look;
+        SceneLook look;
         look.shading = Shading::attribute;
         look.attribute = "color";
-        canvas_->setMesh(stageMesh(plate(8, {0.1f, 0.1f, 0.9f}), look));
+        canvas_->setMesh(drawScene(plate(8, {0.1f, 0.1f, 0.9f}), look));
         QVERIFY(blue(at(0.4, 0.5)) && blue(at(0.6, 0.5)));
-        canvas_->setOther(stageMesh(plate(8, {0.9f, 0.1f, 0.1f}), look));
+        canvas_->setOther(drawScene(plate(8, {0.9f, 0.1f, 0.1f}), look));
         QVERIFY(red(at(0.4, 0.5)) && blue(at(0.6, 0.5)));
         canvas_->setDivider(0.3);
         QVERIFY(blue(at(0.4, 0.5)) && blue(at(0.6, 0.5)));
@@ -139,7 +139,7 @@ private Q_SLOTS:
     void largeMeshesAreDrawnWhole() {
         makeCanvas();
         const QImage empty = canvas_->picture();
-        const auto mesh = stageMesh(plate(300), {});
+        const auto mesh = drawScene(plate(300), {});
         QVERIFY(mesh->triangles.size() > 500000);
         canvas_->setMesh(mesh);
         const QImage picture = canvas_->picture();
@@ -157,7 +157,7 @@ private Q_SLOTS:
         const QImage empty = canvas_->picture();
         // Drawn in two parts, which must stand where their own places say.
         const Geometry boxes = rowsOfBoxes(100, 100);
-        canvas_->setMesh(stageMesh(boxes, {}));
+        canvas_->setMesh(drawScene(boxes, {}));
         const QImage picture = canvas_->picture();
         QCOMPARE(canvas_->shown().copiesAsDots, std::size_t(0));
         for (const Affine& place : boxes.copies()->place) {
@@ -172,7 +172,7 @@ private Q_SLOTS:
         canvas_->setMostMovingMs(0);
         canvas_->setMoving(true);
         const QImage empty = canvas_->picture();
-        canvas_->setMesh(stageMesh(rowsOfBoxes(300, 300, 2), {}));
+        canvas_->setMesh(drawScene(rowsOfBoxes(300, 300, 2), {}));
         const QImage picture = canvas_->picture();
         QCOMPARE(canvas_->shown().copiesAsDots, std::size_t(90000));
         QVERIFY(canvas_->shown().reducing);
@@ -184,7 +184,7 @@ private Q_SLOTS:
     void largeMeshesAreReducedWhileTheyMove() {
         makeCanvas();
         const QImage empty = canvas_->picture();
-        canvas_->setMesh(stageMesh(plate(300), {}));
+        canvas_->setMesh(drawScene(plate(300), {}));
         const QImage whole = canvas_->picture();
         QVERIFY(!canvas_->shown().reducing);
         canvas_->setMostMovingMs(0);
@@ -199,7 +199,7 @@ private Q_SLOTS:
         QVERIFY(differing(whole, canvas_->picture()) > 1000);
         QVERIFY(!canvas_->shown().reducing);
         // Small ones are never reduced.
-        canvas_->setMesh(stageMesh(plate(), {}));
+        canvas_->setMesh(drawScene(plate(), {}));
         canvas_->setMoving(true);
         (void)canvas_->picture();
         QVERIFY(!canvas_->shown().reducing);
@@ -214,7 +214,7 @@ private Q_SLOTS:
             copies->place = {{{sign, 0, 0}, {0, 1, 0}, {0, 0, 1}, {}}};
             Geometry g;
             g.setCopies(copies);
-            canvas_->setMesh(stageMesh(g, {}));
+            canvas_->setMesh(drawScene(g, {}));
             return at(0.5, 0.5);
         };
         // Seen from inside, the top would be missing or hatched.
@@ -225,7 +225,7 @@ private Q_SLOTS:
     void linesOfTheGroundAreRoundNumbers() {
         double before = 0;
         for (double distance = 0.001; distance < 1e5; distance *= 1.07) {
-            Camera camera;
+            StageCamera camera;
             camera.distance = distance;
             const double step = gridStep(camera), power = std::pow(10.0, std::floor(std::log10(step * 1.0001))), first = step / power;
             QVERIFY2(near(first, 1, 1e-9) || near(first, 2, 1e-9) || near(first, 5, 1e-9), qPrintable(QString::number(step)));
@@ -243,10 +243,10 @@ private Q_SLOTS:
     }
     void aRestingPictureGetsSmoothEdges() {
         makeCanvas();
-        Camera slanted = above();
+        StageCamera slanted = above();
         slanted.orbit(20, -30);
         canvas_->setCamera(slanted);
-        canvas_->setMesh(stageMesh(made("box", {{"size", {2, 2, 2}}}), {}));
+        canvas_->setMesh(drawScene(made("box", {{"size", {2, 2, 2}}}), {}));
         canvas_->show();
         const auto colours = [](const QImage& picture) {
             std::set<QRgb> out;
@@ -261,7 +261,7 @@ private Q_SLOTS:
         QTRY_VERIFY(colours(canvas_->picture()) > rough + rough / 20);
     }
     void aCanvasMayEndWhileItPaints() {
-        const auto heavy = stageMesh(plate(300), {});
+        const auto heavy = drawScene(plate(300), {});
         for (int i = 0; i < 5; ++i) {
             makeCanvas();
             canvas_->setMesh(heavy);

@@ -32,7 +32,7 @@ private:
         run("whole_weave");
         click("it");
         QTRY_VERIFY(stage()->mesh() || !fed);
-        Camera camera;
+        StageCamera camera;
         camera.yaw = 0, camera.pitch = 0, camera.distance = 6;
         camera.flat = true;
         // A new document is framed as it comes in; only then the view stays where it is put.

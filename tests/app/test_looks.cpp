@@ -12,9 +12,9 @@
 #include "app/widgets/Finder.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
+#include "files/FileIo.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
-#include "meshes/FileIo.h"
 
 #include <QtCore/QMimeData>
 #include <QtCore/QProcess>

@@ -3,12 +3,12 @@
 #include "app/data/GeometryModel.h"
 #include "app/session/Background.h"
 #include "app/settings/SourcePreview.h"
-#include "app/stage/Camera.h"
 #include "app/stage/Picking.h"
-#include "app/stage/StageMesh.h"
+#include "app/stage/StageCamera.h"
 #include "app/widgets/FormulaEditor.h"
 #include "geometry/Checkup.h"
 #include "geometry/Rows.h"
+#include "scene/DrawScene.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"
 
@@ -37,8 +37,8 @@ std::shared_ptr<const NodeOutcome> outcomeOf(Geometry geometry) {
 
 Geometry with(const char* text, const Geometry& in, const char* element = "point") { return made("formula", {{"text", text}, {"element", element}}, {in}); }
 
-Camera someCamera(bool flat) {
-    Camera camera;
+StageCamera someCamera(bool flat) {
+    StageCamera camera;
     camera.yaw = 37, camera.pitch = -21, camera.distance = 5;
     camera.target = {0.5f, 1, -2};
     camera.flat = flat;
@@ -60,7 +60,7 @@ private Q_SLOTS:
     }
     void projectingAndCastingAreInverse() {
         QFETCH(bool, flat);
-        const Camera camera = someCamera(flat);
+        const StageCamera camera = someCamera(flat);
         for (QPointF pixel : {QPointF(400, 250), QPointF(10, 20), QPointF(790, 480), QPointF(333, 77)}) {
             const Vec3 from = camera.rayStart(pixel, kSize), way = camera.ray(pixel, kSize);
             QVERIFY(near(double(length(way)), 1, 1e-5));
@@ -76,9 +76,21 @@ private Q_SLOTS:
         if (!flat) QVERIFY(behind);
     }
 
+    /// What is drawn stands where picking and handles look for it.
+    void matricesDrawWhereProjectingSays() {
+        for (bool flat : {false, true}) {
+            const StageCamera camera = someCamera(flat);
+            for (Vec3 p : {camera.target, camera.target + Vec3{0.4f, -0.3f, 0.2f}, camera.target + Vec3{-1, 0.7f, 0.5f}}) {
+                const QVector4D clip = camera.projection(kSize) * camera.view() * QVector4D(p.x, p.y, p.z, 1);
+                const QPointF drawn((double(clip.x() / clip.w()) * 0.5 + 0.5) * kSize.width(), (0.5 - double(clip.y() / clip.w()) * 0.5) * kSize.height());
+                QVERIFY(QLineF(drawn, camera.project(p, kSize)).length() < 0.05);
+            }
+        }
+    }
+
     void directionsAreAtRightAngles() {
         for (bool flat : {false, true}) {
-            Camera camera = someCamera(flat);
+            StageCamera camera = someCamera(flat);
             for (int side = -1; side < 6; ++side) {
                 if (side >= 0) camera.lookFrom(side);
                 QVERIFY(near(double(dot(camera.right(), camera.up())), 0, 1e-5));
@@ -87,7 +99,7 @@ private Q_SLOTS:
             }
         }
         const Vec3 axes[] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
-        Camera camera;
+        StageCamera camera;
         for (int side = 0; side < 6; ++side) {
             camera.lookFrom(side);
             QVERIFY(length(camera.toEye() - axes[side]) < 1e-4f);
@@ -97,7 +109,7 @@ private Q_SLOTS:
     void framingFillsThePicture() {
         const Bounds bounds = boundsOf(made("box", {{"size", {2, 7, 1}}}));
         for (bool flat : {false, true}) {
-            Camera camera = someCamera(flat);
+            StageCamera camera = someCamera(flat);
             camera.frame(bounds, kSize, 60);
             double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
             for (int corner = 0; corner < 8; ++corner) {
@@ -112,7 +124,7 @@ private Q_SLOTS:
     }
 
     void panningFollowsThePointer() {
-        Camera camera = someCamera(false);
+        StageCamera camera = someCamera(false);
         const QPointF before = camera.project(camera.target, kSize);
         const Vec3 target = camera.target;
         camera.pan(40, -25, kSize);
@@ -121,7 +133,7 @@ private Q_SLOTS:
 
     void zoomingKeepsThePlaceUnderThePointer() {
         for (bool flat : {false, true}) {
-            Camera camera = someCamera(flat);
+            StageCamera camera = someCamera(flat);
             const QPointF at(620, 120);
             const Vec3 way = camera.ray(at, kSize);
             const float far = float((double(dot(camera.target - camera.rayStart(at, kSize), -camera.toEye()))) / double(dot(way, -camera.toEye())));
@@ -145,11 +157,11 @@ private Q_SLOTS:
 
     void pickingFindsTheNearestFace() {
         const Geometry ball = made("sphere", {{"radius", 1}, {"sides", 24}, {"rings", 16}});
-        const auto mesh = stageMesh(ball, {});
+        const auto mesh = drawScene(ball, {});
         const auto centres = faceCentres(ball);
         const auto normals = faceNormals(ball);
         for (bool flat : {false, true}) {
-            Camera camera = someCamera(flat);
+            StageCamera camera = someCamera(flat);
             camera.frame(boundsOf(ball), kSize);
             int hits = 0;
             for (Index f = 0; f < ball.faceCount(); f += 7) {
@@ -171,10 +183,10 @@ private Q_SLOTS:
 
     void hiddenPointsAreNotPicked() {
         const Geometry box = made("box", {{"size", {2, 2, 2}}, {"anchor", "middle"}});
-        StageLook look;
+        SceneLook look;
         look.points = true;
-        const auto mesh = stageMesh(box, look);
-        Camera camera;
+        const auto mesh = drawScene(box, look);
+        StageCamera camera;
         camera.target = {};
         camera.distance = 8;
         camera.lookFrom(4);
@@ -188,174 +200,6 @@ private Q_SLOTS:
                 QVERIFY(found && found->element == Element::face);
             }
         }
-    }
-
-    // What the stage draws
-
-    void meshesHoldEveryCornerAndTriangle() {
-        const Geometry g = made("merge", Json::object(), {made("box", {{"cells", {2, 2, 2}}}), made("line", {{"points", 5}}), Geometry({{9, 9, 9}})});
-        const auto mesh = stageMesh(g, {});
-        QCOMPARE(mesh->triangles.size(), std::size_t(24 * 2 * 3));
-        QCOMPARE(mesh->triangleFace.size(), std::size_t(48));
-        QCOMPARE(mesh->vertices.size(), g.cornerCount());
-        QCOMPARE(mesh->lines.size(), std::size_t(4 * 2));
-        QCOMPARE(mesh->dots.size(), std::size_t(5 + 1));
-        QCOMPARE(mesh->wire.size(), g.topology().edges().edges.size() * 2);
-        QVERIFY(mesh->reduced.empty());
-        QCOMPARE(mesh->bounds.max, boundsOf(g).max);
-    }
-
-    void openEdgesAreFoundAndDrawn() {
-        StageLook look;
-        look.openEdges = true;
-        const auto sheet = stageMesh(made("grid", {{"cells", {3, 2}}}), look);
-        QCOMPARE(sheet->openEdgeCount, std::size_t(10));
-        QCOMPARE(sheet->openEdges.size(), std::size_t(20));
-        QVERIFY(!sheet->closed);
-        const auto box = stageMesh(made("box"), look);
-        QCOMPARE(box->openEdgeCount, std::size_t(0));
-        QVERIFY(box->closed);
-    }
-
-    void arrowsFollowTheirAttribute() {
-        const Geometry g = with("way = vec3(0, 2, 0) * (index < 3 ? 1.0 : 0.5);", made("grid", {{"cells", {2, 2}}}));
-        StageLook look;
-        look.arrows = "way";
-        const auto arrows = stageMesh(g, look)->arrows;
-        QVERIFY(arrows.size() >= std::size_t(9 * 2));
-        QCOMPARE(arrows.size() % 2, std::size_t(0));
-        look.arrowLength = 2;
-        const auto longer = stageMesh(g, look)->arrows;
-        // The first line of each arrow is its shaft: from the point, along the vector, twice as long with twice the length.
-        QVERIFY(near(double(distance(longer[1].position, longer[0].position)), 2 * double(distance(arrows[1].position, arrows[0].position)), 1e-5));
-        QVERIFY(near(double(normalized(arrows[1].position - arrows[0].position).y), 1, 1e-5));
-    }
-
-    void shadingSpreadsFromLeastToMost() {
-        StageLook look;
-        look.shading = Shading::attribute;
-        look.attribute = "height";
-        const Geometry g = with("height = position.x;", made("grid", {{"size", {4, 4}}, {"cells", {4, 4}}}));
-        const auto mesh = stageMesh(g, look);
-        QCOMPARE(mesh->legend.low, -2.0);
-        QCOMPARE(mesh->legend.high, 2.0);
-        QVERIFY(mesh->legend.problem.empty());
-        for (const auto& v : mesh->vertices) QVERIFY(length(v.colour - scaleColour(ColourScale::even, (v.position.x + 2) / 4)) < 0.02f);
-        look.attribute = "nowhere";
-        QVERIFY(!stageMesh(g, look)->legend.problem.empty());
-        const auto names = colourableAttributes(g);
-        QVERIFY(std::find(names.begin(), names.end(), "height") != names.end());
-    }
-
-    void scalesAreEvenToTheEye() {
-        // Luminance of the screen's colours rises all the way, in steps whose lightness (its cube root) differs little.
-        const auto lightness = [](Vec3 c) {
-            const auto linear = [](float v) { return v <= 0.04045f ? v / 12.92f : std::pow((v + 0.055f) / 1.055f, 2.4f); };
-            return std::cbrt(0.2126f * linear(c.x) + 0.7152f * linear(c.y) + 0.0722f * linear(c.z));
-        };
-        for (int i = 0; i < 16; ++i) {
-            const float step = lightness(scaleColour(ColourScale::even, float(i + 1) / 16)) - lightness(scaleColour(ColourScale::even, float(i) / 16));
-            QVERIFY2(step > 0.025f && step < 0.06f, qPrintable(QString("%1: %2").arg(i).arg(double(step))));
-        }
-        // Two-sided: both ends equally dark, the middle light.
-        const float low = lightness(scaleColour(ColourScale::diverging, 0)), middle = lightness(scaleColour(ColourScale::diverging, 0.5f)),
-                    high = lightness(scaleColour(ColourScale::diverging, 1));
-        QVERIFY(std::abs(low - high) < 0.06f && middle > low + 0.4f);
-        for (std::size_t i = 0; i < kMostCategories; ++i)
-            for (std::size_t j = 0; j <= i; ++j) QVERIFY((length(categoryColour(i) - categoryColour(j)) > 0.12f) == (i != j));
-    }
-
-    void legendsFollowTheirChoice() {
-        const Column values(std::vector<float>{-1, 0, 3, std::nanf("")});
-        Legend even{.title = "v"};
-        const auto colours = coloursOf(values, even);
-        QCOMPARE(even.low, -1.0);
-        QCOMPARE(even.high, 3.0);
-        QCOMPARE(colours[3], kNoNumber);
-        // Two-sided: 0 is in the middle.
-        Legend sided{.title = "v", .choice = {.scale = ColourScale::diverging}};
-        QVERIFY(length(coloursOf(values, sided)[1] - scaleColour(ColourScale::diverging, 0.5f)) < 0.02f);
-        QCOMPARE(sided.low, -3.0);
-        // Locked: what is beyond takes the end's colour.
-        Legend locked{.title = "v", .choice = {.range = std::array{0.0, 1.0}}};
-        const auto held = coloursOf(values, locked);
-        QCOMPARE(held[0], held[1]);
-        QCOMPARE(held[2], scaleColour(ColourScale::even, 1));
-        QCOMPARE(locked.high, 1.0);
-        // Words and yes/no are categories, the most frequent first.
-        Legend words{.title = "v"};
-        const auto named = coloursOf(Column(std::vector<std::string>{"plank", "rail", "plank", ""}), words);
-        QCOMPARE(words.key.size(), std::size_t(3));
-        QCOMPARE(words.key[0].text, std::string("plank"));
-        QCOMPARE(words.key[0].count, std::size_t(2));
-        QCOMPARE(named[0], categoryColour(0));
-        QVERIFY(!words.numeric && !words.scaled);
-        std::vector<std::int32_t> pieces(30);
-        for (std::size_t i = 0; i < pieces.size(); ++i) pieces[i] = int(i % 15);
-        Legend numbers{.title = "piece", .choice = {.scale = ColourScale::categories}};
-        coloursOf(Column(pieces), numbers);
-        QCOMPARE(numbers.key.size(), kMostCategories);
-        QCOMPARE(numbers.further, std::size_t(5));
-        QVERIFY(numbers.numeric);
-    }
-
-    void differencesAreColoured() {
-        const Geometry before = made("grid", {{"size", {4, 4}}, {"cells", {4, 4}}}), after = with("position.y += index == 12 ? 0.5 : 0.0;", before);
-        StageLook look;
-        look.shading = Shading::difference;
-        const auto mesh = stageMesh(after, look, &before);
-        QCOMPARE(mesh->legend.low, 0.0);
-        QCOMPARE(mesh->legend.high, 0.5);
-        QVERIFY(mesh->legend.key.empty());
-        for (Index c = 0; c < after.cornerCount(); ++c)
-            QCOMPARE(mesh->vertices[c].colour, scaleColour(ColourScale::even, after.topology().cornerPoint()[c] == 12 ? 1.0f : 0.0f));
-        // Two boxes against one: what came is told and coloured, what went is drawn as lines.
-        const Geometry one = made("box", {}), two = combine({one, transformed(one, Affine{.move = {5, 0, 0}})});
-        const auto more = stageMesh(two, look, &one), less = stageMesh(one, look, &two);
-        QCOMPARE(more->legend.key.size(), std::size_t(1));
-        QCOMPARE(more->legend.key[0].count, one.faceCount());
-        QCOMPARE(more->vertices[0].colour, scaleColour(ColourScale::even, 0));
-        QCOMPARE(more->vertices.back().colour, more->legend.key[0].colour);
-        QVERIFY(more->lines.empty());
-        QCOMPARE(less->lines.size(), one.cornerCount() * 2);
-        QCOMPARE(less->legend.key[0].text, std::string("removed faces"));
-        QVERIFY(!stageMesh(one, look)->legend.problem.empty());
-    }
-
-    void valuesAreReadAtAPlace() {
-        const Geometry g = with("height = position.x; label = index < 3 ? \"low\" : \"high\";", made("grid", {{"size", {4, 4}}, {"cells", {4, 4}}}));
-        StageLook look;
-        look.shading = Shading::attribute;
-        look.attribute = "height";
-        const auto mesh = stageMesh(g, look);
-        const Index point = g.topology().face(5)[2];
-        const Vec3 at = g.positions()[point] * 0.9f + faceCentres(g)[5] * 0.1f;
-        QCOMPARE(valueAt(*mesh, Element::face, 5, at),
-                 "height  " + valueText(Column(std::vector<float>{g.positions()[point].x}), 0) + "  ·  point " + std::to_string(point));
-        QCOMPARE(valueAt(*mesh, Element::point, point, at), valueAt(*mesh, Element::face, 5, at));
-        look.attribute = "label";
-        QCOMPARE(valueAt(*stageMesh(g, look), Element::point, 1, {}), std::string("label  low  ·  point 1"));
-        look.shading = Shading::clay;
-        QVERIFY(valueAt(*stageMesh(g, look), Element::face, 5, at).empty());
-    }
-
-    void largeModelsHaveAReducedList() {
-        const auto mesh = stageMesh(made("grid", {{"cells", {300, 300}}}), {});
-        QCOMPARE(mesh->triangles.size() / 3, std::size_t(180000));
-        QVERIFY(!mesh->reduced.empty() && mesh->reduced.size() / 3 <= kReduceAbove);
-        for (Index i : mesh->reduced) QVERIFY(i < mesh->vertices.size());
-    }
-
-    void marksAreDrawnWhereTheirElementsAre() {
-        const Geometry g = made("box", {{"size", {2, 2, 2}}, {"anchor", "middle"}});
-        const MarkShapes face = markShapes(g, {Element::face, {0}, {}});
-        QCOMPARE(face.triangles.size(), std::size_t(6));
-        const MarkShapes points = markShapes(g, {Element::point, {1, 5, 999}, {}});
-        QCOMPARE(points.dots.size(), std::size_t(2));
-        QCOMPARE(points.dots[0].position, g.positions()[1]);
-        const MarkShapes edges = markShapes(g, {Element::face, {}, {{0, 1}, {0, 4000}}});
-        QCOMPARE(edges.lines.size(), std::size_t(2));
-        QVERIFY(markShapes(g, {}).bounds.empty);
     }
 
     // The table

@@ -231,7 +231,7 @@ private Q_SLOTS:
         waitCopies(1000);
         stage()->frameAll();
         const QImage before = stage()->canvas()->picture();
-        Camera camera = stage()->camera();
+        StageCamera camera = stage()->camera();
         QSignalSpy drawn(stage()->canvas(), &GlCanvas::drawn);
         for (int i = 0; i < 20; ++i) {
             camera.orbit(9, 0);
@@ -283,13 +283,13 @@ private Q_SLOTS:
     void differencesOfCopies() {
         openPlate({{"count", 50}}, "box", {{"size", {0.1, 0.1, 0.1}}}, Json::object(), "copies");
         const Geometry few = resultOf("copies");
-        StageLook look;
+        SceneLook look;
         look.shading = Shading::difference;
         Geometry moved = few;
         auto shifted = std::make_shared<Copies>(*few.copies());
         for (Affine& place : shifted->place) place.move.y += 0.5f;
         moved.setCopies(shifted);
-        const auto told = stageMesh(moved, look, &few);
+        const auto told = drawScene(moved, look, &few);
         QVERIFY(told->legend.problem.empty() && told->legend.high > 0.49);
         auto many = std::make_shared<Copies>(*few.copies());
         for (int i = 0; i < 15; ++i) {
@@ -297,7 +297,7 @@ private Q_SLOTS:
             many->shapeOf.insert(many->shapeOf.end(), many->shapeOf.begin(), many->shapeOf.end());
         }
         moved.setCopies(many);
-        const auto refused = stageMesh(moved, look, &few);
+        const auto refused = drawScene(moved, look, &few);
         QVERIFY(refused->legend.problem.find("too many") != std::string::npos);
         QCOMPARE(refused->copyCount, std::size_t(50) << 15);
     }
@@ -305,10 +305,10 @@ private Q_SLOTS:
     void stageMeshesOfCopies() {
         openPlate({{"count", 30}}, "box", {{"size", {0.1, 0.1, 0.1}}}, {{"size", {{"formula", "vec3(index % 3 == 0 ? -1.0 : 1.0, 1.0, 1.0)"}}}}, "copies");
         const Geometry copies = resultOf("copies");
-        const auto mesh = stageMesh(copies, {});
+        const auto mesh = drawScene(copies, {});
         QCOMPARE(mesh->copies.size(), std::size_t(2));
         std::vector<int> seen(30, 0);
-        for (const StageCopies& group : mesh->copies)
+        for (const DrawCopies& group : mesh->copies)
             for (Index row : group.rows) {
                 ++seen[row];
                 QCOMPARE(copies.copies()->place[row].mirrors(), group.mirrored);
@@ -327,16 +327,16 @@ private Q_SLOTS:
         shapes->shapes = {std::make_shared<const Geometry>(low), std::make_shared<const Geometry>(high)};
         for (std::size_t i = 0; i < shapes->shapeOf.size(); ++i) shapes->shapeOf[i] = i % 2;
         two.setCopies(shapes);
-        StageLook look;
+        SceneLook look;
         look.shading = Shading::attribute;
         look.attribute = "heat";
-        const auto coloured = stageMesh(two, look);
+        const auto coloured = drawScene(two, look);
         QVERIFY(coloured->legend.problem.empty());
         QCOMPARE(coloured->legend.low, 2.0);
         QCOMPARE(coloured->legend.high, 10.0);
         QVERIFY(!(coloured->copies.front().shape->vertices[0].colour == coloured->copies.back().shape->vertices[0].colour));
         look.attribute = "nothing of that name";
-        QVERIFY(!stageMesh(two, look)->legend.problem.empty());
+        QVERIFY(!drawScene(two, look)->legend.problem.empty());
     }
     /// The ray meets the nearest copy, however it is turned and stretched, and hidden ones never.
     void raysMeetTheNearestCopy() {

@@ -224,7 +224,7 @@ private Q_SLOTS:
         // The stage shows what is painted.
         QCOMPARE(stage()->tools()->look().attribute, std::string("mask"));
         const QPoint middle(stage()->width() / 2, stage()->height() / 2);
-        const Camera before = stage()->camera();
+        const StageCamera before = stage()->camera();
         stroke(middle - QPoint(60, 0), middle + QPoint(60, 0));
         QCOMPARE(stage()->camera().toEye(), before.toEye());
         QCOMPARE(settings()["strokes"].size(), std::size_t(1));

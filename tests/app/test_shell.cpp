@@ -15,9 +15,9 @@
 #include "app/widgets/Finder.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
+#include "files/FileIo.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
-#include "meshes/FileIo.h"
 
 #include <QtCore/QMimeData>
 #include <QtCore/QProcess>
@@ -106,6 +106,9 @@ private Q_SLOTS:
         QVERIFY(file.open(QIODevice::ReadOnly));
         QCOMPARE(QString::fromUtf8(file.readAll()), report->text());
         QVERIFY(!report->saveTo("/nowhere/at/all.txt"));
+        // Where a person's files lie is not told.
+        const ReportDialog other(QStringLiteral("File: %1/quay.loom").arg(QDir::homePath()), {}, {}, nullptr);
+        QVERIFY(other.text().contains("File: ~/quay.loom") && !other.text().contains(QDir::homePath() + "/"));
         report->close();
     }
 

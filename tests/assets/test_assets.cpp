@@ -1,4 +1,5 @@
 // Looms used in other looms: what an asset node gives, what it is told, and what it never sees.
+#include "files/FileIo.h"
 #include "formats/AssetShelf.h"
 #include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
@@ -6,7 +7,6 @@
 #include "graph/Controls.h"
 #include "graph/InnerEdits.h"
 #include "graph/NodeSpec.h"
-#include "meshes/FileIo.h"
 #include "meshes/MeshFile.h"
 #include "operators/flow/Containers.h"
 #include "support/Looms.h"

@@ -1,7 +1,7 @@
 // The command line as scripts see it: exit statuses, streams, files.
 #include "cli/Commands.h"
 #include "fields/Source.h"
-#include "meshes/FileIo.h"
+#include "files/FileIo.h"
 #include "operators/Catalogue.h"
 
 #include <QtCore/QTemporaryDir>

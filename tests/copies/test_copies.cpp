@@ -1,13 +1,10 @@
-// Copies: where they are placed and how, what stays when something changes, and what becomes of them in faces.
+// Copies: where they are placed and how, and what becomes of them in files and faces.
 #include "geometry/Bake.h"
 #include "geometry/Digest.h"
 #include "geometry/Materials.h"
-#include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
 #include "meshes/MeshFile.h"
 #include "scatter/CopyCheckup.h"
-#include "scatter/CopyOverlap.h"
-#include "support/Chance.h"
 #include "support/Run.h"
 
 #include <QtCore/QFile>
@@ -32,10 +29,6 @@ Geometry placed(const Geometry& at, std::vector<Geometry> shapes, const Json& se
 }
 
 template <class T> const std::vector<T>& ofCopies(const Geometry& g, const char* name) { return *g.values<T>(Element::copy, name); }
-
-bool alike(const Affine& a, const Affine& b, float most = 1e-5f) {
-    return length(a.x - b.x) < most && length(a.y - b.y) < most && length(a.z - b.z) < most && length(a.move - b.move) < most;
-}
 
 /// By the id of each copy, what it shows and where.
 std::map<std::int32_t, std::pair<std::int32_t, Affine>> byId(const Geometry& g) {
@@ -62,12 +55,14 @@ private Q_SLOTS:
         QVERIFY(facts.closed && facts.manifold && facts.consistentWinding);
         QVERIFY(near(double(boundsOf(out).min.y), double(boundsOf(baked.positions()).min.y), 1e-6));
     }
+
     void mirroredCopiesLookOutward() {
         const Geometry out = placed(points(20), {box()}, {{"size", {-1, 1, 2}}});
         const Geometry baked = made("bake_copies", {}, {out});
         QVERIFY(near(signedVolume(baked), 20 * 0.016, 1e-3));
         QVERIFY(checkupOf(baked).consistentWinding);
     }
+
     /// Baking gives the same as placing each shape by itself and putting all together.
     void bakingIsPlacingOneByOne() {
         const Geometry out = placed(points(30), {box(), made("sphere", {{"radius", 0.1}, {"sides", 8}, {"rings", 5}})},
@@ -85,6 +80,7 @@ private Q_SLOTS:
         QCOMPARE(counts.corners, std::uint64_t(one.cornerCount()));
         QCOMPARE(bakedPieces(out), std::uint64_t(30));
     }
+
     void copiesOfCopiesAreBakedToo() {
         const Geometry pair = placed(made("point_list", {{"points", {{0, 0, 0}, {1, 0, 0}}}}), {box()}, {{"align", "none"}});
         const Geometry four = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0, 5}}}}), {pair}, {{"align", "none"}});
@@ -92,6 +88,7 @@ private Q_SLOTS:
         QCOMPARE(bakeCopies(four).faceCount(), std::size_t(24));
         QVERIFY(near(double(boundsOf(four).max.x), 1.1, 1e-5) && near(double(boundsOf(four).max.z), 5.1, 1e-5));
     }
+
     void normalsOfCopiesTurnWithThem() {
         const Geometry shape = made("normals", {{"on", "points"}}, {box()});
         const Geometry out = placed(made("point_list", {{"points", {{0, 0, 0}}}}), {shape}, {{"align", "none"}, {"turn", 90}});
@@ -120,6 +117,7 @@ private Q_SLOTS:
         const Affine lifted = placed(at, {box()}, {{"lift", 0.5}}).copies()->place[0];
         QVERIFY(length(lifted.move - Vec3{0.5f, 0, 0}) < 1e-6f);
     }
+
     void tangentsLeadCopiesAlong() {
         const Geometry curve = made("resample", {{"mode", "count"}, {"count", 20}}, {made("spiral", {{"turns", 1}, {"rise", 1}})});
         const Geometry out = placed(curve, {box()}, {{"align", "tangent"}});
@@ -133,6 +131,7 @@ private Q_SLOTS:
         turned.setColumn(Element::point, "orientation", Column(std::vector<Vec4>{{0, 0, std::sqrt(0.5f), std::sqrt(0.5f)}}));
         QVERIFY(length(placed(turned, {box()}, {{"align", "orientation"}}).copies()->place[0].x - Vec3{0, 1, 0}) < 1e-6f);
     }
+
     void shapesStandAsAsked() {
         const Geometry shape = made("transform", {{"move", {3, 4, 5}}}, {box()}), at = made("point_list", {{"points", {{1, 1, 1}}}});
         const Bounds foot = boundsOf(placed(at, {shape}, {{"align", "none"}, {"stand", "foot"}, {"turn", 30}}));
@@ -156,6 +155,7 @@ private Q_SLOTS:
                  std::string("setting.unknown_attribute"));
         QCOMPARE(lastCode(runPorts("place_copies", {{at}, {Geometry()}})), std::string("copies.no_shape"));
     }
+
     /// Copy n keeps place, size, turn and shape when there are more, and all but the shape when another seed chooses shapes.
     void moreCopiesLeaveWhatIsThere() {
         const Json settings{{"choose", "random"}, {"size", {{"random", {{"range", {0.5, 2}}}}}}, {"turn", {{"random", {{"range", {0, 360}}, {"seed", 5}}}}}};
@@ -172,6 +172,7 @@ private Q_SLOTS:
         }
         QVERIFY(changed > 40);
     }
+
     /// The same seed for shape, material and size says nothing of one by the others.
     void chancesAreIndependent() {
         const Json slots{{{"name", "a"}}, {{"name", "b"}}};
@@ -183,6 +184,7 @@ private Q_SLOTS:
                                 (length(out.copies()->place[i].x) > 0.5f))];
         for (int n : found) QVERIFY2(std::abs(n - 500) < 90, qPrintable(QString::number(n)));
     }
+
     void copiesCarryTheirPointsAttributes() {
         Geometry at = made("formula", {{"text", "tone = position.x;"}}, {points(40)});
         const Geometry out = placed(at, {box()}, {{"where", {{"formula", "position.x > 0"}}}});
@@ -193,6 +195,7 @@ private Q_SLOTS:
         QCOMPARE(baked.values<float>(Element::face, "tone")->at(7), ofCopies<float>(out, "tone")[1]);
         QVERIFY(!baked.column(Element::face, "normal"));
     }
+
     void copiesCanBeDeleted() {
         const Geometry in = placed(points(60), {box(0.1), box(0.2)}, {{"choose", "random"}});
         const Geometry out = made("delete", {{"of", "copies"}, {"where", {{"formula", "shape == 1"}}}}, {in}),
@@ -203,6 +206,7 @@ private Q_SLOTS:
         QCOMPARE(out.copies()->shapes.size(), std::size_t(1));
         QCOMPARE(boundsOf(*other.copies()->shapes[0]).size().x, 0.2f);
     }
+
     /// What works on faces says that it leaves copies alone.
     void copiesThatAreLeftAloneAreTold() {
         const Geometry in = placed(points(5), {box()});
@@ -229,6 +233,7 @@ private Q_SLOTS:
         const OperatorOutcome mirrored = runOp("mirror", {{"offset", -9}}, {in});
         QVERIFY(mirrored.notices.empty() && mirrored.geometry.copyCount() == 10);
     }
+
     void piecesCanBeShapes() {
         const Geometry both = combine({box(0.1, 0.1, 0.1), made("transform", {{"move", {1, 0, 0}}}, {box(0.3, 0.3, 0.3)})});
         const Geometry out = placed(points(10), {both}, {{"by_piece", true}, {"stand", "middle"}, {"align", "none"}});
@@ -239,6 +244,7 @@ private Q_SLOTS:
             QVERIFY(near(double(bounds.size().y), i % 2 ? 0.3 : 0.1, 1e-5) && length(bounds.centre() - at.positions()[i]) < 1e-5f);
         }
     }
+
     void copiesNowhereAreLeftOut() {
         Geometry at = points(10);
         std::vector<Vec3> places = at.positions();
@@ -248,228 +254,6 @@ private Q_SLOTS:
         QVERIFY(!out.failed);
         QCOMPARE(out.geometry.copyCount(), std::size_t(9));
         QCOMPARE(lastCode(out), std::string("copies.nowhere"));
-    }
-
-    void beadsTouchEndToEnd() {
-        const Geometry curve = made("resample", {{"mode", "count"}, {"count", 300}}, {made("spiral", {{"turns", 2}, {"radius", 1}, {"rise", 0.6}})});
-        const Geometry out = madeOf("beads", {{curve}, {box(0.2, 0.1, 0.1), box(0.05, 0.15, 0.15)}}, {{"pattern", "A B B"}});
-        QVERIFY(out.copyCount() > 60);
-        const float lengths[] = {0.2f, 0.05f, 0.05f};
-        const NearestPlace line(curve, NearestPlace::On::curves);
-        Vec3 end{};
-        for (std::size_t i = 0; i < out.copyCount(); ++i) {
-            const Affine& place = out.copies()->place[i];
-            const float half = lengths[i % 3] / 2;
-            const Vec3 from = place.point({-half, 0, 0}), to = place.point({half, 0, 0});
-            QVERIFY(near(place.determinant(), 1, 1e-4));
-            if (i > 0) QVERIFY(distance(from, end) < 1e-4f);
-            QVERIFY(line.find(to).squaredDistance < 1e-8f);
-            end = to;
-            QCOMPARE(ofCopies<std::int32_t>(out, "shape")[i], std::int32_t(i % 3 ? 1 : 0));
-        }
-        const double length = curveLength(curve, 0), used = double(ofCopies<float>(out, "along").back()) * length;
-        QVERIFY(length - used < 0.35);
-    }
-    /// Whatever runs along the curve, the bead is turned, not mirrored, and reaches from end to end.
-    void beadsRunAlongAnyAxis() {
-        const Geometry line = made("line", {{"direction", {1, 1, 0.3}}, {"length", 2}});
-        const Vec3 way = normalized(Vec3{1, 1, 0.3f});
-        for (int axis = 0; axis < 3; ++axis) {
-            const Geometry bead = box(axis == 0 ? 0.5 : 0.1, axis == 1 ? 0.5 : 0.1, axis == 2 ? 0.5 : 0.1);
-            const Geometry out = madeOf("beads", {{line}, {bead}}, {{"axis", std::string(1, char('x' + axis))}});
-            QCOMPARE(out.copyCount(), std::size_t(4));
-            for (const Affine& place : out.copies()->place) {
-                QVERIFY(near(place.determinant(), 1, 1e-4));
-                Vec3 along{};
-                along[axis] = 1;
-                QVERIFY(length(place.vector(along) - way) < 1e-4f);
-            }
-        }
-    }
-    void beadsFillTheCurveWhereAsked() {
-        const Geometry line = made("line", {{"direction", {1, 0, 0}}, {"length", 3.1}});
-        const Geometry out = madeOf("beads", {{line}, {box(0.5, 0.1, 0.1)}}, {{"stretch_to_fit", true}});
-        QCOMPARE(out.copyCount(), std::size_t(6));
-        const Bounds bounds = boundsOf(out);
-        QVERIFY(near(double(bounds.size().x), 3.1, 1e-4));
-        QVERIFY(near(double(bounds.size().y), 0.1, 1e-5));
-        const Geometry ring = made("polygon", {{"sides", 64}, {"radius", 1}});
-        const Geometry around = madeOf("beads", {{ring}, {box(0.3, 0.1, 0.1)}}, {{"stretch_to_fit", true}, {"gap", 0.02}});
-        QCOMPARE(around.copyCount(), std::size_t(20));
-        const auto& places = around.copies()->place;
-        const double first = double(distance(places[0].move, places[1].move)), last = double(distance(places[0].move, places.back().move));
-        QVERIFY2(std::abs(first - last) < 2e-3, qPrintable(QStringLiteral("%1 %2").arg(first).arg(last)));
-        const Geometry gaps = madeOf("beads", {{line}, {box(0.5, 0.1, 0.1)}}, {{"gap", 0.1}});
-        QCOMPARE(gaps.copyCount(), std::size_t(5));
-        QVERIFY(near(double(gaps.copies()->place[1].move.x - gaps.copies()->place[0].move.x), 0.6, 1e-5));
-    }
-    void wrongBeadsAreTold() {
-        const Geometry line = made("line");
-        const auto code = [&](std::vector<Geometry> beads, const Json& settings) { return lastCode(runPorts("beads", {{line}, std::move(beads)}, settings)); };
-        QCOMPARE(code({box()}, {{"pattern", "A C"}}), std::string("beads.pattern"));
-        QCOMPARE(code({box()}, {{"pattern", "A 1"}}), std::string("beads.pattern"));
-        QCOMPARE(code({made("grid")}, {{"axis", "y"}}), std::string("beads.flat"));
-        QCOMPARE(code({box(9, 9, 9)}, {}), std::string("beads.no_room"));
-        Limits few;
-        few.elements = 1000;
-        QCOMPARE(lastCode(runPorts("beads", {{line}, {box(1e-5, 1, 1)}}, Json::object(), few)), std::string("limit.elements"));
-        QCOMPARE(lastCode(runPorts("beads", {{box()}, {box()}})), std::string("curve.none"));
-    }
-
-    void randomTransformStaysInItsRanges() {
-        const Geometry in = placed(points(300), {box()}),
-                       out = made("random_transform", {{"move", {0.1, 0, 0.3}}, {"turn", {0, 30, 0}}, {"size", {0.5, 2}}}, {in});
-        float least = 9, most = 0;
-        for (std::size_t i = 0; i < 300; ++i) {
-            const Affine &a = in.copies()->place[i], &b = out.copies()->place[i];
-            const Vec3 by = b.move - a.move;
-            QVERIFY(std::abs(by.x) <= 0.1001f && std::abs(by.y) < 1e-5f && std::abs(by.z) <= 0.3001f);
-            const float size = length(b.x);
-            least = std::min(least, size), most = std::max(most, size);
-            QVERIFY(std::acos(std::clamp(dot(b.x, a.x) / size, -1.0f, 1.0f)) <= 0.5237f);
-            QVERIFY(near(double(length(b.y)), double(size), 1e-4));
-        }
-        QVERIFY(least >= 0.5f && least < 0.55f && most <= 2 && most > 1.9f);
-        // A wider move turns nothing anew.
-        const Geometry wider = made("random_transform", {{"move", {5, 5, 5}}, {"turn", {0, 30, 0}}, {"size", {0.5, 2}}}, {in});
-        for (std::size_t i = 0; i < 300; ++i) QVERIFY(wider.copies()->place[i].x == out.copies()->place[i].x);
-        const Geometry still = made("random_transform", {{"blend", 0}}, {in});
-        for (std::size_t i = 0; i < 300; ++i) QVERIFY(alike(still.copies()->place[i], in.copies()->place[i]));
-    }
-    void randomTransformMovesPiecesWhole() {
-        const Geometry two = combine({box(), made("transform", {{"move", {2, 0, 0}}}, {box()})});
-        const Geometry out = made("random_transform", {{"move", {0.3, 0.3, 0.3}}, {"turn", {90, 90, 90}}, {"size", {1, 1}}}, {two});
-        QVERIFY(near(signedVolume(out), signedVolume(two), 1e-5));
-        QVERIFY(out.positions() != two.positions());
-        QVERIFY(checkupOf(out).closed);
-    }
-
-    void thinningByDistanceLeavesRoom() {
-        const Geometry out = made("thin_out", {{"distance", 0.5}}, {points(2000)});
-        QVERIFY(out.pointCount() > 150 && out.pointCount() < 350);
-        const auto& at = out.positions();
-        for (std::size_t i = 0; i < at.size(); ++i)
-            for (std::size_t j = 0; j < i; ++j) QVERIFY(distance(at[i], at[j]) >= 0.5f);
-        const OperatorOutcome told = runOp("thin_out", {{"distance", 0.5}}, {points(2000)});
-        QCOMPARE(lastCode(told), std::string("thin.gone"));
-        QVERIFY(told.notices.back().text.find(std::to_string(2000 - out.pointCount())) == 0);
-    }
-    void thinningKeepsTheHighest() {
-        Geometry at = made("point_list", {{"points", {{0, 0, 0}, {0.1, 0, 0}, {0.2, 0, 0}}}, {"join", "none"}});
-        at.setColumn(Element::point, "rank", Column(std::vector<float>{1, 5, 2}));
-        QCOMPARE(made("thin_out", {{"distance", 0.15}, {"keep", "rank"}}, {at}).positions(), (std::vector<Vec3>{{0.1f, 0, 0}}));
-        QCOMPARE(made("thin_out", {{"distance", 0.15}}, {at}).pointCount(), std::size_t(2));
-    }
-    void thinningByBoundsOrFacesLeavesNoOverlap_data() {
-        QTest::addColumn<QString>("by");
-        QTest::newRow("bounds") << "bounds";
-        QTest::newRow("meshes") << "meshes";
-    }
-    void thinningByBoundsOrFacesLeavesNoOverlap() {
-        QFETCH(QString, by);
-        const Geometry crowd = placed(points(3000), {box(0.3, 0.2, 0.1), made("sphere", {{"radius", 0.12}, {"sides", 12}, {"rings", 8}})},
-                                      {{"choose", "random"}, {"turn", {{"random", {{"range", {0, 360}}}}}}, {"size", {{"random", {{"range", {0.5, 1.5}}}}}}});
-        const OverlapBy what = by == "bounds" ? OverlapBy::bounds : OverlapBy::meshes;
-        QVERIFY(overlapsOf(crowd, what, RunContext()).pairs.size() > 500);
-        const Geometry out = made("thin_out", {{"by", qPrintable(by)}}, {crowd});
-        QVERIFY(out.copyCount() > 300 && out.copyCount() < 2500);
-        QCOMPARE(overlapsOf(out, what, RunContext()).pairs.size(), std::size_t(0));
-        // Nobody went without need: each that went overlaps one that stayed.
-        const auto stayed = byId(out);
-        const CopyOverlaps all = overlapsOf(crowd, what, RunContext());
-        std::vector<std::uint8_t> excused(crowd.copyCount(), 0);
-        const auto& ids = ofCopies<std::int32_t>(crowd, "id");
-        for (const CopyPair& pair : all.pairs) {
-            if (stayed.contains(ids[pair.first])) excused[pair.second] = 1;
-            if (stayed.contains(ids[pair.second])) excused[pair.first] = 1;
-        }
-        for (std::size_t i = 0; i < ids.size(); ++i) QVERIFY(stayed.contains(ids[i]) || excused[i]);
-    }
-    void facesLetCopiesStandCloserThanBoxes() {
-        const Geometry rings = placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0.0, 0.0001}}}}),
-                                      {made("torus", {{"radius", 1}, {"tube", 0.1}}), made("sphere", {{"radius", 0.5}})}, {{"align", "none"}});
-        QCOMPARE(overlapsOf(rings, OverlapBy::bounds, RunContext()).pairs.size(), std::size_t(1));
-        QCOMPARE(overlapsOf(rings, OverlapBy::meshes, RunContext()).pairs.size(), std::size_t(0));
-        // One wholly inside another is met, too.
-        const Geometry inside =
-            placed(made("point_list", {{"points", {{0, 0, 0}, {0, 0, 0.01}}}}), {box(1, 1, 1), box(0.2, 0.2, 0.2)}, {{"align", "none"}, {"stand", "middle"}});
-        QCOMPARE(overlapsOf(inside, OverlapBy::meshes, RunContext()).pairs.size(), std::size_t(1));
-    }
-    void touchingIsNotOverlapping() {
-        const Geometry row = placed(made("line", {{"direction", {1, 0, 0}}, {"length", 2}, {"points", 11}}), {box()}, {{"align", "none"}});
-        for (OverlapBy by : {OverlapBy::bounds, OverlapBy::meshes}) QVERIFY(overlapsOf(row, by, RunContext()).pairs.empty());
-        const Geometry pushed = made("random_transform", {{"move", {0, 0, 0}}, {"turn", {0, 0, 0}}, {"size", {1.01, 1.01}}}, {row});
-        for (OverlapBy by : {OverlapBy::bounds, OverlapBy::meshes}) QCOMPARE(overlapsOf(pushed, by, RunContext()).pairs.size(), std::size_t(10));
-    }
-    void doubledCopiesAreFoundAndTakenAway() {
-        Geometry at = points(0, 0.6);
-        const std::size_t single = at.pointCount();
-        Geometry twice = combine({at, at, at});
-        const Geometry crowd = placed(twice, {box(0.1, 0.1, 0.1)});
-        std::vector<Index> doubled, of;
-        doubledCopies(crowd, doubled, of);
-        QCOMPARE(doubled.size(), single * 2);
-        for (std::size_t k = 0; k < of.size(); ++k) QVERIFY(of[k] < single && crowd.copies()->place[of[k]] == crowd.copies()->place[doubled[k]]);
-        QCOMPARE(made("thin_out", {{"by", "bounds"}}, {crowd}).copyCount(), single);
-        QCOMPARE(checkupUnbaked(crowd, RunContext()).doubledPoints, single * 2 * 8);
-    }
-
-    /// Too many to look at are said to be, and a small model is judged as a large one.
-    void crowdsAreToldAndSizeDoesNotMatter() {
-        const Geometry crowd = placed(made("transform", {{"scale", 0.001}}, {points(7000)}), {box()});
-        QVERIFY(overlapsOf(crowd, OverlapBy::bounds, RunContext(), 0, 1000).cut);
-        QCOMPARE(lastCode(runOp("thin_out", {{"by", "bounds"}}, {crowd})), std::string("thin.crowded"));
-        const Geometry some = placed(points(600), {box()}, {{"turn", {{"random", {{"range", {0, 360}}}}}}});
-        const std::size_t pairs = overlapsOf(some, OverlapBy::meshes, RunContext()).pairs.size();
-        QVERIFY(pairs > 50);
-        for (double size : {1e-4, 1e4}) QCOMPARE(overlapsOf(made("transform", {{"scale", size}}, {some}), OverlapBy::meshes, RunContext()).pairs.size(), pairs);
-    }
-
-    void restingCopiesTouch() {
-        const Geometry ground = made("noise_displace", {{"amount", 0.5}, {"size", 2}}, {made("grid", {{"size", {10, 10}}, {"cells", {60, 60}}})});
-        const Geometry ball = made("sphere", {{"radius", 0.3}, {"sides", 24}, {"rings", 16}});
-        for (double height : {3.0, -1.5}) {
-            const Geometry above = made("transform", {{"move", {0, height, 0}}}, {placed(points(40), {ball}, {{"align", "none"}})});
-            const Geometry out = madeOf("rest_on", {{above}, {ground}});
-            const NearestPlace nearest(ground, NearestPlace::On::faces);
-            for (std::size_t i = 0; i < out.copyCount(); ++i) {
-                const Vec3 middle = out.copies()->place[i].move;
-                if (std::abs(middle.x) > 4.6f || std::abs(middle.z) > 4.6f) continue;
-                const double far = std::sqrt(double(nearest.find(middle).squaredDistance));
-                QVERIFY2(far > 0.285 && far < 0.305, qPrintable(QString::number(far)));
-                QVERIFY(middle.x == above.copies()->place[i].move.x);
-            }
-        }
-    }
-    void restingSinksAndLeans() {
-        const Geometry slope = made("transform", {{"rotate", {0, 0, 30}}, {"scale", {20, 1, 20}}}, {made("grid")});
-        const Geometry one =
-            made("transform", {{"move", {0, 5, 0}}}, {placed(made("point_list", {{"points", {{1, 0, 0}}}}), {box()}, {{"align", "none"}, {"stand", "foot"}})});
-        const Affine leaning = madeOf("rest_on", {{one}, {slope}}, {{"lean", 1}, {"sink", 0.05}}).copies()->place[0];
-        const Vec3 normal = normalized({-0.5f, std::sqrt(0.75f), 0});
-        QVERIFY(length(leaning.y - normal) < 1e-4f);
-        // Lying flat, and sunk in by five centimetres straight down.
-        QVERIFY(near(double(dot(leaning.point({0, -0.1f, 0}), normal)), -0.05 * double(normal.y), 2e-4));
-        const Affine half = madeOf("rest_on", {{one}, {slope}}, {{"lean", 0.5}}).copies()->place[0];
-        QVERIFY(near(std::acos(double(half.y.y)), radians(15), 1e-3));
-        QVERIFY(madeOf("rest_on", {{one}, {slope}}).copies()->place[0].y.y > 0.9999f);
-    }
-    void peaksBetweenACopysPointsHoldIt() {
-        const Geometry spike = made("point_list", {{"points", {{-0.1, 0, -0.1}, {0.1, 0, -0.1}, {0, 1, 0}}}, {"join", "filled"}});
-        const Geometry plate =
-            placed(made("point_list", {{"points", {{0, 4, 0}}}}), {made("box", {{"size", {4, 0.1, 4}}})}, {{"align", "none"}, {"stand", "foot"}});
-        const Geometry out = madeOf("rest_on", {{plate}, {spike}});
-        QVERIFY2(near(double(boundsOf(out).min.y), 1, 1e-3), qPrintable(QString::number(double(boundsOf(out).min.y))));
-    }
-    void whatMeetsNothingIsTold() {
-        const Geometry far = placed(made("point_list", {{"points", {{0, 2, 0}, {100, 2, 0}}}}), {box()});
-        const OperatorOutcome kept = runPorts("rest_on", {{far}, {made("grid")}}),
-                              removed = runPorts("rest_on", {{far}, {made("grid")}}, {{"missed", "remove"}});
-        QCOMPARE(lastCode(kept), std::string("rest.missed"));
-        QCOMPARE(kept.geometry.copyCount(), std::size_t(2));
-        QCOMPARE(removed.geometry.copyCount(), std::size_t(1));
-        QCOMPARE(lastCode(runPorts("rest_on", {{far}, {made("line")}})), std::string("surface.none"));
-        QCOMPARE(lastCode(runPorts("rest_on", {{far}, {made("grid")}}, {{"direction", {0, 0, 0}}})), std::string("rest.direction"));
     }
 
     void pointsComeFromEverything() {
@@ -508,6 +292,7 @@ private Q_SLOTS:
         const auto& ofFaces = *faces.values<std::int32_t>(Element::face, "material");
         QCOMPARE(std::count(ofFaces.begin(), ofFaces.end(), -1), 5);
     }
+
     void materialsOfPartsMeetInOneList() {
         const auto one = [](const char* name) { return made("material", {{"slots", {{{"name", name}}}}}, {box()}); };
         const Geometry both = combine({one("cork"), one("tar"), one("cork")});
@@ -566,6 +351,7 @@ private Q_SLOTS:
         QVERIFY(!writeMesh(leaning, path("b.glb")));
         QVERIFY(near(signedVolume(*readMesh(path("b.glb"))), 3 * 0.008, 1e-5));
     }
+
     void instancesThatLieAreRefused() {
         const QTemporaryDir folder;
         const auto path = std::filesystem::path(folder.path().toStdString()) / "a.gltf";
@@ -604,6 +390,7 @@ private Q_SLOTS:
         QVERIFY(near(checkupUnbaked(solid, RunContext()).volume, signedVolume(bakeCopies(solid)), 1e-5));
         QCOMPARE(intersectionsUnbaked(out), std::uint64_t(0));
     }
+
     void hugeBakesAreRefused() {
         Limits few;
         few.elements = 1000;
@@ -629,19 +416,6 @@ private Q_SLOTS:
         Limits few;
         few.elements = 200'000;
         QCOMPARE(lastCode(runPorts("place_copies", {{points(10)}, {pieces}}, {{"by_piece", true}}, few)), std::string("limit.elements"));
-    }
-
-    /// Lengths that add up to the curve's lose no bead to rounding.
-    void beadsThatJustFitAllFit() {
-        for (const auto& [length, bead, count] : {std::tuple{2.0, 0.2, 10u}, {1.0, 0.1, 10u}, {3.0, 0.3, 10u}, {7.0, 0.07, 100u}, {0.9, 0.3, 3u}}) {
-            const Geometry line = made("line", {{"length", length}, {"points", 2}});
-            const Geometry out = madeOf("beads", {{line}, {box(float(bead), 0.05f, 0.05f)}});
-            QVERIFY2(out.copyCount() == count, qPrintable(QString("%1 of %2 on %3").arg(out.copyCount()).arg(bead).arg(length)));
-        }
-        // One that is a hundredth too long is too long.
-        QCOMPARE(madeOf("beads", {{made("line", {{"length", 1.99}, {"points", 2}})}, {box(0.2f, 0.05f, 0.05f)}}).copyCount(), 9u);
-        const Geometry ring = made("polygon", {{"sides", 4}, {"radius", std::sqrt(0.5)}});
-        QCOMPARE(madeOf("beads", {{ring}, {box(0.25f, 0.02f, 0.02f)}}).copyCount(), 16u);
     }
 };
 

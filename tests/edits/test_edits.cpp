@@ -1,10 +1,10 @@
 // Editing as a whole: moves, notes, controls, copies, tidy, ten thousand random edits, and the journal that survives a kill.
+#include "files/FileIo.h"
 #include "formats/Journal.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
 #include "graph/Rebuild.h"
 #include "graph/Tidy.h"
-#include "meshes/FileIo.h"
 #include "support/Looms.h"
 #include "support/RandomEdits.h"
 
@@ -29,7 +29,7 @@ Loom after(const Loom& loom, const Edit& edit) {
 }
 
 /// Two strands that meet: a post and a ring.
-Loom sample() {
+Loom example() {
     Loom loom;
     loom.name = "Post";
     loom.controls = {heightControl(0.3, 2.0)};
@@ -56,7 +56,7 @@ class TestEdits : public QObject {
 
 private Q_SLOTS:
     void severalNodesMoveTogetherAndPushWhatIsInTheWay() {
-        const Loom loom = sample();
+        const Loom loom = example();
         const Loom moved = after(loom, moveNodes(loom, {"ball"}, 0, -1));
         QCOMPARE(moved.node("ball")->cell, (Cell{2, 0}));
         QCOMPARE(moved.node("body")->cell, (Cell{3, 0}));
@@ -73,7 +73,7 @@ private Q_SLOTS:
     }
 
     void aNodeDroppedOnALinkIsWovenIn() {
-        Loom loom = sample();
+        Loom loom = example();
         loom = after(loom, addNode(loom, "weld", {0, 3}, nullptr));
         const Loom woven = after(loom, weaveIn(loom, "weld", linked("even", "body")));
         QVERIFY(std::count(woven.links.begin(), woven.links.end(), linked("even", "weld")) == 1);
@@ -90,7 +90,7 @@ private Q_SLOTS:
     }
 
     void notesAreAddedChangedAndRemoved() {
-        const Loom loom = sample();
+        const Loom loom = example();
         std::string id;
         const Loom noted = after(loom, addNote(loom, {1, 2}, "Keep the eye below the cap", &id));
         Note note = *noted.note(id);
@@ -113,7 +113,7 @@ private Q_SLOTS:
     }
 
     void controlsAreMadeChangedMovedAndTakenAway() {
-        Loom loom = sample();
+        Loom loom = example();
         Control control;
         control.id = "height";  // taken
         control.label = "Sides";
@@ -140,7 +140,7 @@ private Q_SLOTS:
     }
 
     void copiesKeepLinksAndGetFreeIdsAndCells() {
-        const Loom loom = sample();
+        const Loom loom = example();
         const Loom fragment = fragmentOf(loom, {"even", "body"});
         QCOMPARE(fragment.links.size(), 1u);
         std::vector<std::string> ids;
@@ -157,7 +157,7 @@ private Q_SLOTS:
     }
 
     void oneSettingOfSeveralNodesIsOneEdit() {
-        Loom loom = sample();
+        Loom loom = example();
         loom = after(loom, addNodeAfter(loom, "weld", "body", nullptr));
         loom = after(loom, addNodeAfter(loom, "weld", "weld", nullptr));
         const Edit edit = setSettings(loom, {"weld", "weld_2"}, "distance", 0.02);
@@ -169,7 +169,7 @@ private Q_SLOTS:
 
     void compactedEditsHaveTheSameEffect() {
         std::mt19937 random(5);
-        Loom now = sample();
+        Loom now = example();
         for (int i = 0; i < 200; ++i) {
             Edit all;
             Loom end = now;
@@ -205,7 +205,7 @@ private Q_SLOTS:
     }
 
     void tidyMovesLittleAfterASmallChange() {
-        Loom loom = sample();
+        Loom loom = example();
         loom = after(loom, tidy(loom));
         std::string id;
         const Loom more = after(loom, addNodeAfter(loom, "weld", "ball", &id));
@@ -215,12 +215,12 @@ private Q_SLOTS:
     }
 
     void tidyTakesNotesAlongAndStandsRings() {
-        Loom loom = sample();
+        Loom loom = example();
         for (Node& n : loom.nodes) n.cell.row += 3;
         loom = after(loom, addNote(loom, {2, 5}, "the ball", nullptr));
         const Loom tidied = after(loom, tidy(loom));
         QCOMPARE(tidied.notes[0].cell.row - tidied.node("ball")->cell.row, 1);
-        Loom ring = sample();
+        Loom ring = example();
         ring.links.push_back(linked("out", "pole"));
         ring.links.push_back(linked("body", "body"));
         const Loom laid = after(ring, tidy(ring));
@@ -252,7 +252,7 @@ private Q_SLOTS:
     /// Ten thousand edits: undone, done again, saved, read again: equal each time.
     void tenThousandRandomEdits() {
         std::mt19937 random(2026);
-        Loom now = sample();
+        Loom now = example();
         std::vector<Edit> done;
         for (int i = 0; i < 10000; ++i) {
             done.push_back(someEdit(now, random));
@@ -265,7 +265,7 @@ private Q_SLOTS:
         const Loom end = now;
         for (auto it = done.rbegin(); it != done.rend(); ++it)
             for (const Change& change : inverse(*it).changes) QVERIFY(applyChange(now, change));
-        QVERIFY(now == sample());
+        QVERIFY(now == example());
         for (const Edit& edit : done)
             for (const Change& change : edit.changes) QVERIFY(applyChange(now, change));
         QVERIFY(now == end);
@@ -276,7 +276,7 @@ private Q_SLOTS:
 
     void editsSurviveAsText() {
         std::mt19937 random(11);
-        Loom now = sample();
+        Loom now = example();
         for (int i = 0; i < 300; ++i) {
             const Edit edit = someEdit(now, random);
             const auto read = editFromJson(Json::parse(editToJson(edit).dump()), now);
@@ -293,7 +293,7 @@ private Q_SLOTS:
     /// Cut off at every byte: what is read is always what the finished edits before it gave.
     void aJournalCutAnywhereGivesTheLastWholeEdit() {
         std::mt19937 random(3);
-        const Loom base = sample();
+        const Loom base = example();
         auto writer = JournalWriter::start(file("cut.journal"), "/looms/post.loom", base);
         QVERIFY(writer);
         std::vector<Loom> states{base};
@@ -338,7 +338,7 @@ private Q_SLOTS:
             const pid_t child = fork();
             if (child == 0) {
                 std::mt19937 random{unsigned(round)};
-                Loom now = sample();
+                Loom now = example();
                 auto writer = JournalWriter::start(journal, "", now);
                 for (;;) {
                     const Edit edit = someEdit(now, random);
@@ -362,7 +362,7 @@ private Q_SLOTS:
             QVERIFY(content);
             QVERIFY(int(content->edits.size()) >= finished);
             std::mt19937 random{unsigned(round)};
-            Loom expected = sample(), now = content->base;
+            Loom expected = example(), now = content->base;
             for (const Edit& edit : content->edits) {
                 expected = after(expected, someEdit(expected, random));
                 now = after(now, edit);
@@ -372,11 +372,11 @@ private Q_SLOTS:
     }
 
     void aJournalThatCannotBeWrittenSaysSo() {
-        const auto nowhere = JournalWriter::start("/nowhere/at/all.journal", "", sample());
+        const auto nowhere = JournalWriter::start("/nowhere/at/all.journal", "", example());
         QVERIFY(!nowhere);
         QCOMPARE(nowhere.error().code, std::string("file.write"));
         JournalWriter closed;
-        QVERIFY(closed.append(setTint(sample(), {"body"}, 2)));
+        QVERIFY(closed.append(setTint(example(), {"body"}, 2)));
         QCOMPARE(readJournal("/nowhere/at/all.journal").error().code, std::string("file.read"));
     }
 };

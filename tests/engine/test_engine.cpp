@@ -1,11 +1,11 @@
 // The engine: what is asked for last counts, nothing ends the program, and every step's key holds all that the step reads.
 #include "engine/Engine.h"
 
+#include "files/FileIo.h"
 #include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
 #include "graph/Controls.h"
-#include "meshes/FileIo.h"
 #include "meshes/MeshFile.h"
 #include "support/Looms.h"
 #include "support/Run.h"

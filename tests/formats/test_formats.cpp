@@ -1,8 +1,8 @@
 // Loom documents and mesh files: round trips, damaged input, atomic writing.
+#include "files/FileIo.h"
 #include "formats/Journal.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
-#include "meshes/FileIo.h"
 #include "meshes/MeshFile.h"
 #include "support/Run.h"
 

@@ -14,7 +14,7 @@ using namespace seedloom::test;
 namespace {
 
 /// Points with a float a, a vec3 v, an int n, a bool b and a text word.
-Geometry sample(std::size_t count = 300) {
+Geometry example(std::size_t count = 300) {
     std::mt19937 random(7);
     std::uniform_real_distribution<float> number(-2, 2);
     std::vector<Vec3> at(count), v(count);
@@ -44,7 +44,7 @@ Geometry run(const std::string& text, const Geometry& in, Json more = Json::obje
     return made("formula", more, {in});
 }
 
-std::string failure(const std::string& text, const Geometry& in = sample(8), Json more = Json::object()) {
+std::string failure(const std::string& text, const Geometry& in = example(8), Json more = Json::object()) {
     more["text"] = text;
     const OperatorOutcome out = runOp("formula", more, {in});
     return out.failed ? out.notices.back().code + ": " + out.notices.back().text : std::string();
@@ -140,7 +140,7 @@ class TestFormula : public QObject {
 
 private Q_SLOTS:
     void randomExpressionsAgreeWithPlainCode() {
-        const Geometry g = sample();
+        const Geometry g = example();
         for (unsigned seed = 0; seed < 500; ++seed) {
             const Guess::Made expected = Guess(g, seed).number(4);
             const Geometry out = run("made = float(" + expected.text + ");", g);
@@ -156,7 +156,7 @@ private Q_SLOTS:
     }
 
     void statementsMakeAndChangeAttributes() {
-        const Geometry g = sample(10);
+        const Geometry g = example(10);
         const Geometry out = run(R"(// lifts what the mask says
             let up = vec3(0, 1, 0); /* a local */
             mask = clamp(a, 0.0, 1.0);
@@ -179,7 +179,7 @@ private Q_SLOTS:
     }
 
     void laterStatementsSeeEarlierOnes() {
-        const Geometry out = run("x = 1; x += 2; let y = x * 2; x = y; y = y + 1; z = y;", sample(4));
+        const Geometry out = run("x = 1; x += 2; let y = x * 2; x = y; y = y + 1; z = y;", example(4));
         QCOMPARE(floats(out, "x")[3], 6.0f);
         QCOMPARE(floats(out, "z")[3], 7.0f);
         QVERIFY(!out.column(Element::point, "y"));
@@ -216,12 +216,12 @@ private Q_SLOTS:
     void newAttributesTakeTheirTypeFromTheValue() {
         QFETCH(QString, value);
         QFETCH(QString, type);
-        const Geometry out = run("made = " + value.toStdString(), sample(20));
+        const Geometry out = run("made = " + value.toStdString(), example(20));
         QCOMPARE(std::string(typeName(out.column(Element::point, "made")->type())), type.toStdString());
     }
 
     void wholeNumbersStayExact() {
-        Geometry g = sample(3);
+        Geometry g = example(3);
         g.setColumn(Element::point, "id", Column(std::vector<std::int32_t>{16777217, 2147483646, -5}));
         const Geometry out = run("next = id + 1; odd = mod(id, 2) == 1;", g);
         QCOMPARE(*out.values<std::int32_t>(Element::point, "next"), (std::vector<std::int32_t>{16777218, 2147483647, -4}));
@@ -229,7 +229,7 @@ private Q_SLOTS:
     }
 
     void textsAreComparedAndChosen() {
-        const Geometry out = run(R"(short = word == "post"; word = short ? "stump" : word;)", sample(6));
+        const Geometry out = run(R"(short = word == "post"; word = short ? "stump" : word;)", example(6));
         QCOMPARE(*out.values<std::string>(Element::point, "word"), (std::vector<std::string>{"stump", "plank", "stump", "plank", "stump", "plank"}));
         QCOMPARE((*out.values<std::uint8_t>(Element::point, "short"))[2], std::uint8_t(1));
     }
@@ -243,7 +243,7 @@ private Q_SLOTS:
         QCOMPARE(spec->setting("on")->type, SettingType::boolean);
         QCOMPARE(spec->setting("edge")->type, SettingType::ramp);
         QVERIFY(!findOperator("formula")->setting("strength"));
-        const Geometry g = sample(3);
+        const Geometry g = example(3);
         QCOMPARE(floats(run(text, g), "made")[0], 0.5f * 0.25f - 1.5f);
         QCOMPARE(floats(run(text, g, {{"strength", 2}, {"low", 0}, {"edge", {{"knots", {{0, 1}, {1, 1}}}}}}), "made")[0], 2.0f);
         QCOMPARE(floats(run(text, g, {{"on", false}}), "made")[0], 0.0f);
@@ -295,7 +295,7 @@ none = at(B, -1, "position");)"}},
     }
 
     void statisticsAreNumbersOfAllElements() {
-        const Geometry g = sample(50);
+        const Geometry g = example(50);
         double sum = 0, least = 9, most = -9;
         for (float v : floats(g, "a")) sum += double(v), least = std::min(least, double(v)), most = std::max(most, double(v));
         const Geometry out = run(R"(low = stat("a", "min"); high = stat("a", "max"); middle = stat("a", "mean"); all = stat("a", "sum");)", g);
@@ -376,7 +376,7 @@ none = at(B, -1, "position");)"}},
     }
 
     void divisionByZeroIsFoundAtItsDivision() {
-        Geometry g = sample(400);
+        Geometry g = example(400);
         std::vector<float> width(400, 1.0f);
         width[333] = 0;
         g.setColumn(Element::point, "width", Column(std::move(width)));
@@ -391,7 +391,7 @@ none = at(B, -1, "position");)"}},
     }
 
     void whatWasNoNumberBeforeIsNotTheFormulasDoing() {
-        Geometry g = sample(30);
+        Geometry g = example(30);
         auto places = g.positions();
         places[7] = {std::numeric_limits<float>::quiet_NaN(), 0, 0};
         g.setPositions(places);
@@ -399,19 +399,19 @@ none = at(B, -1, "position");)"}},
         QVERIFY(!out.failed);
         QCOMPARE(out.geometry.positions()[8].y, places[8].y + 1);
         // Where the mask keeps the formula away, what it would give does not matter.
-        QVERIFY(!runOp("formula", {{"text", "position.x = 1.0 / (index - 3.0);"}, {"where", {{"formula", "index != 3"}}}}, {sample(30)}).failed);
-        QVERIFY(runOp("formula", {{"text", "position.x = 1.0 / (index - 3.0);"}}, {sample(30)}).failed);
+        QVERIFY(!runOp("formula", {{"text", "position.x = 1.0 / (index - 3.0);"}, {"where", {{"formula", "index != 3"}}}}, {example(30)}).failed);
+        QVERIFY(runOp("formula", {{"text", "position.x = 1.0 / (index - 3.0);"}}, {example(30)}).failed);
     }
 
     void aFailingFormulaPassesItsInputThrough() {
-        const Geometry g = sample(9);
+        const Geometry g = example(9);
         const OperatorOutcome out = runOp("formula", {{"text", "position = nowhere;"}}, {g});
         QVERIFY(out.failed);
         QCOMPARE(digestOf(out.geometry), digestOf(g));
     }
 
     void anyNumberOfThreadsGivesTheSameBits() {
-        const Geometry g = sample(60000);
+        const Geometry g = example(60000);
         const char* text = "let w = noise(position * 3) + random(id, 2); position += v * w; n = n + int(w * 10); made = sin(a) * w;";
         Geometry one, many;
         tbb::task_arena(1).execute([&] { one = run(text, g); });
@@ -420,8 +420,8 @@ none = at(B, -1, "position");)"}},
     }
 
     void emptyInputsAndTextsAreFine() {
-        QCOMPARE(digestOf(run("", sample(5))), digestOf(sample(5)));
-        QCOMPARE(digestOf(run(" ;; // nothing\n", sample(5))), digestOf(sample(5)));
+        QCOMPARE(digestOf(run("", example(5))), digestOf(example(5)));
+        QCOMPARE(digestOf(run(" ;; // nothing\n", example(5))), digestOf(example(5)));
         const Geometry nothing = run("position.y += 1; made = 2;", Geometry());
         QCOMPARE(nothing.pointCount(), 0u);
     }
@@ -433,7 +433,7 @@ none = at(B, -1, "position");)"}},
                                 "at",   "surface", "A",  "\"a\"", "\"max\"", "let q", "dial k", "=",        "+=",  ";",    ";",     "in",     "..",
                                 "0..2", "q",       "k",  "index", "true",    "\n",    "//",     "/*",       "\"",  "\xff", "1e999"};
         std::mt19937 random(4);
-        const Geometry g = sample(40);
+        const Geometry g = example(40);
         int ran = 0;
         for (int i = 0; i < 6000; ++i) {
             std::string text;

@@ -1,10 +1,10 @@
 // import_mesh, and the formats that come from others: what a file holds, where its data lies, and what is said of a bad one.
+#include "files/FileIo.h"
 #include "geometry/Digest.h"
-#include "imports/StoredZip.h"
 #include "meshes/Base64.h"
-#include "meshes/FileIo.h"
 #include "meshes/MeshFile.h"
 #include "support/Sound.h"
+#include "support/StoredZip.h"
 
 #include <fmt/format.h>
 

@@ -1,8 +1,8 @@
 // A loom that is worked on: what was done can be undone, also where files change around it, and a killed program loses no finished edit.
+#include "files/FileIo.h"
 #include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
 #include "formats/OpenLoom.h"
-#include "meshes/FileIo.h"
 #include "support/RandomEdits.h"
 
 #include <QtCore/QTemporaryDir>
@@ -189,6 +189,13 @@ private Q_SLOTS:
         const auto rest = back.recover(*content, at("f.journal"));
         QCOMPARE(back.loom(), fitting);
         QVERIFY(rest && readFile(*rest)->find(lines[3]) != std::string::npos);
+        // Where it can't be written nothing is told to be there, and the journal is as it was, to be tried again.
+        std::filesystem::remove(*rest);
+        std::filesystem::create_directory(*rest);
+        OpenLoom again;
+        QVERIFY(!again.recover(*content, at("f.journal")));
+        QCOMPARE(again.loom(), fitting);
+        QCOMPARE(readJournal(at("f.journal"))->rest, content->rest);
     }
 
     void conflictsChangeNothingAndAreSaid() {

@@ -1,11 +1,11 @@
 // The project's own rules: layers, generated documents, demo files.
 #include "cli/Reference.h"
+#include "files/FileIo.h"
 #include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
-#include "meshes/FileIo.h"
+#include "graph/OperatorSample.h"
 #include "operators/Catalogue.h"
-#include "render/OperatorSample.h"
 
 #include <QtTest/QtTest>
 

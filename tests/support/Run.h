@@ -14,10 +14,12 @@ inline OperatorInput inputFor(const OperatorSpec& spec, const Json& settings, st
     OperatorInput input;
     input.ports.resize(spec.inputs.size());
     if (!input.ports.empty()) input.ports[0] = std::move(in);
+    const auto sources = std::make_shared<SettingSources>();
     for (const SettingSpec& s : spec.settings) {
         auto source = sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback);
-        input.settings.emplace(s.id, source ? *source : Source(FixedSource{nullptr}));
+        sources->emplace(s.id, source ? *source : Source(FixedSource{nullptr}));
     }
+    input.settings = sources;
     return input;
 }
 

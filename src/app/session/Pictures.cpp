@@ -2,7 +2,7 @@
 
 #include "app/look/Theme.h"
 #include "graph/Memo.h"
-#include "render/OperatorSample.h"
+#include "graph/OperatorSample.h"
 
 #include <sys/resource.h>
 #include <unistd.h>

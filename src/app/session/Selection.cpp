@@ -16,7 +16,7 @@ void Selection::pin(const std::string& node) {
     Q_EMIT pinnedChanged();
 }
 
-void Selection::setMarks(const StageMarks& marks) {
+void Selection::setMarks(const ElementMarks& marks) {
     if (marks == marks_) return;
     marks_ = marks;
     Q_EMIT marksChanged();

@@ -1,23 +1,13 @@
 #pragma once
 // What is chosen, pinned and marked, and the frame: one for all parts of a window, none of which keeps a choice of its own.
-#include "geometry/Geometry.h"
+#include "scene/Marks.h"
 
 #include <QtCore/QObject>
 
-#include <array>
 #include <string>
 #include <vector>
 
 namespace seedloom::app {
-
-/// Elements that are marked on the stage: rows of one kind, or edges by their two points.
-struct StageMarks {
-    Element element = Element::point;
-    std::vector<Index> rows;
-    std::vector<std::array<Index, 2>> edges;  ///< by their points, besides the rows
-    bool empty() const { return rows.empty() && edges.empty(); }
-    bool operator==(const StageMarks&) const = default;
-};
 
 class Selection : public QObject {
     Q_OBJECT
@@ -31,8 +21,8 @@ public:
     const std::string& pinned() const { return pinned_; }
     void pin(const std::string& node);
 
-    const StageMarks& marks() const { return marks_; }
-    void setMarks(const StageMarks& marks);
+    const ElementMarks& marks() const { return marks_; }
+    void setMarks(const ElementMarks& marks);
 
     double frame() const { return frame_; }
     /// `moving`: a hand is on it.
@@ -50,7 +40,7 @@ Q_SIGNALS:
 private:
     std::string chosen_, pinned_;
     std::vector<std::string> all_;
-    StageMarks marks_;
+    ElementMarks marks_;
     double frame_ = 0;
 };
 

@@ -2,6 +2,7 @@
 
 #include "app/look/Theme.h"
 
+#include <QtCore/QDir>
 #include <QtCore/QSaveFile>
 #include <QtCore/QSysInfo>
 #include <QtWidgets/QCheckBox>
@@ -56,6 +57,8 @@ void ReportDialog::refresh() {
                        .arg(QStringLiteral(SEEDLOOM_VERSION), QSysInfo::prettyProductName(), QString::fromLatin1(qVersion()), facts_, tr("Log:"),
                             log_.isEmpty() ? tr("(empty)") : log_);
     if (withDocument_->isChecked()) text += QStringLiteral("\n%1\n%2").arg(tr("Document:"), document_);
+    // Whose computer it is concerns nobody who helps.
+    if (const QString home = QDir::homePath(); home.size() > 1) text.replace(home, QStringLiteral("~"));
     shown_->setPlainText(text);
 }
 

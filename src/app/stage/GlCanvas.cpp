@@ -55,17 +55,17 @@ GlCanvas::~GlCanvas() {
     background_.wait();
 }
 
-void GlCanvas::setShown(std::shared_ptr<const StageMesh>& place, std::shared_ptr<const StageMesh> mesh) {
+void GlCanvas::setShown(std::shared_ptr<const DrawScene>& place, std::shared_ptr<const DrawScene> mesh) {
     if (place == mesh) return;
     place = std::move(mesh);
     changed();
 }
 
-void GlCanvas::setMesh(std::shared_ptr<const StageMesh> mesh) { setShown(view_.shown, std::move(mesh)); }
+void GlCanvas::setMesh(std::shared_ptr<const DrawScene> mesh) { setShown(view_.shown, std::move(mesh)); }
 
-void GlCanvas::setOther(std::shared_ptr<const StageMesh> mesh) { setShown(view_.other, std::move(mesh)); }
+void GlCanvas::setOther(std::shared_ptr<const DrawScene> mesh) { setShown(view_.other, std::move(mesh)); }
 
-void GlCanvas::setGhost(std::shared_ptr<const StageMesh> mesh) { setShown(view_.ghost, std::move(mesh)); }
+void GlCanvas::setGhost(std::shared_ptr<const DrawScene> mesh) { setShown(view_.ghost, std::move(mesh)); }
 
 void GlCanvas::setDivider(double part) {
     view_.divider = part;
@@ -77,7 +77,7 @@ void GlCanvas::setMarks(MarkShapes marks) {
     changed();
 }
 
-void GlCanvas::setCamera(const Camera& camera) {
+void GlCanvas::setCamera(const StageCamera& camera) {
     view_.camera = camera;
     changed();
 }

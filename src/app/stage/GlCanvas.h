@@ -28,14 +28,14 @@ public:
     explicit GlCanvas(QWidget* parent = nullptr, Painting painting = possible());
     ~GlCanvas() override;
 
-    void setMesh(std::shared_ptr<const StageMesh> mesh);
+    void setMesh(std::shared_ptr<const DrawScene> mesh);
     /// Drawn left of the divider (0–1 of the width); none: no divider.
-    void setOther(std::shared_ptr<const StageMesh> mesh);
+    void setOther(std::shared_ptr<const DrawScene> mesh);
     /// Drawn faintly, around the mesh.
-    void setGhost(std::shared_ptr<const StageMesh> mesh);
+    void setGhost(std::shared_ptr<const DrawScene> mesh);
     void setDivider(double part);
     void setMarks(MarkShapes marks);
-    void setCamera(const Camera& camera);
+    void setCamera(const StageCamera& camera);
     void setOptions(const DrawOptions& options);
     void setMoving(bool moving);
     void setMostMovingMs(double ms) { view_.mostMovingMs = ms; }
@@ -58,7 +58,7 @@ private:
     void ask();
     void take();
     void paint(const StageView& view);
-    void setShown(std::shared_ptr<const StageMesh>& place, std::shared_ptr<const StageMesh> mesh);
+    void setShown(std::shared_ptr<const DrawScene>& place, std::shared_ptr<const DrawScene> mesh);
 
     StageView view_;
     bool stale_ = true, busy_ = false;

@@ -17,7 +17,7 @@ struct Instance {
     std::array<std::uint8_t, 4> colour{};
 };
 
-std::vector<Instance> instancesOf(const StageCopies& copies, const std::vector<Affine>& places) {
+std::vector<Instance> instancesOf(const DrawCopies& copies, const std::vector<Affine>& places) {
     std::vector<Instance> out(copies.rows.size());
     for (std::size_t i = 0; i < out.size(); ++i) {
         out[i].place = places[copies.rows[i]];
@@ -52,10 +52,10 @@ void GlPainter::dropShapes(Scene& scene) {
 
 void GlPainter::uploadCopies(Scene& scene) {
     dropShapes(scene);
-    std::vector<StageMesh::Vertex> dots;
-    const auto& groups = scene.mesh ? scene.mesh->copies : std::vector<StageCopies>();
+    std::vector<DrawScene::Vertex> dots;
+    const auto& groups = scene.mesh ? scene.mesh->copies : std::vector<DrawCopies>();
     const QColor clay(204, 195, 179);
-    for (const StageCopies& group : groups) {
+    for (const DrawCopies& group : groups) {
         auto& shape = *scene.shapes.emplace_back(std::make_unique<Shape>());
         for (Batch* batch : shape.all()) batch->create();
         upload(shape.faces, group.shape->vertices);
@@ -97,8 +97,8 @@ std::size_t GlPainter::mostDots() const {
     return std::min(kMostCopyDots, std::max(kFewestCopyDots, std::size_t(view_.mostMovingMs * 0.4 / dotMs_)));
 }
 
-double GlPainter::wholeCopies(const StageMesh& mesh) const {
-    const auto all = double(seedloom::app::triangleCount(mesh)), own = double(mesh.triangles.size() / 3);
+double GlPainter::wholeCopies(const DrawScene& mesh) const {
+    const auto all = double(seedloom::triangleCount(mesh)), own = double(mesh.triangles.size() / 3);
     if (all <= double(kReduceAbove) || all <= own) return 1;
     // Dots take what they take; at rest a few copies are always whole.
     const double dots = dotMs_ * double(std::min(mesh.copyCount, mostDots()));
@@ -117,7 +117,7 @@ void GlPainter::drawCopies(Scene& scene) {
     clock.start();
     double triangles = 0;
     for (std::size_t s = 0; s < scene.shapes.size(); ++s) {
-        const StageCopies& group = scene.mesh->copies[s];
+        const DrawCopies& group = scene.mesh->copies[s];
         const auto count = int(whole < 1 ? std::floor(double(group.rows.size()) * whole) : double(group.rows.size()));
         triangles += double(count) * double(group.shape->triangles.size() / 3);
         // What is said of the picture is said of what is looked at, not of what it is compared with.
@@ -149,10 +149,10 @@ void GlPainter::drawFaintCopies(Scene& scene) {
     standAlone();
 }
 
-void GlPainter::drawShape(Shape& shape, const StageCopies& copies, int shading, int count) {
+void GlPainter::drawShape(Shape& shape, const DrawCopies& copies, int shading, int count) {
     if (count == 0) return;
     auto* gl = QOpenGLContext::currentContext()->functions();
-    const StageMesh& mesh = *copies.shape;
+    const DrawScene& mesh = *copies.shape;
     shader_->setUniformValue("shading", float(shading));
     const QVector3D ink = vectorOf(view_.inks.wires);
     Batch& faces = reducing_ && shape.reduced.count > 0 ? shape.reduced : shape.faces;

@@ -76,17 +76,17 @@ void describeVertex() {
     auto* gl = QOpenGLContext::currentContext()->extraFunctions();
     for (GLuint slot = 0; slot < 4; ++slot) {
         gl->glEnableVertexAttribArray(slot);
-        gl->glVertexAttribPointer(slot, slot < 3 ? 3 : 2, GL_FLOAT, GL_FALSE, sizeof(StageMesh::Vertex),
+        gl->glVertexAttribPointer(slot, slot < 3 ? 3 : 2, GL_FLOAT, GL_FALSE, sizeof(DrawScene::Vertex),
                                   reinterpret_cast<const void*>(std::uintptr_t(slot) * sizeof(Vec3)));
     }
 }
 
 }  // namespace
 
-void GlPainter::upload(Batch& batch, const std::vector<StageMesh::Vertex>& vertices) {
+void GlPainter::upload(Batch& batch, const std::vector<DrawScene::Vertex>& vertices) {
     batch.vertexArray.bind();
     batch.vertices.bind();
-    batch.vertices.allocate(vertices.data(), int(vertices.size() * sizeof(StageMesh::Vertex)));
+    batch.vertices.allocate(vertices.data(), int(vertices.size() * sizeof(DrawScene::Vertex)));
     describeVertex();
     batch.count = int(vertices.size());
     batch.vertexArray.release();
@@ -108,8 +108,8 @@ void GlPainter::uploadIndices(Batch& batch, const std::vector<Index>& indices) {
 }
 
 void GlPainter::uploadScene(Scene& scene) {
-    static const StageMesh none;
-    const StageMesh& mesh = scene.mesh ? *scene.mesh : none;
+    static const DrawScene none;
+    const DrawScene& mesh = scene.mesh ? *scene.mesh : none;
     upload(scene.faces, mesh.vertices);
     uploadIndices(scene.faces, mesh.triangles);
     // Wire and reduced triangles share the faces' vertices, with indices of their own.
@@ -132,7 +132,7 @@ void GlPainter::uploadGround() {
     groundCentre_ = centre;
     groundColour_ = view_.inks.grid;
     constexpr int kLines = 16;
-    std::vector<StageMesh::Vertex> lines;
+    std::vector<DrawScene::Vertex> lines;
     const auto reach = float(kLines * step);
     const Vec3 colour{float(groundColour_.redF()), float(groundColour_.greenF()), float(groundColour_.blueF())};
     // Short pieces, so that the fade towards the border is smooth.
@@ -203,7 +203,7 @@ void GlPainter::drawGround() {
 void GlPainter::drawScene(Scene& scene) {
     if (!scene.mesh) return;
     auto* gl = QOpenGLContext::currentContext()->functions();
-    const StageMesh& mesh = *scene.mesh;
+    const DrawScene& mesh = *scene.mesh;
     shader_->setUniformValue("shading", float(shaderOf(mesh)));
     const QVector3D ink = vectorOf(view_.inks.wires);
     Batch& faces = reducing_ && scene.reduced.count > 0 ? scene.reduced : scene.faces;
@@ -379,7 +379,7 @@ void GlPainter::learn(double ms) {
     if (!reducing_ && copiesAsDots_ == 0 && triangleCount() > kReduceAbove) triangleMs_ = fullMs_ / double(triangleCount());
 }
 
-std::size_t GlPainter::triangleCount() const { return shown_.mesh ? seedloom::app::triangleCount(*shown_.mesh) : 0; }
+std::size_t GlPainter::triangleCount() const { return shown_.mesh ? seedloom::triangleCount(*shown_.mesh) : 0; }
 
 /// What all triangles would take; before they were drawn it is judged by other models.
 double GlPainter::expectedMs() const { return fullMs_ > 0 ? fullMs_ : triangleMs_ * double(triangleCount()); }

@@ -49,7 +49,7 @@ private:
         Batch faces, wires, reduced, lines, dots, arrows, normals, openEdges;
         std::vector<std::unique_ptr<Shape>> shapes;  ///< as many as the mesh has groups of copies
         Batch copyDots;                              ///< one for each copy, shuffled
-        std::shared_ptr<const StageMesh> mesh;
+        std::shared_ptr<const DrawScene> mesh;
         std::array<Batch*, 9> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges, &copyDots}; }
     };
     /// All that are there from the beginning to the end; those of shapes come and go.
@@ -62,13 +62,13 @@ private:
     void drawAll(QSize pixels);
     void drawScene(Scene& scene);
     void drawCopies(Scene& scene);
-    void drawShape(Shape& shape, const StageCopies& copies, int shading, int count);
+    void drawShape(Shape& shape, const DrawCopies& copies, int shading, int count);
     void drawFaintCopies(Scene& scene);
     void uploadCopies(Scene& scene);
     void dropShapes(Scene& scene);
     std::size_t mostDots() const;
     /// Which part of the copies is drawn with its faces.
-    double wholeCopies(const StageMesh& mesh) const;
+    double wholeCopies(const DrawScene& mesh) const;
     void drawGhost();
     void drawMarks();
     void drawGround();
@@ -76,7 +76,7 @@ private:
     static void describeInstances(QOpenGLBuffer& instances, int first = 0);
     void useStyle(const struct Style& style);
     void shareVertices(Batch& batch, Batch& owner);
-    void upload(Batch& batch, const std::vector<StageMesh::Vertex>& vertices);
+    void upload(Batch& batch, const std::vector<DrawScene::Vertex>& vertices);
     void uploadIndices(Batch& batch, const std::vector<Index>& indices);
     void uploadScene(Scene& scene);
     void uploadGround();

@@ -1,6 +1,6 @@
 #pragma once
 // How a batch is drawn, and what the shader is told of a mesh.
-#include "app/stage/StageMesh.h"
+#include "scene/DrawScene.h"
 
 #include <QtGui/QColor>
 #include <QtGui/QOpenGLContext>
@@ -19,12 +19,12 @@ struct Style {
 inline QVector3D vectorOf(const QColor& c) { return {float(c.redF()), float(c.greenF()), float(c.blueF())}; }
 
 /// What the fragment shader takes for a shading; differences are drawn like attributes.
-inline int shaderOf(const StageMesh& mesh) {
+inline int shaderOf(const DrawScene& mesh) {
     if (!mesh.legend.problem.empty()) return int(Shading::clay);
     return int(mesh.shading == Shading::difference ? Shading::attribute : mesh.shading);
 }
 /// The same for a shape of copies: copies that have the colours of values are shaded as such.
-inline int shaderFor(const StageMesh& whole, const StageMesh& shape) { return whole.shading == Shading::attribute ? shaderOf(whole) : shaderOf(shape); }
+inline int shaderFor(const DrawScene& whole, const DrawScene& shape) { return whole.shading == Shading::attribute ? shaderOf(whole) : shaderOf(shape); }
 
 /// What is no copy stands where it is: the values for all that brings no instances. To be called anew after instances were drawn, which leave them undefined.
 inline void standAlone() {
@@ -37,6 +37,6 @@ inline void standAlone() {
 }
 
 /// Curves are ink, and so follow the theme, unless their own colours mean something.
-inline bool linesCarryColours(const StageMesh& mesh) { return mesh.shading == Shading::difference || (mesh.faceCount == 0 && !mesh.legend.title.empty()); }
+inline bool linesCarryColours(const DrawScene& mesh) { return mesh.shading == Shading::difference || (mesh.faceCount == 0 && !mesh.legend.title.empty()); }
 
 }  // namespace seedloom::app

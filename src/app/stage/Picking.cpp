@@ -12,7 +12,7 @@ struct Ray {
     Vec3 from, along;
 };
 
-Ray rayThrough(const Camera& camera, QSizeF size, QPointF at) {
+Ray rayThrough(const StageCamera& camera, QSizeF size, QPointF at) {
     const Vec3 along = camera.ray(at, size);
     return {camera.rayStart(at, size), along};
 }
@@ -44,8 +44,8 @@ bool passes(const Ray& ray, Vec3 middle, float radius) {
 }
 
 /// The copy that the ray meets nearer than `nearest`.
-void meetCopies(const StageCopies& copies, const std::vector<Affine>& places, const Ray& ray, float& nearest, std::optional<Picked>& found) {
-    const StageMesh& shape = *copies.shape;
+void meetCopies(const DrawCopies& copies, const std::vector<Affine>& places, const Ray& ray, float& nearest, std::optional<Picked>& found) {
+    const DrawScene& shape = *copies.shape;
     const Vec3 middle = shape.bounds.centre();
     const float reach = float(shape.bounds.diagonal() / 2);
     for (Index row : copies.rows) {
@@ -67,7 +67,7 @@ void meetCopies(const StageCopies& copies, const std::vector<Affine>& places, co
 
 }  // namespace
 
-std::optional<Picked> pickAt(const StageMesh& mesh, const Camera& camera, QSizeF size, QPointF at, bool points) {
+std::optional<Picked> pickAt(const DrawScene& mesh, const StageCamera& camera, QSizeF size, QPointF at, bool points) {
     const Ray ray = rayThrough(camera, size, at);
     std::optional<Picked> face;
     float nearest = std::numeric_limits<float>::max();
@@ -78,7 +78,7 @@ std::optional<Picked> pickAt(const StageMesh& mesh, const Camera& camera, QSizeF
         nearest = *met;
         face = Picked{Element::face, mesh.triangleFace[t], ray.from + ray.along * *met};
     }
-    for (const StageCopies& copies : mesh.copies) meetCopies(copies, mesh.geometry.copies()->place, ray, nearest, face);
+    for (const DrawCopies& copies : mesh.copies) meetCopies(copies, mesh.geometry.copies()->place, ray, nearest, face);
     // Points that are hidden behind the face under the pointer are not meant.
     const float slack = float(camera.metresPerPixel(size) * kReach * 2);
     std::optional<Picked> point;

@@ -76,17 +76,17 @@ void Stage::show(const Subject& subject, const QString& remark) {
     startMesh(shown_, subject_);
 }
 
-std::string Stage::colourKey(const StageLook& look) const { return look.shading == Shading::difference ? std::string() : look.attribute; }
+std::string Stage::colourKey(const SceneLook& look) const { return look.shading == Shading::difference ? std::string() : look.attribute; }
 
-StageLook Stage::lookNow() const {
-    StageLook look = tools_->look();
+SceneLook Stage::lookNow() const {
+    SceneLook look = tools_->look();
     if (const auto it = colours_.find(colourKey(look)); it != colours_.end()) look.colours = it->second;
     return look;
 }
 
 void Stage::takeLook() {
     layOut();
-    const StageLook look = lookNow();
+    const SceneLook look = lookNow();
     if (look == look_) return;
     look_ = look;
     if (canvas_ && !comparing()) canvas_->setOther(nullptr);
@@ -132,11 +132,11 @@ void Stage::startMesh(Side& side, const Subject& subject) {
     side.building = true;
     background_.start([this, &side, outcome = subject.outcome, output = subject.output, other = other_, look = look_]() -> Background::Then {
         const Geometry* before = other.outcome ? &other.outcome->output(other.output) : nullptr;
-        return [this, &side, mesh = stageMesh(outcome->output(output), look, before)] { takeMesh(side, mesh); };
+        return [this, &side, mesh = drawScene(outcome->output(output), look, before)] { takeMesh(side, mesh); };
     });
 }
 
-void Stage::takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh) {
+void Stage::takeMesh(Side& side, std::shared_ptr<const DrawScene> mesh) {
     side.building = false;
     side.mesh = std::move(mesh);
     const bool main = &side == &shown_, faint = &side == &faint_;
@@ -202,7 +202,7 @@ void Stage::setFlat(bool flat) {
     settled();
 }
 
-void Stage::setCamera(const Camera& camera) {
+void Stage::setCamera(const StageCamera& camera) {
     camera_ = camera;
     frameNext_ = framed_ = false;
     settled();
@@ -226,7 +226,7 @@ void Stage::settled() {
     Q_EMIT directionSettled(camera_.yaw, camera_.pitch);
 }
 
-const Camera& Stage::seen() const { return canvas_ && !canvas_->shown().image.isNull() ? canvas_->shown().camera : camera_; }
+const StageCamera& Stage::seen() const { return canvas_ && !canvas_->shown().image.isNull() ? canvas_->shown().camera : camera_; }
 
 void Stage::setHandles(Handles handles) {
     handles_ = std::move(handles);

@@ -4,10 +4,11 @@
 // StageHover.cpp: the value under the pointer.
 #include "app/session/Background.h"
 #include "app/session/Brush.h"
-#include "app/stage/Camera.h"
+#include "app/session/Selection.h"
 #include "app/stage/Picking.h"
-#include "app/stage/StageMesh.h"
+#include "app/stage/StageCamera.h"
 #include "graph/Memo.h"
+#include "scene/DrawScene.h"
 
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
@@ -38,7 +39,7 @@ public:
     void compare(const Subject& left);
     /// Drawn faintly around what is shown; without an outcome: nothing.
     void setGhost(const Subject& ghost);
-    std::shared_ptr<const StageMesh> ghostMesh() const { return faint_.mesh; }
+    std::shared_ptr<const DrawScene> ghostMesh() const { return faint_.mesh; }
     bool comparing() const { return other_.outcome != nullptr && look_.shading != Shading::difference; }
     double divider() const { return divider_; }
     /// Where the divider's grip is, in pixels.
@@ -54,8 +55,8 @@ public:
     void lookFrom(int side);
     void setFlat(bool flat);
 
-    void setMarks(const StageMarks& marks) { selection_.setMarks(marks); }
-    const StageMarks& marks() const { return selection_.marks(); }
+    void setMarks(const ElementMarks& marks) { selection_.setMarks(marks); }
+    const ElementMarks& marks() const { return selection_.marks(); }
 
     /// Places of handles that can be dragged, where they slide along a line its direction, what they are called, and lines that belong to them. A
     /// chain takes a double click on its line for a new point, and one on a point for its end.
@@ -76,10 +77,10 @@ public:
     void setBrush(std::optional<Brush> brush);
     const std::optional<Brush>& brush() const { return brush_; }
 
-    const Camera& camera() const { return camera_; }
-    void setCamera(const Camera& camera);
-    std::shared_ptr<const StageMesh> mesh() const { return shown_.mesh; }
-    std::shared_ptr<const StageMesh> otherMesh() const { return left_.mesh; }
+    const StageCamera& camera() const { return camera_; }
+    void setCamera(const StageCamera& camera);
+    std::shared_ptr<const DrawScene> mesh() const { return shown_.mesh; }
+    std::shared_ptr<const DrawScene> otherMesh() const { return left_.mesh; }
     void setAttribute(const QString& name);
     void setWire(bool on);
     StageTools* tools() const { return tools_; }
@@ -116,16 +117,16 @@ private:
     class Overlay;
     /// Makes the mesh of one subject at a time, off the interface thread; the newest wish wins.
     struct Side {
-        std::shared_ptr<const StageMesh> mesh;
+        std::shared_ptr<const DrawScene> mesh;
         bool building = false, again = false;
     };
     void offerAttributes();
-    StageLook lookNow() const;
+    SceneLook lookNow() const;
     void takeLook();
     /// The name under which the choice of colours is kept.
-    std::string colourKey(const StageLook& look) const;
+    std::string colourKey(const SceneLook& look) const;
     void startMesh(Side& side, const Subject& subject);
-    void takeMesh(Side& side, std::shared_ptr<const StageMesh> mesh);
+    void takeMesh(Side& side, std::shared_ptr<const DrawScene> mesh);
     void refreshMarks();
     void cameraChanged();
     void moving();
@@ -144,7 +145,7 @@ private:
     QPointF compassCentre() const;
 
     /// The camera of the picture that is in the window: what lies on the model must not run ahead of it.
-    const Camera& seen() const;
+    const StageCamera& seen() const;
     void paintOverlay(QPainter& painter) const;
     void paintReadout(QPainter& painter) const;
     void paintNames(QPainter& painter) const;
@@ -163,8 +164,8 @@ private:
     QString problem_, remark_;
     bool frameNext_ = true, lastFrame_ = false, framed_ = false;
 
-    Camera camera_;
-    StageLook look_;
+    StageCamera camera_;
+    SceneLook look_;
     std::map<std::string, ColourChoice> colours_;  ///< by attribute, as the user set them in the legend
     Subject subject_, other_, ghost_;
     Side shown_, left_, faint_;

@@ -1,6 +1,6 @@
 #pragma once
 // What the colours on the stage mean: a scale whose ends can be typed or dragged, or a key of categories.
-#include "app/stage/StageColours.h"
+#include "scene/ValueColours.h"
 
 #include <QtWidgets/QWidget>
 

@@ -76,7 +76,7 @@ void Stage::paintReadout(QPainter& painter) const {
         painter.drawText(rect(), Qt::AlignCenter, tr("Nothing to show yet.\nPress / to add a node."));
         return;
     }
-    const StageMesh& mesh = *shown_.mesh;
+    const DrawScene& mesh = *shown_.mesh;
     QStringList parts;
     if (mesh.copyCount > 0) parts << tr("%1 copies").arg(countText(mesh.copyCount));
     if (mesh.drawnFaces > 0) parts << tr("%1 faces").arg(countText(mesh.drawnFaces)) << (mesh.allClosed ? tr("closed") : tr("open"));
@@ -120,7 +120,7 @@ void Stage::paintDivider(QPainter& painter) const {
 void Stage::paintNumbers(QPainter& painter) const {
     if (!shown_.mesh) return;
     constexpr std::size_t kMost = 400, kMostLooked = 200000;
-    const StageMesh& mesh = *shown_.mesh;
+    const DrawScene& mesh = *shown_.mesh;
     const bool points = look_.points || mesh.faceCount == 0;
     const bool copies = points && mesh.pointCount == 0 && mesh.copyCount > 0;
     const auto copyPlaces = copies ? columnFor(mesh.geometry, "position", Element::copy) : std::nullopt;

@@ -105,8 +105,8 @@ QToolButton* StageTools::add(QWidget* group, const QString& text, const QString&
     return made;
 }
 
-StageLook StageTools::look() const {
-    StageLook look;
+SceneLook StageTools::look() const {
+    SceneLook look;
     for (std::size_t i = 0; i < shading_.size(); ++i)
         if (shading_[i]->isChecked()) look.shading = static_cast<Shading>(i);
     if (look.shading == Shading::attribute) look.attribute = attribute_->currentText().toStdString();
@@ -161,7 +161,7 @@ QStringList StageTools::overlaysOn() const {
     return out;
 }
 
-void StageTools::takeFrom(const StageLook& look, const QStringList& overlays) {
+void StageTools::takeFrom(const SceneLook& look, const QStringList& overlays) {
     for (const QString& id : overlays) setOverlay(id, true);
     if (!look.arrows.empty()) setArrows(QString::fromStdString(look.arrows), look.arrowLength);
     if (!look.attribute.empty()) setAttribute(QString::fromStdString(look.attribute));

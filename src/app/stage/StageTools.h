@@ -20,7 +20,7 @@ class StageTools : public QWidget {
 public:
     explicit StageTools(QWidget* parent);
 
-    StageLook look() const;
+    SceneLook look() const;
     DrawOptions options() const;
     bool numbers() const;
     void setAttribute(const QString& name);
@@ -30,7 +30,7 @@ public:
     void setOverlay(const QString& id, bool on);
     bool overlay(const QString& id) const;
     /// Takes over all that another row of tools had set.
-    void takeFrom(const StageLook& look, const QStringList& overlays);
+    void takeFrom(const SceneLook& look, const QStringList& overlays);
     /// Ids of the overlays that are on.
     QStringList overlaysOn() const;
     void setArrows(const QString& attribute, double length);

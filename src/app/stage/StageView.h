@@ -1,7 +1,7 @@
 #pragma once
 // What the stage shows at one moment: all that its painter needs, cheap to hand to another thread.
-#include "app/stage/Camera.h"
-#include "app/stage/StageMesh.h"
+#include "app/stage/StageCamera.h"
+#include "scene/Marks.h"
 
 #include <QtGui/QColor>
 #include <QtGui/QImage>
@@ -21,12 +21,12 @@ struct StageInks {
 StageInks stageInks();
 
 struct StageView {
-    std::shared_ptr<const StageMesh> shown;
-    std::shared_ptr<const StageMesh> other;  ///< left of the divider; none: no divider
-    std::shared_ptr<const StageMesh> ghost;  ///< faintly around what is shown
+    std::shared_ptr<const DrawScene> shown;
+    std::shared_ptr<const DrawScene> other;  ///< left of the divider; none: no divider
+    std::shared_ptr<const DrawScene> ghost;  ///< faintly around what is shown
     std::shared_ptr<const MarkShapes> marks;
     double divider = 0.5;  ///< part of the width
-    Camera camera;
+    StageCamera camera;
     DrawOptions options;
     StageInks inks;
     bool moving = false;  ///< no smoothing of edges, and fewer triangles where a full picture takes too long
@@ -39,7 +39,7 @@ struct StageView {
 
 struct StagePicture {
     QImage image;  ///< null where it could not be drawn
-    Camera camera;
+    StageCamera camera;
     bool reducing = false;         ///< fewer triangles are drawn than there are
     std::size_t copiesAsDots = 0;  ///< all of them would take too long, while the view moves or at rest
     double ms = 0;
@@ -47,6 +47,6 @@ struct StagePicture {
 };
 
 /// Metres between lines of the ground grid.
-double gridStep(const Camera& camera);
+double gridStep(const StageCamera& camera);
 
 }  // namespace seedloom::app

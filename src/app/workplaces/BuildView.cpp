@@ -14,7 +14,7 @@
 namespace seedloom::app {
 
 Json BuildWorkplace::saveView() const {
-    const Camera& c = stage_->camera();
+    const StageCamera& c = stage_->camera();
     const auto plain = [](double v) { return std::round(v * 1e4) / 1e4; };
     Json out{{"camera",
               {{"yaw", plain(c.yaw)},
@@ -36,7 +36,7 @@ void BuildWorkplace::restoreView(const Json& view) {
         return it != from.end() && it->is_number() && std::isfinite(it->get<double>()) ? it->get<double>() : fallback;
     };
     if (const auto it = view.find("camera"); it != view.end() && it->is_object()) {
-        Camera c = stage_->camera();
+        StageCamera c = stage_->camera();
         c.yaw = number(*it, "yaw", c.yaw);
         c.pitch = std::clamp(number(*it, "pitch", c.pitch), -90.0, 90.0);
         c.distance = std::clamp(number(*it, "distance", c.distance), 1e-4, 1e6);
@@ -79,7 +79,7 @@ std::function<void()> BuildWorkplace::keepState() {
     const Json view = saveView();
     const auto chosen = weave_->chosenAll();
     const QString drawer = shownDrawer();
-    const StageLook look = stage_->tools()->look();
+    const SceneLook look = stage_->tools()->look();
     const QStringList overlays = stage_->tools()->overlaysOn();
     const QByteArray across = across_->saveState(), down = down_->saveState(), side = side_->saveState();
     return [=, this] {

@@ -92,7 +92,7 @@ void BuildWorkplace::connectPanels() {
     connect(stage_->tools(), &StageTools::overlayChanged, this, [this](const QString& id, bool on) { host_->action(id)->setChecked(on); });
     connect(stage_, &Stage::picked, this, [this](bool hit, Element element, Index row, bool extend) {
         if (!hit) return extend ? void() : stage_->setMarks({});
-        StageMarks marks = stage_->marks();
+        ElementMarks marks = stage_->marks();
         if (!extend || marks.element != element || !marks.edges.empty()) marks = {element, {}, {}};
         if (std::erase(marks.rows, row) == 0) marks.rows.push_back(row);
         stage_->setMarks(marks);
@@ -237,8 +237,8 @@ void BuildWorkplace::toggleCompare(bool on) {
 
 /// While the stage shows an attribute, or one element is marked, the weave tells where that comes from. Geometry is compared behind the interface.
 void BuildWorkplace::showOrigins() {
-    const StageLook look = stage_->tools()->look();
-    const StageMarks& marks = stage_->marks();
+    const SceneLook look = stage_->tools()->look();
+    const ElementMarks& marks = stage_->marks();
     const std::string& shown = selection_.pinned().empty() ? weave_->chosen() : selection_.pinned();
     const int wish = ++originWish_;
     const bool byAttribute = look.shading == Shading::attribute && !look.attribute.empty();
@@ -292,7 +292,7 @@ void BuildWorkplace::showStage() {
     const auto open = pinned.empty() ? openInputOf(document_.shown(), shown, rebuilds_) : std::nullopt;
     if (open) stage_->show(subjectOf(open->from, open->output), tr("input that is not closed: %1"));
     else stage_->show(subjectOf(shown), pinned.empty() ? QString() : tr("pinned: %1"));
-    if (open || showsOpenInput_) stage_->setMarks(open ? open->marks : StageMarks());
+    if (open || showsOpenInput_) stage_->setMarks(open ? open->marks : ElementMarks());
     showsOpenInput_ = open.has_value();
 }
 

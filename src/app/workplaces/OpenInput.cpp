@@ -13,8 +13,8 @@ bool failedForOpenness(const NodeOutcome& outcome) {
            std::any_of(outcome.notices.begin(), outcome.notices.end(), [](const Notice& n) { return n.code == "boolean.open" || n.code == "boolean.winding"; });
 }
 
-StageMarks openEdges(const Geometry& geometry) {
-    StageMarks out;
+ElementMarks openEdges(const Geometry& geometry) {
+    ElementMarks out;
     const EdgeTable& table = geometry.topology().edges();  // known already: the node that failed has looked at it
     for (std::size_t e = 0; e < table.edges.size() && out.edges.size() < kMostFindingRows; ++e)
         if (table.faceCount[e] % 2 != 0 || table.balance[e] != 0) out.edges.push_back({table.edges[e].a, table.edges[e].b});

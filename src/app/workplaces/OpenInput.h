@@ -1,14 +1,14 @@
 #pragma once
 // Which input keeps a node from working as a solid, and where it is open.
 #include "app/session/RebuildService.h"
-#include "app/stage/StageMesh.h"
+#include "scene/Marks.h"
 
 namespace seedloom::app {
 
 struct OpenInput {
     std::string from;        ///< the node that gives it
     std::size_t output = 0;  ///< and at which output
-    StageMarks marks;        ///< its open edges, or those between faces that are turned against each other
+    ElementMarks marks;      ///< its open edges, or those between faces that are turned against each other
 };
 
 /// Nothing where the node did not fail for that reason.

@@ -104,6 +104,10 @@ OperatorSpec blurAttributeOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step("colour", {{"attribute", "mask"}},
+                               {sample::step(spec.id, {{"iterations", 8}},
+                                             {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
+                                                           {sample::ball(0.6, 8)})})});
     spec.compute = compute;
     return spec;
 }

@@ -39,6 +39,10 @@ OperatorSpec changeElementOperator() {
         choiceSetting("by", "By", {"average", "minimum", "maximum", "sum", "first"}, "average").helped("How several values become one."),
         flagSetting("keep", "Keep the old one", false).helped("Leaves the values on the old elements, too."),
     };
+    spec.sample = sample::step("colour", {{"attribute", "mask"}},
+                               {sample::step(spec.id, Json::object(),
+                                             {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
+                                                           {sample::ball(0.6, 4)})})});
     spec.compute = compute;
     return spec;
 }

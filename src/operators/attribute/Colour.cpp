@@ -95,6 +95,9 @@ OperatorSpec colourOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"attribute", "height"}},
+                               {sample::step("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}},
+                                             {sample::step("sphere", {{"radius", 0.6}})})});
     spec.compute = compute;
     return spec;
 }

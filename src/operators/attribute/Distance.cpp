@@ -147,6 +147,7 @@ OperatorSpec distanceOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::plugged(sample::step(spec.id, Json::object(), {sample::cells()}), "from", sample::step("point_list"));
     spec.compute = compute;
     return spec;
 }

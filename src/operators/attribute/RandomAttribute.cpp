@@ -71,6 +71,7 @@ OperatorSpec randomAttributeOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step("colour", {{"attribute", "tone"}}, {sample::step(spec.id, {{"element", "face"}}, {sample::ball(0.6, 4)})});
     spec.compute = compute;
     return spec;
 }

@@ -52,6 +52,10 @@ OperatorSpec remapOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample =
+        sample::step("colour", {{"attribute", "mask"}},
+                     {sample::step(spec.id, {{"from", "height"}, {"ramp", {{"knots", {{0, 0}, {0.5, 1, "smooth"}, {1, 0}}}}}},
+                                   {sample::step("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {sample::ball(0.6, 16)})})});
     spec.compute = compute;
     return spec;
 }

@@ -42,6 +42,10 @@ OperatorSpec renameAttributeOperator() {
     spec.synonyms = {"name", "change name", "move attribute"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {textSetting("from", "From", "mask").helped("The old name."), textSetting("to", "To", "density").helped("The new name.")};
+    spec.sample = sample::step("colour", {{"attribute", "density"}},
+                               {sample::step(spec.id, Json::object(),
+                                             {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
+                                                           {sample::ball(0.6, 8)})})});
     spec.compute = compute;
     return spec;
 }

@@ -83,6 +83,8 @@ OperatorSpec setAttributeOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step("colour", {{"attribute", "mask"}},
+                               {sample::step(spec.id, {{"value", {{"formula", "abs(sin(position.y * 12))"}}}}, {sample::ball(0.6, 20)})});
     spec.compute = compute;
     return spec;
 }

@@ -43,6 +43,10 @@ OperatorSpec statisticsOperator() {
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {textSetting("name", "Attribute", "mask").helped("The attribute to sum up."),
                      textSetting("prefix", "Begin names with", "").helped("How the new names begin; empty: as the attribute.")};
+    spec.sample = sample::step("colour", {{"attribute", "mask"}},
+                               {sample::step(spec.id, Json::object(),
+                                             {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
+                                                           {sample::ball(0.6, 8)})})});
     spec.compute = compute;
     return spec;
 }

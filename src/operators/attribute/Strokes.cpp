@@ -58,19 +58,25 @@ Stroke mirrored(const Stroke& stroke, int axis) {
     return out;
 }
 
-/// The strokes of the setting, each followed by its mirror images.
+/// A stroke followed by its mirror images.
+std::vector<Stroke> readImages(const OperatorCall& call, const Json& json) {
+    std::vector<Stroke> images{readStroke(call, json)};
+    const auto mirror = json.find("mirror");
+    if (mirror != json.end() && mirror->is_string())
+        for (char c : mirror->get<std::string>())
+            if (c >= 'x' && c <= 'z')
+                for (std::size_t i = 0, n = images.size(); i < n; ++i) images.push_back(mirrored(images[i], c - 'x'));
+    return images;
+}
+
+/// All strokes of the setting.
 std::vector<Stroke> readStrokes(const OperatorCall& call) {
     const auto* plain = std::get_if<FixedSource>(&call.source("strokes"));
     if (!plain || !plain->value.is_array()) call.fail("setting.type", "Strokes must be a list of strokes.", "strokes");
     call.run().require(double(plain->value.size()), "strokes");
     std::vector<Stroke> out;
     for (const Json& json : plain->value) {
-        std::vector<Stroke> images{readStroke(call, json)};
-        const auto mirror = json.find("mirror");
-        if (mirror != json.end() && mirror->is_string())
-            for (char c : mirror->get<std::string>())
-                if (c >= 'x' && c <= 'z')
-                    for (std::size_t i = 0, n = images.size(); i < n; ++i) images.push_back(mirrored(images[i], c - 'x'));
+        const std::vector<Stroke> images = readImages(call, json);
         out.insert(out.end(), images.begin(), images.end());
     }
     return out;
@@ -140,14 +146,25 @@ private:
     Rows beside_;
 };
 
-}  // namespace
-
-std::vector<float> paintedOver(const OperatorCall& call, const Geometry& in, std::vector<float> mask) {
-    const std::vector<Stroke> strokes = readStrokes(call);
+std::vector<float> painted(const OperatorCall& call, const Geometry& in, std::vector<float> mask, const std::vector<Stroke>& strokes) {
     if (strokes.empty()) return mask;
     Painter painter(call, in, std::move(mask));
     for (const Stroke& stroke : strokes) painter.paint(stroke);
     return painter.take();
+}
+
+}  // namespace
+
+bool hasStrokes(const OperatorCall& call) {
+    const auto* plain = std::get_if<FixedSource>(&call.source("strokes"));
+    return plain && (!plain->value.empty() || call.unfinished("strokes"));
+}
+
+std::vector<float> paintedOver(const OperatorCall& call, const Geometry& in, std::vector<float> mask) {
+    const Json* more = call.unfinished("strokes");
+    if (!more) return painted(call, in, std::move(mask), readStrokes(call));
+    const auto before = call.withoutUnfinished<std::vector<float>>([&] { return painted(call, in, std::move(mask), readStrokes(call)); });
+    return painted(call, in, *before, readImages(call, *more));
 }
 
 }  // namespace seedloom

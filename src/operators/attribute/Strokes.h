@@ -4,6 +4,8 @@
 
 namespace seedloom {
 
+/// Whether there is anything in the setting `strokes`, or a hand about to add to it.
+bool hasStrokes(const OperatorCall& call);
 /// The mask of points, 0–1, with the strokes of the setting `strokes` painted over it, one after another.
 std::vector<float> paintedOver(const OperatorCall& call, const Geometry& in, std::vector<float> mask);
 

@@ -81,6 +81,7 @@ OperatorSpec tagOperator() {
             .helped("What happens with a tag of this name that is there already."),
         whereSetting(Element::face),
     };
+    spec.sample = sample::step(spec.id, {{"where", {{"formula", "position.y > 0.5"}}}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

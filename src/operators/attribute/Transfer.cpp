@@ -108,6 +108,11 @@ OperatorSpec transferOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample =
+        sample::step("colour", {{"attribute", "mask"}},
+                     {sample::plugged(sample::step(spec.id, Json::object(), {sample::step("box", {{"anchor", "middle"}, {"cells", {12, 12, 12}}})}), "source",
+                                      sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
+                                                   {sample::ball(0.6, 8)}))});
     spec.compute = compute;
     return spec;
 }

@@ -57,6 +57,7 @@ OperatorSpec curveDirectionsOperator() {
     spec.synonyms = {"frame", "orientation", "tangent", "normal", "side", "up vector", "twist"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {vec3Setting("up", "Up hint", Unit::none, {0, 1, 0}).helped("Up at the first point leans towards this direction.")};
+    spec.sample = sample::step(spec.id, Json::object(), {sample::way()});
     spec.compute = compute;
     return spec;
 }

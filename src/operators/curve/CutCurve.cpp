@@ -168,6 +168,7 @@ OperatorSpec cutCurveOperator() {
             .helped("Corners that turn by more than this are cut.")
             .when("mode", {"corners"}),
     };
+    spec.sample = sample::step(spec.id, {{"mode", "count"}, {"count", 5}, {"gap", 0.12}}, {sample::zigzag()});
     spec.compute = compute;
     return spec;
 }

@@ -156,6 +156,7 @@ OperatorSpec edgeRodsOperator() {
         flagSetting("balls", "Balls", false).helped("A ball at every point."),
         numberSetting("ball_radius", "Ball radius", Unit::metre, 0.04).within(0, 1e6).slider(0.001, 0.4).each().helped("Of the balls."),
     };
+    spec.sample = sample::step(spec.id, {{"radius", 0.035}, {"welded", true}}, {sample::step("box", {{"cells", {2, 2, 2}}})});
     spec.compute = compute;
     return spec;
 }

@@ -161,6 +161,7 @@ OperatorSpec featureCurvesOperator() {
         vec3Setting("origin", "Origin", Unit::metre, {0, 0, 0}).helped("A place on the plane.").when("by", {"plane"}),
         vec3Setting("normal", "Normal", Unit::none, {0, 1, 0}).helped("The direction that the plane faces.").when("by", {"plane"}),
     };
+    spec.sample = sample::step(spec.id, {{"angle", 20}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

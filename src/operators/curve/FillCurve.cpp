@@ -144,6 +144,7 @@ OperatorSpec fillCurveOperator() {
     spec.synonyms = {"cap", "area", "polygon", "face from curve", "plan", "letter"};
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {flagSetting("keep_curves", "Keep curves", false).helped("Leaves the filled curves in place beside the faces.")};
+    spec.sample = sample::step(spec.id, Json::object(), {sample::step("polygon", {{"sides", 7}})});
     spec.compute = compute;
     return spec;
 }

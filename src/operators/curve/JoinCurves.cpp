@@ -162,6 +162,7 @@ OperatorSpec joinCurvesOperator() {
             .when("by", {"touching ends"}),
         flagSetting("close", "Close", false).helped("Links the last end to the first start.").when("by", {"in order"}),
     };
+    spec.sample = sample::step(spec.id, Json::object(), {sample::zigzag()});
     spec.compute = compute;
     return spec;
 }

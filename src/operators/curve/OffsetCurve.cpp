@@ -125,6 +125,7 @@ OperatorSpec offsetCurveOperator() {
             .helped("The moved curve, with the old one beside it, or a closed outline around it."),
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).helped("Where a straight or open curve is looked at from."),
     };
+    spec.sample = sample::step(spec.id, {{"form", "outline"}, {"distance", 0.1}}, {sample::zigzag()});
     spec.compute = compute;
     return spec;
 }

@@ -232,6 +232,7 @@ OperatorSpec resampleOperator() {
         flagSetting("keep_corners", "Keep corners", false).helped("Keeps every old point exactly where it is."),
         choiceSetting("form", "Form", {"straight", "smooth"}, "straight").helped("Follows the old curve, or rounds it through its points."),
     };
+    spec.sample = sample::step(spec.id, {{"count", 14}, {"form", "smooth"}}, {sample::way()});
     spec.compute = compute;
     return spec;
 }

@@ -137,6 +137,7 @@ OperatorSpec roundCornersOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"radius", 0.3}, {"segments", 8}}, {sample::zigzag()});
     spec.compute = compute;
     return spec;
 }

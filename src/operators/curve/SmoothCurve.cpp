@@ -65,6 +65,7 @@ OperatorSpec smoothCurveOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, Json::object(), {sample::way()});
     spec.compute = compute;
     return spec;
 }

@@ -81,6 +81,7 @@ OperatorSpec sweepOperator() {
             .helped("Holds up as near to the direction below as the path lets it, at every point: for walkways and rails."),
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).helped("Up of the profile leans towards this direction where the path starts, or everywhere."),
     };
+    spec.sample = sample::step(spec.id, {{"form", "tube"}, {"width", 0.16}, {"columns", 16}}, {sample::way()});
     spec.compute = compute;
     return spec;
 }

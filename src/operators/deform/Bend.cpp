@@ -58,6 +58,7 @@ OperatorSpec bendOperator() {
                                 .helped("Which way it bends, turned about the axis; 0 bends x towards y, y towards z, z towards x."));
     spec.settings.push_back(whereSetting(Element::point));
     spec.settings.push_back(blendSetting(Element::point));
+    spec.sample = sample::step(spec.id, {{"axis", "y"}, {"angle", 80}}, {sample::column()});
     spec.compute = compute;
     return spec;
 }

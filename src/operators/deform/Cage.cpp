@@ -91,6 +91,8 @@ OperatorSpec cageOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"offsets", {{0, 0, 0}, {0, 0, 0}, {0.3, 0.3, 0}, {0, 0.6, 0}, {0, 0, 0}, {0, 0, 0}, {0, -0.2, 0.2}, {0, 0.2, 0}}}},
+                               {sample::cells()});
     spec.compute = compute;
     return spec;
 }

@@ -102,6 +102,8 @@ OperatorSpec drapeByUvOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::plugged(sample::step(spec.id, Json::object(), {sample::sheetAbove()}), "target",
+                                  sample::step("uv_project", {{"form", "plane"}}, {sample::step("grid", {{"size", {1.6, 1.6}}, {"cells", {10, 10}}})}));
     spec.compute = compute;
     return spec;
 }

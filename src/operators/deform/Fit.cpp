@@ -72,6 +72,7 @@ OperatorSpec fitOperator() {
         anchor("anchor_y", "Along y"),
         anchor("anchor_z", "Along z"),
     };
+    spec.sample = sample::step(spec.id, {{"size", {1.2, 0.5, 0.8}}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

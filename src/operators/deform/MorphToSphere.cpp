@@ -111,6 +111,7 @@ OperatorSpec morphToSphereOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"amount", 0.75}}, {sample::ball()});
     spec.compute = compute;
     return spec;
 }

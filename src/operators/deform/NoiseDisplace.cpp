@@ -118,6 +118,7 @@ OperatorSpec noiseDisplaceOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"amount", 0.25}, {"size", 0.6}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

@@ -100,6 +100,7 @@ OperatorSpec spreadPointsOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"distance", 0.3}, {"rounds", 60}}, {sample::step("grid", {{"size", {0.8, 0.8}}, {"cells", {8, 8}}})});
     spec.compute = compute;
     return spec;
 }

@@ -59,6 +59,8 @@ OperatorSpec stretchToCurveOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::plugged(sample::step(spec.id, Json::object(), {sample::step("box", {{"size", {1.4, 0.2, 0.3}}, {"cells", {24, 2, 3}}})}), "curve",
+                                  sample::smoothWay(40));
     spec.compute = compute;
     return spec;
 }

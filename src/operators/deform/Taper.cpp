@@ -63,6 +63,7 @@ OperatorSpec taperOperator() {
         {numberSetting("scale_start", "Width at the start", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Factor for the width there."),
          numberSetting("scale_end", "Width at the end", Unit::none, 0.5).within(-1e6, 1e6).slider(0, 3).helped("Factor for the width there.")});
     addMask(spec);
+    spec.sample = sample::step(spec.id, {{"scale_end", 0.3}}, {sample::column()});
     spec.compute = computeTaper;
     return spec;
 }
@@ -77,6 +78,7 @@ OperatorSpec profileScaleOperator() {
                          {rampSetting("ramp", "Width").helped("Factor for the width along the axis."),
                           numberSetting("scale", "Times", Unit::none, 1).within(-1e6, 1e6).slider(0, 3).helped("Multiplies the ramp.")});
     addMask(spec);
+    spec.sample = sample::step(spec.id, {{"ramp", {{"knots", {{0, 1.2, "smooth"}, {0.5, 0.5, "smooth"}, {1, 1}}}}}}, {sample::column()});
     spec.compute = computeProfile;
     return spec;
 }

@@ -76,6 +76,7 @@ OperatorSpec transformOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"rotate", {0, 25, 20}}, {"scale", {1, 1.4, 0.7}}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

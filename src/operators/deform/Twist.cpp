@@ -40,6 +40,7 @@ OperatorSpec twistOperator() {
                                 .helped("Where the axis runs: through the middle of the bounds, or through the origin."));
     spec.settings.push_back(whereSetting(Element::point));
     spec.settings.push_back(blendSetting(Element::point));
+    spec.sample = sample::step(spec.id, {{"angle", 120}}, {sample::column()});
     spec.compute = compute;
     return spec;
 }

@@ -198,6 +198,8 @@ OperatorSpec eachPieceOperator() {
             .when("weld", {"true"}),
         whereSetting(Element::face),
     };
+    spec.sample = sample::around(spec.id, Json::object(), sample::step("extrude", {{"distance", 0.12}, {"inset", 0.06}}, {sample::part()}),
+                                 sample::step("box", {{"cells", {2, 2, 2}}}));
     spec.compute = throughUnchanged;
     return spec;
 }
@@ -213,6 +215,8 @@ OperatorSpec repeatOperator() {
     spec.synonyms = {"loop", "iterate", "again", "times", "recursion", "feedback", "grow"};
     spec.inputs = {{"in", "Geometry", false, true}};
     spec.settings = {integerSetting("times", "Times", 3).within(0, 100000).slider(0, 20).helped("How often; 0 leaves everything as it was.")};
+    spec.sample = sample::around(spec.id, {{"times", 4}}, sample::step("transform", {{"scale", {0.9, 1.12, 0.9}}, {"rotate", {0, 20, 0}}}, {sample::part()}),
+                                 sample::box());
     spec.compute = throughUnchanged;
     return spec;
 }
@@ -229,6 +233,7 @@ OperatorSpec nestOperator() {
         "controls a setting.";
     spec.synonyms = {"group", "fold", "folder", "container", "collapse", "sub graph"};
     spec.inputs = {{"in", "Geometry", false, true}};
+    spec.sample = sample::around(spec.id, Json::object(), sample::step("extrude", {{"distance", 0.12}, {"inset", 0.06}}, {sample::part()}), sample::cells());
     spec.compute = throughUnchanged;
     return spec;
 }
@@ -245,6 +250,12 @@ OperatorSpec assetOperator() {
         "loom. Settings that are not changed follow the asset's defaults. It is edited by opening its file.";
     spec.synonyms = {"instance", "reuse", "library", "sub graph", "reference", "link", "loom", "part"};
     spec.settings = {fileSetting(kAsset, "Loom", {".loom"}).helped("The .loom file of the asset.")};
+    spec.sample = sample::step(spec.id);
+    // What another loom could be: a turned post.
+    spec.sample.inside.push_back(sample::step(
+        "revolve", {{"sides", 32}},
+        {sample::step("point_list", {{"points", {{0, 0, 0}, {0.4, 0, 0}, {0.3, 0.15, 0}, {0.14, 0.3, 0}, {0.2, 0.7, 0}, {0.34, 0.85, 0}, {0, 1, 0}}},
+                                     {"join", "open curve"}})}));
     spec.compute = [](OperatorCall& call) -> Geometry { call.fail("input.missing", "Choose the loom of an asset.", "asset"); };
     return spec;
 }

@@ -25,6 +25,7 @@ OperatorSpec mergeOperator() {
     spec.help = "Nothing is welded or cut. An attribute that one of them lacks is 0 there.";
     spec.synonyms = {"combine", "join", "collect", "add together", "append"};
     spec.inputs = {{"in", "Parts", true}};
+    spec.sample = sample::step(spec.id, Json::object(), {sample::cells(), sample::step("transform", {{"move", {1.2, 0.5, 0}}}, {sample::ball(0.5, 10)})});
     spec.compute = compute;
     return spec;
 }

@@ -94,6 +94,13 @@ OperatorSpec materialOperator() {
             .helped("What carries the materials; auto: copies where there are some, else faces."),
         whereSetting(Element::face),
     };
+    spec.sample = sample::merged(sample::step(spec.id,
+                                              {{"slots",
+                                                {{{"name", "cork"}, {"color", {0.78, 0.6, 0.38}}},
+                                                 {{"name", "lead"}, {"color", {0.42, 0.47, 0.5}}},
+                                                 {{"name", "red"}, {"color", {0.72, 0.3, 0.22}}}}}},
+                                              {sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}})}),
+                                 sample::hill());
     spec.compute = compute;
     return spec;
 }

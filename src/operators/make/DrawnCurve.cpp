@@ -37,46 +37,72 @@ Vec3 intoPlane(Vec3 p, const std::string& plane) {
     return p;
 }
 
-Geometry compute(OperatorCall& call) {
-    const auto strokes = call.lines("strokes");
-    const std::string plane = call.choice("plane");
-    const double spacing = call.number("spacing");
-    const Geometry surface = call.port(0).empty() ? Geometry() : call.port(0).front();
-    const bool onSurface = plane == "surface";
-    if (onSurface && surface.faceCount() == 0)
-        call.fail("drawn.surface", "Nothing with faces is plugged in to draw on. Link a surface, or choose another plane.", "plane");
-    std::unique_ptr<NearestPlace> places;
-    if (onSurface) places = std::make_unique<NearestPlace>(surface, NearestPlace::On::faces);
-    if (places && places->empty()) call.fail("mesh.non_finite", "The surface has no face with finite places.");
-    const auto normals = onSurface ? faceNormals(surface) : std::vector<Vec3>();
-    std::vector<Vec3> positions, normal;
-    std::vector<Index> start{0}, points;
-    std::vector<std::uint8_t> closed;
-    double count = 0;
-    for (const auto& stroke : strokes) count += double(stroke.size());
-    call.run().require(count, "points");
-    const bool close = call.flag("close");
-    for (std::vector<Vec3> line : strokes) {
-        if (line.empty()) continue;
-        for (Vec3& p : line) p = intoPlane(p, plane);
-        if (spacing > 0) line = evenly(line, spacing, call.run());
-        for (Vec3 p : line) {
-            if (places) {
-                const Place found = places->find(p);
-                p = found.position;
-                normal.push_back(normals[found.element]);
-            }
-            points.push_back(Index(positions.size()));
-            positions.push_back(p);
-        }
-        start.push_back(Index(points.size()));
-        closed.push_back(close && line.size() > 2);
+/// Where lines are drawn, and what became of them.
+class DrawnLines {
+public:
+    explicit DrawnLines(OperatorCall& call) : plane_(call.choice("plane")), spacing_(call.number("spacing")), close_(call.flag("close")) {
+        if (plane_ != "surface") return;
+        const Geometry surface = call.port(0).empty() ? Geometry() : call.port(0).front();
+        if (surface.faceCount() == 0)
+            call.fail("drawn.surface", "Nothing with faces is plugged in to draw on. Link a surface, or choose another plane.", "plane");
+        places_ = std::make_shared<const NearestPlace>(surface, NearestPlace::On::faces);
+        if (places_->empty()) call.fail("mesh.non_finite", "The surface has no face with finite places.");
+        normals_ = std::make_shared<const std::vector<Vec3>>(faceNormals(surface));
     }
-    if (positions.empty()) call.tell(NoticeLevel::info, "drawn.none", "Nothing is drawn yet. Choose Draw below, and draw on the stage.", "strokes");
-    const std::size_t all = positions.size();
-    Geometry out(std::move(positions), Topology(all, {0}, {}, std::move(start), std::move(points), std::move(closed)));
-    if (!normal.empty()) out.setColumn(Element::point, "normal", Column(std::move(normal)));
+
+    void add(std::vector<Vec3> line, const RunContext& run) {
+        if (line.empty()) return;
+        for (Vec3& p : line) p = intoPlane(p, plane_);
+        if (spacing_ > 0) line = evenly(line, spacing_, run);
+        for (Vec3 p : line) {
+            if (places_) {
+                const Place found = places_->find(p);
+                p = found.position;
+                normal_.push_back((*normals_)[found.element]);
+            }
+            points_.push_back(Index(positions_.size()));
+            positions_.push_back(p);
+        }
+        start_.push_back(Index(points_.size()));
+        closed_.push_back(close_ && line.size() > 2);
+    }
+    bool empty() const { return positions_.empty(); }
+
+    Geometry curves() && {
+        const std::size_t all = positions_.size();
+        Geometry out(std::move(positions_), Topology(all, {0}, {}, std::move(start_), std::move(points_), std::move(closed_)));
+        if (!normal_.empty()) out.setColumn(Element::point, "normal", Column(std::move(normal_)));
+        return out;
+    }
+
+private:
+    std::string plane_;
+    double spacing_;
+    bool close_;
+    std::shared_ptr<const NearestPlace> places_;  ///< on the surface; shared, as copies of what was drawn search the same one
+    std::shared_ptr<const std::vector<Vec3>> normals_;
+    std::vector<Vec3> positions_, normal_;
+    std::vector<Index> start_{0}, points_;
+    std::vector<std::uint8_t> closed_;
+};
+
+/// All lines of the setting.
+DrawnLines drawn(OperatorCall& call) {
+    const auto lines = call.lines("strokes");
+    double count = 0;
+    for (const auto& line : lines) count += double(line.size());
+    call.run().require(count, "points");
+    DrawnLines out(call);
+    for (const auto& line : lines) out.add(line, call.run());
     return out;
+}
+
+Geometry compute(OperatorCall& call) {
+    const Json* more = call.unfinished("strokes");
+    DrawnLines out = more ? *call.withoutUnfinished<DrawnLines>([&] { return drawn(call); }) : drawn(call);
+    if (more) out.add(call.lineIn(*more, "strokes"), call.run());
+    if (out.empty()) call.tell(NoticeLevel::info, "drawn.none", "Nothing is drawn yet. Choose Draw below, and draw on the stage.", "strokes");
+    return std::move(out).curves();
 }
 
 }  // namespace
@@ -103,6 +129,7 @@ OperatorSpec drawnCurveOperator() {
             .helped("Distance of the points along each line; 0 keeps them as they were drawn."),
         flagSetting("close", "Close", false).helped("Joins each line's end to its start."),
     };
+    spec.sample = sample::step(spec.id, {{"strokes", {{{-0.6, 0, 0}, {-0.3, 0, -0.3}, {0, 0, 0.1}, {0.3, 0, -0.2}, {0.6, 0, 0.2}}}}});
     spec.compute = compute;
     return spec;
 }

@@ -58,7 +58,7 @@ void tellFound(OperatorCall& call, const Geometry& g) {
 
 Geometry compute(OperatorCall& call) {
     if (call.text("file").empty()) call.fail("input.missing", "Choose a file to import.", "file");
-    const auto read = readMesh(call.file("file"));
+    const auto read = readMesh(call.file("file"), call.files());
     if (!read) call.fail(read.error(), "file");
     call.run().setProgress(0.5f);
     Geometry g = *read;

@@ -51,6 +51,7 @@ OperatorSpec spiralOperator() {
         numberSetting("growth", "Growth", Unit::none, 1).within(0.01, 100).slider(0.5, 3).helped("Multiplies the radius in each turn; 1 keeps it."),
         integerSetting("points_per_turn", "Points in a turn", 32).within(3, 100000).slider(3, 128).helped("How fine it is."),
     };
+    spec.sample = sample::step(spec.id, {{"turns", 4}});
     spec.compute = compute;
     return spec;
 }

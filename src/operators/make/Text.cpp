@@ -210,6 +210,7 @@ OperatorSpec textOperator() {
         numberSetting("spacing", "Spacing", Unit::part, 0).within(-0.9, 100).slider(-0.2, 1).helped("Further room between letters, as a part of their width."),
         numberSetting("line_height", "Line height", Unit::none, 1.2).within(0, 100).slider(0.8, 2).helped("From line to line, times the size."),
     };
+    spec.sample = sample::step(spec.id, {{"text", "Gull"}});
     spec.compute = compute;
     return spec;
 }

@@ -30,6 +30,9 @@ OperatorSpec bakeCopiesOperator() {
     spec.synonyms = {"make real", "expand", "to mesh", "make unique", "flatten", "dissolve"};
     spec.inputs = {{"in", "Copies"}};
     spec.takes = Takes::copies;
+    spec.sample = sample::merged(sample::step("extrude", {{"of", "each face"}, {"distance", 0.03}, {"inset", 0.02}},
+                                              {sample::step(spec.id, Json::object(), {sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}})})}),
+                                 sample::hill());
     spec.compute = compute;
     return spec;
 }

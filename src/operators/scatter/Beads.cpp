@@ -226,6 +226,9 @@ OperatorSpec beadsOperator() {
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).helped("Up leans towards this direction where the curve starts, or everywhere."),
     };
     spec.takes = Takes::curves;
+    spec.sample = sample::plugged(sample::plugged(sample::step(spec.id, {{"pattern", "A B"}, {"stretch_to_fit", true}}, {sample::smoothWay(60)}), "beads",
+                                                  sample::step("box", {{"size", {0.22, 0.12, 0.12}}})),
+                                  "beads", sample::step("sphere", {{"radius", 0.09}}));
     spec.compute = compute;
     return spec;
 }

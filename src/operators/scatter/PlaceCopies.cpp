@@ -263,6 +263,7 @@ OperatorSpec placeCopiesOperator() {
         whereSetting(Element::point),
     };
     spec.takes = Takes::points;
+    spec.sample = sample::merged(sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}}), sample::hill());
     spec.compute = compute;
     return spec;
 }

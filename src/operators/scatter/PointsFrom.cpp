@@ -163,6 +163,8 @@ OperatorSpec pointsFromOperator() {
             .helped("How far corners move towards the middle of their face."),
         whereSetting(Element::point),
     };
+    spec.sample = sample::dotted(sample::step(spec.id, {{"of", "face centres"}}, {sample::step("box", {{"cells", {2, 2, 2}}})}),
+                                 sample::step("box", {{"cells", {2, 2, 2}}}));
     spec.compute = compute;
     return spec;
 }

@@ -68,6 +68,9 @@ OperatorSpec randomTransformOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::merged(sample::step(spec.id, {{"move", {0.05, 0.05, 0.05}}, {"turn", {40, 180, 40}}, {"size", {0.4, 1.6}}},
+                                              {sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}})}),
+                                 sample::hill());
     spec.compute = compute;
     return spec;
 }

@@ -198,6 +198,13 @@ OperatorSpec restOnOperator() {
         whereSetting(Element::point),
     };
     spec.takes = Takes::copies;
+    spec.sample =
+        sample::merged(sample::plugged(sample::step(spec.id, {{"lean", 0.5}},
+                                                    {sample::step("transform", {{"move", {0, 0.8, 0}}},
+                                                                  {sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}},
+                                                                                       {{"turn", {{"random", {{"range", {0, 360}}}}}}, {"align", "none"}})})}),
+                                       "surface", sample::hill()),
+                       sample::hill());
     spec.compute = compute;
     return spec;
 }

@@ -96,6 +96,7 @@ OperatorSpec scatterOperator() {
         whereSetting(Element::corner),
     };
     spec.takes = Takes::curvesOrFaces;
+    spec.sample = sample::dotted(sample::step(spec.id, {{"mode", "spacing"}, {"spacing", 0.13}}, {sample::hill()}), sample::hill());
     spec.compute = compute;
     return spec;
 }

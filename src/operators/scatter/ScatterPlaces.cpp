@@ -20,7 +20,7 @@ using On = ScatterGround::On;
 /// The mask and what was painted, for each corner or point of a curve; one value where it is the same everywhere.
 std::vector<float> maskOf(OperatorCall& call, const Geometry& in, Element element) {
     const Field<float> where = call.weights(in, element);
-    const bool painted = std::get_if<FixedSource>(&call.source("strokes")) && !std::get<FixedSource>(call.source("strokes")).value.empty();
+    const bool painted = hasStrokes(call);
     if (where.uniform && !painted) return {where.value};
     std::vector<float> out(in.count(element));
     const std::vector<float> strokes = painted ? paintedOver(call, in, std::vector<float>(in.pointCount(), 0)) : std::vector<float>();

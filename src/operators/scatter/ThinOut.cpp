@@ -115,6 +115,7 @@ OperatorSpec thinOutOperator() {
         textSetting("keep", "Keep", "").helped("An attribute: the higher it is, the sooner one stays; empty: the first ones stay."),
         whereSetting(Element::point),
     };
+    spec.sample = sample::merged(sample::step(spec.id, {{"by", "bounds"}}, {sample::boxesOnHill({{"count", 600}})}), sample::hill());
     spec.compute = compute;
     return spec;
 }

@@ -91,6 +91,7 @@ OperatorSpec bevelOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"width", 0.14}, {"segments", 5}}, {sample::box()});
     spec.compute = compute;
     return spec;
 }

@@ -83,6 +83,8 @@ OperatorSpec booleanOperator() {
     spec.inputs = {{"base", "Base", true}, {"cutters", "Cutters", true, true}};
     spec.settings = {choiceSetting("form", "Form", {"unite", "subtract", "intersect", "split"}, "unite")
                          .helped("What becomes of the base: all together, without the cutters, only what lies in both, or both parts.")};
+    spec.sample = sample::plugged(sample::step(spec.id, {{"form", "subtract"}}, {sample::box()}), "cutters",
+                                  sample::step("transform", {{"move", {0.4, 0.7, 0.4}}}, {sample::ball(0.55, 8)}));
     spec.compute = compute;
     return spec;
 }

@@ -85,6 +85,7 @@ OperatorSpec dualOperator() {
     spec.takes = Takes::faces;
     spec.synonyms = {"hexagons", "cells", "honeycomb", "voronoi", "swap", "panels"};
     spec.inputs = {{"in", "Surface"}};
+    spec.sample = sample::step(spec.id, Json::object(), {sample::ball(0.6, 4)});
     spec.compute = compute;
     return spec;
 }

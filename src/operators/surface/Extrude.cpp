@@ -138,6 +138,7 @@ OperatorSpec extrudeOperator() {
         whereSetting(Element::face),
         blendSetting(Element::face),
     };
+    spec.sample = sample::step(spec.id, {{"of", "each face"}, {"distance", 0.2}, {"inset", 0.06}}, {sample::step("box", {{"cells", {2, 2, 2}}})});
     spec.compute = compute;
     return spec;
 }

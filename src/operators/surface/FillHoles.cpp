@@ -114,6 +114,7 @@ OperatorSpec fillHolesOperator() {
         choiceSetting("form", "Form", {"face", "fan"}, "face").helped("One face, or triangles about a point in the middle."),
         integerSetting("most_edges", "Most edges", 0).within(0, 1000000000).slider(0, 200).helped("Larger holes stay open; 0 fills all."),
     };
+    spec.sample = sample::step(spec.id, Json::object(), {sample::step("cylinder", {{"top", false}, {"sides", 24}})});
     spec.compute = compute;
     return spec;
 }

@@ -78,6 +78,7 @@ OperatorSpec mirrorOperator() {
             .slider(0, 0.05)
             .helped("Points at most this far from the plane are put onto it."),
     };
+    spec.sample = sample::step(spec.id, {{"offset", -0.6}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

@@ -90,6 +90,7 @@ OperatorSpec remeshOperator() {
             .slider(0, 180)
             .helped("Edges that turn by more than this stay; 180 keeps only open ones."),
     };
+    spec.sample = sample::step(spec.id, {{"edge_length", 0.16}, {"iterations", 5}}, {sample::ball()});
     spec.compute = compute;
     return spec;
 }

@@ -104,6 +104,7 @@ OperatorSpec separateOperator() {
             .helped("Neighbours that meet at no more than this stay together.")
             .when("by", {"angle"}),
     };
+    spec.sample = sample::step(spec.id, {{"by", "each face"}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

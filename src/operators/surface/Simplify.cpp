@@ -114,6 +114,7 @@ OperatorSpec simplifyOperator() {
             .helped("Stops before the surface moves by more than this; 0 sets no limit."),
         flagSetting("hold_open_edges", "Hold open edges", false).helped("Leaves all points at open edges."),
     };
+    spec.sample = sample::step(spec.id, {{"target", 120}}, {sample::ball()});
     spec.compute = compute;
     return spec;
 }

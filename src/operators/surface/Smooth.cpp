@@ -87,6 +87,7 @@ OperatorSpec smoothOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::step(spec.id, {{"iterations", 8}, {"amount", 0.8}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

@@ -108,6 +108,7 @@ OperatorSpec snapToSurfaceOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
+    spec.sample = sample::plugged(sample::step(spec.id, {{"form", "along direction"}}, {sample::sheetAbove()}), "target", sample::ball(0.7, 12));
     spec.compute = compute;
     return spec;
 }

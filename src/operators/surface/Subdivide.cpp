@@ -106,6 +106,7 @@ OperatorSpec subdivideOperator() {
         numberSetting("crease_angle", "Crease angle", Unit::degree, 180).within(0, 180).slider(0, 180).helped("Edges that turn by more stay sharp."),
         textSetting("crease", "Crease", "crease").helped("A point attribute, 0 to 1, that keeps edges sharp."),
     };
+    spec.sample = sample::step(spec.id, {{"levels", 2}}, {sample::box()});
     spec.compute = compute;
     return spec;
 }

@@ -209,6 +209,7 @@ OperatorSpec thickenOperator() {
         flagSetting("flat_rims", "Flat rims", true).helped("Keeps open edges in their plane: a foot stays on the ground, a rim stays level."),
         flagSetting("rim", "Rim", true).helped("Closes the wall along open edges."),
     };
+    spec.sample = sample::step(spec.id, {{"thickness", 0.08}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

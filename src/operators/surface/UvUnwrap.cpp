@@ -108,6 +108,8 @@ OperatorSpec uvUnwrapOperator() {
         flagSetting("number_charts", "Number charts", false).helped("Writes the number of its chart on each face, as chart."),
         whereSetting(Element::face),
     };
+    spec.sample =
+        sample::step("colour", {{"attribute", "chart"}}, {sample::step(spec.id, {{"number_charts", true}, {"most_stretch", 1.08}}, {sample::step("torus")})});
     spec.compute = compute;
     return spec;
 }

@@ -101,6 +101,7 @@ OperatorSpec voxelRemeshOperator() {
             .helped("Gaps and holes up to this width are bridged; 0 still bridges two voxels."),
         integerSetting("smooth", "Smooth", 1).within(0, 1000).slider(0, 20).helped("Rounds that take the traces of the cells away, without shrinking."),
     };
+    spec.sample = sample::step(spec.id, {{"voxel", 0.06}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

@@ -1,6 +1,5 @@
-#include "app/stage/StageMesh.h"
+#include "scene/DrawScene.h"
 
-#include "app/stage/StageCopying.h"
 #include "geometry/Bake.h"
 #include "geometry/Difference.h"
 #include "geometry/ElementTransfer.h"
@@ -8,24 +7,21 @@
 #include "geometry/ShownColours.h"
 #include "geometry/Triangulate.h"
 #include "parallel/Loops.h"
+#include "scene/DrawCopies.h"
+#include "scene/Palette.h"
 
 #include <meshoptimizer.h>
 
 #include <fmt/format.h>
 
-namespace seedloom::app {
+namespace seedloom {
 
 namespace {
 
-constexpr Vec3 kClay{0.80f, 0.765f, 0.70f};
-constexpr Vec3 kInk{0.137f, 0.169f, 0.212f};
 constexpr std::size_t kMostDots = 300000, kMostArrows = 40000;
-// Neither is a colour of the even scale.
-constexpr Vec3 kAdded{0.75f, 0.33f, 0.24f}, kRemoved{0.50f, 0.24f, 0.52f};
-constexpr Vec3 kIndigo{0.176f, 0.290f, 0.471f}, kMadder{0.702f, 0.251f, 0.180f};
 
 /// Colours for the corners where there are faces, else for the points; none where the shape is shown plainly.
-std::vector<Vec3> attributeColours(const Geometry& g, StageMesh& mesh) {
+std::vector<Vec3> attributeColours(const Geometry& g, DrawScene& mesh) {
     const auto column = columnFor(g, mesh.legend.title, g.faceCount() > 0 ? Element::corner : Element::point);
     if (!column) {
         mesh.legend.problem = "not on this geometry";
@@ -36,12 +32,10 @@ std::vector<Vec3> attributeColours(const Geometry& g, StageMesh& mesh) {
     return coloursOf(*column, mesh.legend);
 }
 
-StageMesh::Vertex plain(Vec3 position, Vec3 colour) { return {position, {0, 1, 0}, colour, {}}; }
-
 /// What was there before and is gone: edges of faces and lone points, as lines and dots.
-void addRemoved(const Geometry& before, const Difference& difference, StageMesh& mesh) {
+void addRemoved(const Geometry& before, const Difference& difference, DrawScene& mesh) {
     const Topology& t = before.topology();
-    const auto at = [&](Index p) { return plain(before.positions()[p], kRemoved); };
+    const auto at = [&](Index p) { return plainVertex(before.positions()[p], kRemoved); };
     for (Index f : difference.removedFaces) {
         const auto face = t.face(f);
         for (std::size_t i = 0; i < face.size(); ++i) {
@@ -63,7 +57,7 @@ void countDifference(const Difference& difference, bool faces, Legend& legend) {
     tell(faces ? "removed faces" : "removed points", kRemoved, faces ? difference.removedFaces.size() : difference.removed.size());
 }
 
-std::vector<Vec3> differenceColours(const Geometry& g, const Geometry* given, StageMesh& mesh) {
+std::vector<Vec3> differenceColours(const Geometry& g, const Geometry* given, DrawScene& mesh) {
     mesh.legend.title = "moved";
     if (!given) {
         mesh.legend.problem = "there is nothing before this to compare it with";
@@ -91,14 +85,19 @@ std::vector<Vec3> differenceColours(const Geometry& g, const Geometry* given, St
     return out;
 }
 
-std::vector<Vec3> coloursFor(const Geometry& g, const Geometry* before, StageMesh& mesh) {
+std::vector<Vec3> coloursFor(const Geometry& g, const SceneLook& look, const Geometry* before, DrawScene& mesh) {
+    if (look.ownColours) {
+        const bool asked = findColumn(g, "color", Element::corner).has_value();
+        auto own = asked && g.faceCount() > 0 ? shownColours(g, kClay) : std::nullopt;
+        return own ? std::move(*own) : std::vector<Vec3>();
+    }
     if (mesh.shading == Shading::difference) return differenceColours(g, before, mesh);
     return mesh.legend.title.empty() ? std::vector<Vec3>() : attributeColours(g, mesh);
 }
 
 /// Fewer triangles over the same vertices, by clustering (meshoptimizer): coarse, but quick to make and with the same outline. Clusters are made of points,
 /// which are several times fewer than corners; each is then drawn by the first corner that stands on it.
-void reduce(const Geometry& g, StageMesh& mesh) {
+void reduce(const Geometry& g, DrawScene& mesh) {
     if (mesh.triangles.size() / 3 <= kReduceAbove) return;
     constexpr float kMostError = 0.02f;  // part of the size
     const auto& pointOf = g.topology().cornerPoint();
@@ -121,7 +120,7 @@ public:
         : geometry_(g), own_(g.values<Vec3>(Element::corner, "normal")), onPoints_(g.values<Vec3>(Element::point, "normal")) {
         const std::vector<Vec3>* stored = own_ ? own_ : onPoints_;
         if (stored && std::all_of(stored->begin(), stored->end(), hasLength)) return;
-        computed_.emplace(g, 32);
+        computed_.emplace(g, kCreaseDegrees);
         forChunks(g.faceCount(), RunContext(), [&](std::size_t, Range faces) { computed_->prepare(faces.begin, faces.end); });
     }
     Vec3 at(Index corner) const {
@@ -136,7 +135,7 @@ private:
     std::optional<CornerNormals> computed_;
 };
 
-void addVertices(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
+void addVertices(const Geometry& g, const std::vector<Vec3>& colour, DrawScene& mesh) {
     const Topology& t = g.topology();
     const DrawnNormals normals(g);
     const auto materials = colour.empty() ? materialColours(g, Element::face, kClay) : std::nullopt;
@@ -150,11 +149,12 @@ void addVertices(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& 
     });
 }
 
-void addTriangles(const Geometry& g, StageMesh& mesh) {
+void addTriangles(const Geometry& g, bool interactive, DrawScene& mesh) {
     const Topology& t = g.topology();
     Triangles triangles = triangulate(g);
     mesh.triangles = std::move(triangles.corners);
     mesh.triangleFace = std::move(triangles.faceOf);
+    if (!interactive) return;
     reduce(g, mesh);
     std::vector<std::uint8_t> seen(t.edges().edges.size(), 0);
     for (Index f = 0; f < g.faceCount(); ++f)
@@ -164,15 +164,15 @@ void addTriangles(const Geometry& g, StageMesh& mesh) {
 }
 
 /// Vertices and triangles need nothing of each other, so a large model is made ready by two threads.
-void addFaces(const Geometry& g, const std::vector<Vec3>& colour, StageMesh& mesh) {
+void addFaces(const Geometry& g, bool interactive, const std::vector<Vec3>& colour, DrawScene& mesh) {
     forEach(
-        2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, colour, mesh) : addTriangles(g, mesh); }, 1);
+        2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, colour, mesh) : addTriangles(g, interactive, mesh); }, 1);
 }
 
-void addCurvesAndPoints(const Geometry& g, const StageLook& look, const std::vector<Vec3>& given, StageMesh& mesh) {
+void addCurvesAndPoints(const Geometry& g, const SceneLook& look, const std::vector<Vec3>& given, DrawScene& mesh) {
     const Topology& t = g.topology();
     const std::vector<Vec3> none, &colour = g.faceCount() > 0 ? none : given;  // where there are faces they are for corners
-    const auto vertex = [&](Index p) { return StageMesh::Vertex{g.positions()[p], {0, 1, 0}, colour.empty() ? kInk : colour[p], {}}; };
+    const auto vertex = [&](Index p) { return DrawScene::Vertex{g.positions()[p], {0, 1, 0}, colour.empty() ? kInk : colour[p], {}}; };
     std::vector<std::uint8_t> onFace(g.pointCount(), 0);
     for (Index p : t.cornerPoint()) onFace[p] = 1;
     for (std::size_t c = 0; c < g.curveCount(); ++c) {
@@ -183,21 +183,28 @@ void addCurvesAndPoints(const Geometry& g, const StageLook& look, const std::vec
             mesh.lines.push_back(vertex(curve[(i + 1) % curve.size()]));
         }
     }
-    for (Index p = 0; p < g.pointCount() && mesh.dots.size() < kMostDots; ++p)
-        if (!onFace[p] || look.points) mesh.dots.push_back(vertex(p));
+    std::vector<std::uint8_t> onCurve(g.pointCount(), 0);
+    for (Index p : t.curvePoint()) onCurve[p] = 1;
+    const auto addDots = [&](auto wanted) {
+        for (Index p = 0; p < g.pointCount() && mesh.dots.size() < kMostDots; ++p)
+            if (wanted(p)) mesh.dots.push_back(vertex(p));
+    };
+    addDots([&](Index p) { return !onFace[p] && !onCurve[p]; });
+    mesh.looseDots = mesh.dots.size();
+    addDots([&](Index p) { return onFace[p] ? look.points : bool(onCurve[p]); });
     mesh.dotsCut = mesh.dots.size() == kMostDots;
 }
 
 /// A line from `at` along `way`, with two short barbs at its end.
-void addArrow(std::vector<StageMesh::Vertex>& to, Vec3 at, Vec3 way, Vec3 colour) {
+void addArrow(std::vector<DrawScene::Vertex>& to, Vec3 at, Vec3 way, Vec3 colour) {
     const float size = length(way);
     if (!(size > 0) || !std::isfinite(size)) return;
     const Vec3 tip = at + way, along = way * (1 / size);
     const Vec3 side = normalized(cross(along, std::abs(along.y) < 0.9f ? Vec3{0, 1, 0} : Vec3{1, 0, 0}));
     const float barb = size * 0.22f;
     for (const Vec3 end : {at, tip - along * barb + side * (barb * 0.5f), tip - along * barb - side * (barb * 0.5f)}) {
-        to.push_back(plain(end, colour));
-        to.push_back(plain(tip, colour));
+        to.push_back(plainVertex(end, colour));
+        to.push_back(plainVertex(tip, colour));
     }
 }
 
@@ -210,9 +217,9 @@ std::vector<Vec3> placesOf(const Geometry& g, Element element) {
     return places ? *places : std::vector<Vec3>();
 }
 
-void addArrows(const Geometry& g, const StageLook& look, StageMesh& mesh) {
+void addArrows(const Geometry& g, const SceneLook& look, DrawScene& mesh) {
     const auto scale = float(mesh.bounds.diagonal() * 0.05 * look.arrowLength);
-    const auto draw = [&](std::vector<StageMesh::Vertex>& to, const std::vector<Vec3>& places, const std::vector<Vec3>& ways, float times, Vec3 colour) {
+    const auto draw = [&](std::vector<DrawScene::Vertex>& to, const std::vector<Vec3>& places, const std::vector<Vec3>& ways, float times, Vec3 colour) {
         // Evenly left out where there are too many to see.
         const std::size_t step = places.size() / kMostArrows + 1;
         for (std::size_t i = 0; i < std::min(places.size(), ways.size()); i += step) addArrow(to, places[i], ways[i] * times, colour);
@@ -229,19 +236,26 @@ void addArrows(const Geometry& g, const StageLook& look, StageMesh& mesh) {
     if (longest > 0) draw(mesh.arrows, placesOf(g, found->element), *ways, scale / longest, kMadder);
 }
 
-void addOpenEdges(const Geometry& g, StageMesh& mesh) {
+void addOpenEdges(const Geometry& g, DrawScene& mesh) {
     const EdgeTable& edges = g.topology().edges();
     for (std::size_t e = 0; e < edges.edges.size(); ++e) {
         if (edges.faceCount[e] == 2) continue;
         ++mesh.openEdgeCount;
-        for (Index p : {edges.edges[e].a, edges.edges[e].b}) mesh.openEdges.push_back(plain(g.positions()[p], kMadder));
+        for (Index p : {edges.edges[e].a, edges.edges[e].b}) mesh.openEdges.push_back(plainVertex(g.positions()[p], kMadder));
     }
 }
 
 }  // namespace
 
-std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const StageLook& look, const Geometry* before) {
-    auto mesh = std::make_shared<StageMesh>();
+SceneLook lookForPictures() {
+    SceneLook out;
+    out.ownColours = true;
+    out.interactive = false;
+    return out;
+}
+
+std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const SceneLook& look, const Geometry* before) {
+    auto mesh = std::make_shared<DrawScene>();
     // Differences are told point by point, also of copies.
     const bool bakes = look.shading == Shading::difference && bakesEasily(geometry) && (!before || bakesEasily(*before));
     mesh->geometry = bakes ? bakeCopies(geometry) : geometry;
@@ -262,20 +276,20 @@ std::shared_ptr<const StageMesh> stageMesh(const Geometry& geometry, const Stage
     }
     // A legend that the copies have filled is theirs.
     const bool copiesOnly = g.copies() && g.pointCount() == 0;
-    const std::vector<Vec3> colour = copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(g, before, *mesh);
-    if (g.faceCount() > 0) addFaces(g, colour, *mesh);
+    const std::vector<Vec3> colour = copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(g, look, before, *mesh);
+    if (g.faceCount() > 0) addFaces(g, look.interactive, colour, *mesh);
     addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);
     if (look.openEdges) addOpenEdges(g, *mesh);
     mesh->drawnFaces = bakedCounts(g).faces;
     mesh->allClosed = mesh->closed || mesh->faceCount == 0;
-    for (const StageCopies& copies : mesh->copies) mesh->allClosed &= copies.shape->closed || copies.shape->faceCount == 0;
+    for (const DrawCopies& copies : mesh->copies) mesh->allClosed &= copies.shape->closed || copies.shape->faceCount == 0;
     return mesh;
 }
 
-std::size_t triangleCount(const StageMesh& mesh) {
+std::size_t triangleCount(const DrawScene& mesh) {
     std::size_t out = mesh.triangles.size() / 3;
-    for (const StageCopies& copies : mesh.copies)
+    for (const DrawCopies& copies : mesh.copies)
         out += (copies.shape->triangles.size() / 3 + copies.shape->lines.size() / 2 + copies.shape->dots.size()) * copies.rows.size();
     return out;
 }
@@ -293,7 +307,7 @@ Index nearestCorner(const Geometry& g, Index face, Vec3 at) {
 
 }  // namespace
 
-std::string valueAt(const StageMesh& mesh, Element picked, Index row, Vec3 at) {
+std::string valueAt(const DrawScene& mesh, Element picked, Index row, Vec3 at) {
     if (picked == Element::copy && mesh.copyValues && mesh.legend.problem.empty())
         return fmt::format("{}  {}  ·  copy {}", mesh.legend.title, valueText(*mesh.copyValues, row), row);
     if (!mesh.values || !mesh.legend.problem.empty() || (picked != Element::face && picked != Element::point)) return {};
@@ -317,46 +331,6 @@ std::string valueAt(const StageMesh& mesh, Element picked, Index row, Vec3 at) {
     }
 }
 
-MarkShapes markShapes(const Geometry& g, const StageMarks& marks) {
-    MarkShapes out;
-    const Topology& t = g.topology();
-    const auto place = [&](Index p) {
-        out.bounds.add(g.positions()[p]);
-        return plain(g.positions()[p], kMadder);
-    };
-    for (const auto& edge : marks.edges)
-        if (std::max(edge[0], edge[1]) < g.pointCount())
-            for (Index p : edge) out.lines.push_back(place(p));
-    for (Index row : marks.rows) {
-        if (row >= g.count(marks.element)) continue;
-        switch (marks.element) {
-            case Element::point: out.dots.push_back(place(row)); break;
-            case Element::corner: out.dots.push_back(place(t.cornerPoint()[row])); break;
-            case Element::face: {
-                const Index first = t.faceStart()[row], end = t.faceStart()[row + 1];
-                for (Index c = first; c < end; ++c) {
-                    out.lines.push_back(place(t.cornerPoint()[c]));
-                    out.lines.push_back(place(t.cornerPoint()[c + 1 == end ? first : c + 1]));
-                    if (c > first && c + 1 < end)
-                        for (Index corner : {first, c, c + 1}) out.triangles.push_back(place(t.cornerPoint()[corner]));
-                }
-                break;
-            }
-            case Element::curve: {
-                const auto curve = t.curve(row);
-                for (std::size_t i = 0; i + (t.curveClosed(row) ? 0 : 1) < curve.size(); ++i) {
-                    out.lines.push_back(place(curve[i]));
-                    out.lines.push_back(place(curve[(i + 1) % curve.size()]));
-                }
-                break;
-            }
-            case Element::copy: markCopy(g, row, kMadder, out); break;
-            default: break;
-        }
-    }
-    return out;
-}
-
 std::vector<std::string> vectorAttributes(const Geometry& geometry) {
     std::vector<std::string> out;
     for (Element element : kAllElements)
@@ -374,4 +348,4 @@ std::vector<std::string> colourableAttributes(const Geometry& geometry) {
     return out;
 }
 
-}  // namespace seedloom::app
+}  // namespace seedloom

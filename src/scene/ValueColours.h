@@ -4,7 +4,7 @@
 
 #include <optional>
 
-namespace seedloom::app {
+namespace seedloom {
 
 enum class ColourScale : unsigned char {
     even,        ///< from dark to light in steps that look alike
@@ -55,4 +55,4 @@ std::vector<Vec3> coloursOf(const Column& column, Legend& legend);
 /// A value as a legend or read-out writes it.
 std::string valueText(const Column& column, std::size_t row);
 
-}  // namespace seedloom::app
+}  // namespace seedloom

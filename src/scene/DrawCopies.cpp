@@ -1,4 +1,4 @@
-#include "app/stage/StageCopying.h"
+#include "scene/DrawCopies.h"
 
 #include "fields/Random.h"
 #include "geometry/Bake.h"
@@ -9,7 +9,7 @@
 
 #include <numeric>
 
-namespace seedloom::app {
+namespace seedloom {
 
 namespace {
 
@@ -27,24 +27,34 @@ std::optional<std::array<double, 2>> commonRange(const std::vector<Geometry>& sh
     return out;
 }
 
-/// A colour for each copy, and how far it counts; none where the shapes' own colours stay.
-std::vector<std::array<std::uint8_t, 4>> copyColours(const Geometry& g, const StageLook& look, StageMesh& mesh) {
-    std::optional<std::vector<Vec3>> colours;
-    if (look.shading == Shading::attribute) {
-        if (const Column* column = g.column(Element::copy, look.attribute)) {
-            mesh.legend.element = Element::copy;
-            mesh.copyValues = *column;
-            colours = coloursOf(*column, mesh.legend);
-        }
-    } else {
-        colours = materialColours(g, Element::copy, {});
-    }
-    if (!colours) return {};
-    const auto* materials = look.shading == Shading::attribute ? nullptr : g.values<std::int32_t>(Element::copy, "material");
+/// Colours of copies: none where the shapes' own stay.
+struct CopyColours {
+    std::vector<std::array<std::uint8_t, 4>> each;  ///< as in DrawCopies
+    std::string from;                               ///< the attribute that they are of: as after baking, a shape that has it itself keeps its own
+};
+
+CopyColours colouredBy(const std::vector<Vec3>& colours, std::string from) {
     const auto byte = [](float v) { return std::uint8_t(std::lround(std::clamp(v, 0.0f, 1.0f) * 255)); };
-    std::vector<std::array<std::uint8_t, 4>> out(colours->size());
-    for (std::size_t i = 0; i < out.size(); ++i)
-        out[i] = {byte((*colours)[i].x), byte((*colours)[i].y), byte((*colours)[i].z), std::uint8_t(materials && (*materials)[i] < 0 ? 0 : 255)};
+    CopyColours out{{}, std::move(from)};
+    for (Vec3 c : colours) out.each.push_back({byte(c.x), byte(c.y), byte(c.z), 255});
+    return out;
+}
+
+CopyColours copyColours(const Geometry& g, const SceneLook& look, DrawScene& mesh) {
+    if (look.shading == Shading::attribute) {
+        const Column* column = g.column(Element::copy, look.attribute);
+        if (!column) return {};
+        mesh.legend.element = Element::copy;
+        mesh.copyValues = *column;
+        return colouredBy(coloursOf(*column, mesh.legend), {});
+    }
+    if (const auto* own = look.ownColours ? g.values<Vec3>(Element::copy, "color") : nullptr) return colouredBy(*own, "color");
+    const auto byMaterial = materialColours(g, Element::copy, {});
+    if (!byMaterial) return {};
+    CopyColours out = colouredBy(*byMaterial, "material");
+    const auto& numbers = *g.values<std::int32_t>(Element::copy, "material");
+    for (std::size_t i = 0; i < numbers.size(); ++i)
+        if (numbers[i] < 0) out.each[i][3] = 0;
     return out;
 }
 
@@ -56,9 +66,13 @@ std::vector<Index> shuffled(std::size_t count) {
     return out;
 }
 
+bool hasOwn(const Geometry& shape, const std::string& attribute) {
+    return !attribute.empty() && std::any_of(kAllElements.begin(), kAllElements.end(), [&](Element e) { return shape.column(e, attribute) != nullptr; });
+}
+
 }  // namespace
 
-void addCopies(const Geometry& g, const StageLook& look, StageMesh& mesh) {
+void addCopies(const Geometry& g, const SceneLook& look, DrawScene& mesh) {
     const Copies& copies = *g.copies();
     const auto colours = copyColours(g, look, mesh);
     std::vector<std::uint8_t> used(copies.shapes.size(), 0);
@@ -66,55 +80,37 @@ void addCopies(const Geometry& g, const StageLook& look, StageMesh& mesh) {
     std::vector<Geometry> shapes(copies.shapes.size());
     for (std::size_t s = 0; s < shapes.size(); ++s)
         if (used[s]) shapes[s] = bakeCopies(withFewerCopies(*copies.shapes[s], kMostBakedUnasked));
-    StageLook shapeLook = look;
-    const bool byShape = look.shading == Shading::attribute && colours.empty();
+    SceneLook shapeLook = look;
+    const bool byShape = look.shading == Shading::attribute && colours.each.empty();
     if (byShape && !shapeLook.colours.range) shapeLook.colours.range = commonRange(shapes, look.attribute);
     if (!byShape && look.shading == Shading::attribute) shapeLook.shading = Shading::clay;
     if (look.shading == Shading::difference) shapeLook.shading = Shading::clay;
     // Places of each shape, those that mirror apart.
-    std::vector<std::array<StageCopies, 2>> groups(shapes.size());
+    std::vector<std::array<DrawCopies, 2>> groups(shapes.size());
     for (Index i : shuffled(copies.place.size())) {
         const bool mirrored = copies.place[i].mirrors();
-        StageCopies& group = groups[copies.shapeOf[i]][mirrored];
+        DrawCopies& group = groups[copies.shapeOf[i]][mirrored];
         group.mirrored = mirrored;
         group.rows.push_back(i);
-        if (!colours.empty()) group.colours.push_back(colours[i]);
+        if (!colours.each.empty()) group.colours.push_back(colours.each[i]);
     }
     bool known = !byShape;
     for (std::size_t s = 0; s < shapes.size(); ++s) {
         if (!used[s]) continue;
-        const auto shape = stageMesh(shapes[s], shapeLook);
+        const auto shape = drawScene(shapes[s], shapeLook);
         if (byShape && shape->legend.problem.empty() && !known) {
             mesh.legend = shape->legend;
             mesh.legend.choice = look.colours;
             known = true;
         }
-        for (StageCopies& group : groups[s])
+        for (DrawCopies& group : groups[s])
             if (!group.rows.empty()) {
                 group.shape = shape;
+                if (hasOwn(shapes[s], colours.from)) group.colours.clear();
                 mesh.copies.push_back(std::move(group));
             }
     }
     if (!known && g.pointCount() == 0) mesh.legend.problem = "not on this geometry";
 }
 
-void markCopy(const Geometry& g, Index copy, Vec3 colour, MarkShapes& marks) {
-    constexpr std::size_t kMostTriangles = 60000;  // of all marked copies
-    const Affine& place = g.copies()->place[copy];
-    const Geometry& shape = *g.copies()->shapes[g.copies()->shapeOf[copy]];
-    const Bounds box = boundsOf(shape);
-    if (box.empty) return;
-    const auto vertex = [&](Vec3 p) {
-        marks.bounds.add(place.point(p));
-        return StageMesh::Vertex{place.point(p), {0, 1, 0}, colour, {}};
-    };
-    const auto corner = [&](int c) { return Vec3{c & 1 ? box.max.x : box.min.x, c & 2 ? box.max.y : box.min.y, c & 4 ? box.max.z : box.min.z}; };
-    for (int a = 0; a < 8; ++a)
-        for (int bit : {1, 2, 4})
-            if (!(a & bit)) marks.lines.push_back(vertex(corner(a))), marks.lines.push_back(vertex(corner(a | bit)));
-    const Triangles triangles = triangulate(shape);
-    if (marks.triangles.size() / 3 + triangles.count() > kMostTriangles) return;
-    for (Index c : triangles.corners) marks.triangles.push_back(vertex(shape.positions()[shape.topology().cornerPoint()[c]]));
-}
-
-}  // namespace seedloom::app
+}  // namespace seedloom

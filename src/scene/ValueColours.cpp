@@ -1,4 +1,4 @@
-#include "app/stage/StageColours.h"
+#include "scene/ValueColours.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -8,7 +8,7 @@
 #include <limits>
 #include <unordered_map>
 
-namespace seedloom::app {
+namespace seedloom {
 
 namespace {
 
@@ -132,4 +132,4 @@ std::string valueText(const Column& column, std::size_t row) {
     return fmt::format("{}", fmt::join(parts, ", "));
 }
 
-}  // namespace seedloom::app
+}  // namespace seedloom

@@ -1,4 +1,4 @@
-#include "meshes/FileIo.h"
+#include "files/FileIo.h"
 
 #include <fmt/format.h>
 
@@ -36,13 +36,16 @@ bool writeAll(int fd, std::string_view bytes) {
 
 }  // namespace
 
+Error tooLarge(const std::filesystem::path& path, std::size_t most) {
+    return {"file.read", fmt::format("'{}' is larger than {} MiB, the most that is read.", path.string(), most >> 20)};
+}
+
 Result<std::string> readFile(const std::filesystem::path& path, std::size_t most) {
     const Descriptor file{::open(path.c_str(), O_RDONLY | O_CLOEXEC)};
     struct stat info {};
     if (file.fd < 0 || ::fstat(file.fd, &info) != 0) return failure("file.read", "Can't open", path);
     if (!S_ISREG(info.st_mode)) return Error{"file.read", fmt::format("'{}' is not a file.", path.string())};
-    if (std::size_t(info.st_size) > most)
-        return Error{"file.read", fmt::format("'{}' is larger than {} MiB, the most that is read.", path.string(), most >> 20)};
+    if (std::size_t(info.st_size) > most) return tooLarge(path, most);
     std::string bytes(static_cast<std::size_t>(info.st_size), '\0');
     std::size_t at = 0;
     while (at < bytes.size()) {

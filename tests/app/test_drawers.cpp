@@ -1,0 +1,262 @@
+// The drawers, by mouse and keys in a real window.
+#include "WindowTest.h"
+#include "app/data/CheckupDrawer.h"
+#include "app/data/DataDrawer.h"
+#include "app/data/FrameBar.h"
+#include "app/data/StatisticsStrip.h"
+#include "app/data/TimeDrawer.h"
+#include "app/look/Theme.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/stage/Stage.h"
+#include "app/widgets/Slider.h"
+#include "geometry/Checkup.h"
+
+#include <QtGui/QClipboard>
+#include <QtWidgets/QHeaderView>
+#include <QtWidgets/QLabel>
+#include <QtWidgets/QPushButton>
+#include <QtWidgets/QTableView>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+class TestDrawers : public WindowTest {
+    Q_OBJECT
+
+    Stage* stage() { return window_->stage(); }
+    /// A box with a side missing, some points doubled.
+    void openBrokenBox() {
+        auto outcome = std::make_shared<NodeOutcome>();
+        std::vector<Vec3> points{{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}, {0, 1, 0}, {1, 1, 0}, {1, 1, 1}, {0, 1, 1}, {0, 0, 0}};
+        Topology topology(9, {0, 4, 8, 12, 16, 20}, {0, 1, 2, 3, 4, 7, 6, 5, 8, 4, 5, 1, 1, 5, 6, 2, 2, 6, 7, 3}, {0}, {}, {});
+        outcome->geometry = Geometry(points, topology);
+        window_->showDrawer("checkup");
+        window_->checkup()->show("Broken box", outcome);
+        QTRY_VERIFY(!window_->checkup()->busy());
+    }
+
+private Q_SLOTS:
+    void init() { openDemoWindow(); }
+    void cleanup() { window_.reset(); }
+
+    // Drawers
+
+    void dataSortsFiltersAndCopies() {
+        weave()->choose("even");
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        data->sortBy(1, true);
+        QTRY_VERIFY(!data->busy());
+        const auto& positions = window_->rebuilds().outcome("even")->geometry.positions();
+        for (int row = 1; row < 16; ++row) QVERIFY(positions[data->model()->elementAt(row - 1)].y >= positions[data->model()->elementAt(row)].y);
+        data->setFilter("position.y > 0.5");
+        QTRY_VERIFY(!data->busy());
+        const int left = data->model()->rowCount();
+        QCOMPARE(left, int(std::count_if(positions.begin(), positions.end(), [](Vec3 p) { return p.y > 0.5f; })));
+        QCOMPARE(stage()->marks().rows.size(), std::size_t(left));
+        data->setFilter("hieght > 1");
+        QTRY_VERIFY(!data->busy());
+        bool said = false;
+        for (auto* label : data->findChildren<QLabel*>()) said |= label->text().contains("hieght");
+        QVERIFY(said);
+        data->setFilter({});
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        data->copy();
+        const QStringList lines = QGuiApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts);
+        QCOMPARE(lines.size(), 17);
+        QVERIFY(lines[0].startsWith("point,position.x,position.y"));
+        QCOMPARE(lines[1].split(',')[2].toFloat(), positions[data->model()->elementAt(0)].y);
+    }
+
+    void aClickOnAColumnsHeadSortsColoursAndSumsUp() {
+        weave()->choose("even");
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        QHeaderView* head = data->table()->horizontalHeader();
+        const auto clickHead = [&](int column) {
+            QTest::mouseClick(head->viewport(), Qt::LeftButton, {}, QPoint(head->sectionViewportPosition(column) + 20, head->height() / 2));
+        };
+        const auto& positions = window_->rebuilds().outcome("even")->geometry.positions();
+        const auto first = [&] { return positions[data->model()->elementAt(0)].y; };
+        clickHead(1);
+        QTRY_VERIFY(!data->busy() && data->strip()->accessibleDescription().startsWith("position.y"));
+        QVERIFY(data->model()->ordered() && first() < 0.01f);
+        QTRY_COMPARE(QString::fromStdString(stage()->mesh()->legend.title), QString("position"));
+        clickHead(1);
+        QTRY_VERIFY(!data->busy() && first() > 0.89f);
+        clickHead(1);
+        QTRY_VERIFY(!data->model()->ordered());
+        // Rebuilds do not add to what a change of column sets off.
+        for (int i = 0; i < 5; ++i) {
+            document().apply(setSetting(loom(), "even", "count", 17 + i));
+            waitFresh();
+        }
+        QTRY_COMPARE(data->model()->rowCount(), 21);
+        QTRY_COMPARE(data->strip()->statistics().count, 21u);
+    }
+
+    void dataColumnsCanBeHiddenFrozenAndPinned() {
+        weave()->choose("even");
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        const int before = data->model()->columnCount();
+        data->model()->hideAttributes({"tangent"});
+        QCOMPARE(data->model()->columnCount(), before - 3);
+        data->freezeButton()->click();
+        document().apply(setSetting(loom(), "even", "count", 30));
+        waitFresh();
+        QCOMPARE(data->model()->rowCount(), 16);
+        data->freezeButton()->click();
+        QTRY_COMPARE(data->model()->rowCount(), 30);
+        data->pinButton()->click();
+        click("outline");
+        QCOMPARE(data->model()->rowCount(), 30);
+        data->pinButton()->click();
+        QTRY_COMPARE(data->model()->rowCount(), 3);
+    }
+
+    void theStripTellsWhatAColumnIsLike() {
+        weave()->choose("even");
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        QTRY_COMPARE(data->model()->rowCount(), 16);
+        data->table()->setCurrentIndex(data->model()->index(0, 1));
+        QTRY_VERIFY(data->strip()->statistics().count == 16 && data->strip()->accessibleDescription().startsWith("position.y"));
+        QVERIFY(std::abs(data->strip()->statistics().least) < 1e-6 && std::abs(data->strip()->statistics().most - 0.9) < 1e-5);
+    }
+
+    void theCheckupFindsShowsAndMends() {
+        openBrokenBox();
+        const auto& findings = window_->checkup()->report().findings;
+        QStringList codes;
+        for (const Finding& f : findings) codes << QString::fromStdString(f.code);
+        QVERIFY(codes.contains("open_edges") && codes.contains("doubled_points"));
+        // Show marks what was found.
+        weave()->choose("body");
+        window_->checkup()->show("Revolve", window_->rebuilds().outcome("body"));
+        QTRY_VERIFY(!window_->checkup()->busy());
+        const auto button = [&](const QString& text) -> QPushButton* {
+            for (auto* one : window_->checkup()->findChildren<QPushButton*>())
+                if (one->isVisible() && one->text() == text) return one;
+            return nullptr;
+        };
+        QVERIFY(button("Show"));
+        QTest::mouseClick(button("Show"), Qt::LeftButton);
+        QCOMPARE(stage()->marks().edges.size(), checkupOf(window_->rebuilds().outcome("body")->geometry).openEdges);
+        // The fix is a node behind the one that was looked at.
+        QVERIFY(button("Add Thicken"));
+        QTest::mouseClick(button("Add Thicken"), Qt::LeftButton);
+        QCOMPARE(loom().node(weave()->chosen())->op, std::string("thicken"));
+        QVERIFY(reaches(loom(), "body", weave()->chosen()));
+        waitFresh();
+        QVERIFY(checkupOf(window_->rebuilds().outcome(weave()->chosen())->geometry).closed);
+    }
+
+    void theCheckupMeasuresASoundSolid() {
+        window_->showDrawer("checkup");
+        weave()->choose("soften");
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->checkup()->busy() && window_->checkup()->report().facts.closed, 20000);
+        const CheckupReport& report = window_->checkup()->report();
+        QVERIFY(report.findings.empty() && report.intersectionsChecked);
+        QVERIFY(report.wall && report.wall->least > 0.005 && report.wall->least < 0.05);
+        bool said = false;
+        for (auto* label : window_->checkup()->findChildren<QLabel*>()) said |= label->text().startsWith("Sound");
+        QVERIFY(said);
+    }
+
+    /// What a notice knows to help is a button in the drawer: one click, one step back.
+    void noticesOfferWhatHelps() {
+        Loom loom;
+        const auto add = [&](const char* id, const char* op, Json settings, Cell cell) {
+            Node node;
+            node.id = id, node.op = op, node.settings = std::move(settings), node.cell = cell;
+            loom.nodes.push_back(std::move(node));
+        };
+        add("plate", "grid", {{"cells", {2, 2}}}, {0, 0});
+        add("peg", "box", {{"size", {0.1, 0.1, 0.1}}}, {0, 1});
+        add("pegs", "place_copies", Json::object(), {1, 0});
+        add("rise", "extrude", {{"distance", 0.05}}, {2, 0});
+        add("out", "output", Json::object(), {3, 0});
+        loom.links = {{"plate", "", "pegs", "points", Json::object()},
+                      {"peg", "", "pegs", "shapes", Json::object()},
+                      {"pegs", "", "rise", "", Json::object()},
+                      {"rise", "", "out", "", Json::object()}};
+        loom.output = "out";
+        document().adopt(loom);
+        waitFresh();
+        QCOMPARE(window_->rebuilds().report("rise").state, NodeState::failed);
+        window_->showDrawer("notices");
+        QPushButton* offer = nullptr;
+        QTRY_VERIFY([&] {
+            for (auto* button : window_->findChildren<QPushButton*>())
+                if (button->text() == "Put Bake copies before") offer = button;
+            return offer != nullptr;
+        }());
+        QTest::mouseClick(offer, Qt::LeftButton);
+        waitFresh();
+        QCOMPARE(document().loom().nodes.size(), std::size_t(6));
+        const Node* made = document().loom().node(weave()->chosen());
+        QVERIFY(made && made->op == "bake_copies");
+        QVERIFY(reaches(document().loom(), "pegs", made->id) && reaches(document().loom(), made->id, "rise"));
+        QCOMPARE(window_->rebuilds().report("rise").state, NodeState::fresh);
+        // A closed region has no border, so no sides are made: its faces have moved outwards.
+        QCOMPARE(output().faceCount(), 9u * 6u);
+        QVERIFY(std::abs(height() - 0.2f) < 1e-5f);
+        undo();
+        QCOMPARE(document().loom().nodes.size(), std::size_t(5));
+    }
+
+    /// Frames that are done are filled; without a step that builds on earlier frames there is no bar.
+    void theTimeDrawerShowsWhichFramesAreDone() {
+        window_->showDrawer("time");
+        auto* bar = window_->time()->findChild<FrameBar*>();
+        QVERIFY(bar && !bar->isVisible());
+        std::vector<std::uint8_t> kept(61, 0);
+        std::fill(kept.begin(), kept.begin() + 31, std::uint8_t(1));
+        window_->time()->setRange(0, 60);
+        window_->time()->setKept(kept);
+        QVERIFY(bar->isVisible());
+        QVERIFY(bar->toolTip().contains("31 frames"));
+        const QImage shown = bar->grab().toImage();
+        const QRgb done = shown.pixel(shown.width() / 4, shown.height() / 2), open = shown.pixel(shown.width() * 3 / 4, shown.height() / 2);
+        QVERIFY(done != open);
+        QCOMPARE(QColor(done), colours().fresh);
+    }
+
+    void timeDrivesFormulasAndFramesAreRemembered() {
+        document().apply(setSetting(loom(), "body", "height_scale", {{"formula", "1 + frame * 0.01"}}));
+        window_->showDrawer("time");
+        const float still = height();
+        TimeDrawer* time = window_->time();
+        time->setRange(0, 20);
+        Slider* scrub = time->scrubber();
+        drag(scrub, scrub->pixelOf(0), scrub->pixelOf(20));
+        QCOMPARE(time->frame(), 20.0);
+        waitFresh();
+        QVERIFY(std::abs(height() - still * 1.2f) < 1e-4f);
+        time->setFrame(0);
+        waitFresh();
+        QVERIFY(window_->rebuilds().report("soften").remembered);
+        QVERIFY(std::abs(height() - still) < 1e-6f);
+        // Playing goes on by itself, and begins again after the last frame.
+        time->setRange(0, 3);
+        QTest::mouseClick(time->playButton(), Qt::LeftButton);
+        QVERIFY(time->playing());
+        QSignalSpy frames(&window_->session().selection(), &Selection::frameChanged);
+        QTRY_VERIFY(frames.count() > 6);
+        QTest::mouseClick(time->playButton(), Qt::LeftButton);
+        QVERIFY(!time->playing());
+        for (const auto& one : frames) QVERIFY(one[0].toDouble() >= 0 && one[0].toDouble() <= 3);
+        time->setLoops(false);
+        time->setFrame(0);
+        time->play(true);
+        QTRY_VERIFY_WITH_TIMEOUT(!time->playing(), 10000);
+        QCOMPARE(time->frame(), 3.0);
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestDrawers>(argc, argv); }
+#include "test_drawers.moc"

@@ -1,0 +1,253 @@
+// Edits of a graph as values: what they do, that they can be taken back, and the history of them.
+#include "graph/Edit.h"
+#include "graph/Fixes.h"
+#include "graph/History.h"
+#include "support/Looms.h"
+#include "support/Run.h"
+
+#include <set>
+
+#include <random>
+
+using namespace seedloom;
+using namespace seedloom::test;
+
+namespace {
+
+/// line → noise → revolve → out, with a control for the height.
+Loom example() {
+    Loom loom;
+    loom.name = "Post";
+    loom.controls = {heightControl(0.2, 3.0)};
+    loom.nodes = {node("pole", "point_list", {0, 0}, {{"points", {{0.3, 0, 0}, {0.2, 1, 0}}}}), node("even", "resample", {1, 0}, {{"count", 9}}),
+                  node("body", "revolve", {2, 0}, {{"height_scale", {{"control", "height"}}}}), node("out", "output", {3, 0})};
+    loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "out")};
+    loom.output = "out";
+    return loom;
+}
+
+/// Applies an edit, checks that it can be taken back, and gives the result.
+Loom after(const Loom& loom, const Edit& edit) {
+    const auto next = applied(loom, edit);
+    if (!next) QTest::qFail(next.error().text.c_str(), __FILE__, __LINE__);
+    const auto back = applied(*next, inverse(edit));
+    if (!back || !(*back == loom)) QTest::qFail("the edit can't be taken back", __FILE__, __LINE__);
+    return *next;
+}
+
+}  // namespace
+
+class TestEditing : public QObject {
+    Q_OBJECT
+
+private Q_SLOTS:
+    void settingAndResetting() {
+        const Loom loom = example();
+        const Loom changed = after(loom, setSetting(loom, "even", "count", 20));
+        QCOMPARE(changed.node("even")->settings["count"], Json(20));
+        QVERIFY(setSetting(changed, "even", "count", 20).empty());
+        // The default is not written.
+        const Loom reset = after(changed, setSetting(changed, "even", "count", 16));
+        QVERIFY(!reset.node("even")->settings.contains("count"));
+        QVERIFY(!after(changed, setSetting(changed, "even", "count", Json())).node("even")->settings.contains("count"));
+        QCOMPARE(setSetting(loom, "even", "count", 20).label, std::string("Change Count of Resample"));
+    }
+
+    void controlValuesAreEdits() {
+        const Loom loom = example();
+        const Loom tall = after(loom, setControlValue(loom, "height", 2.0));
+        QCOMPARE(tall.values["height"], Json(2.0));
+        QVERIFY(!after(tall, setControlValue(tall, "height", 1.0)).values.contains("height"));
+        Preset preset{"Low", {{"height", 0.5}}, Json::object()};
+        QCOMPARE(after(tall, applyPreset(tall, preset)).values["height"], Json(0.5));
+    }
+
+    void addedNodesPushTheirFollowersOn() {
+        const Loom loom = example();
+        std::string id;
+        const Loom more = after(loom, addNodeAfter(loom, "smooth_curve", "even", &id));
+        QCOMPARE(more.node(id)->cell, (Cell{2, 0}));
+        QCOMPARE(more.node("body")->cell, (Cell{3, 0}));
+        QCOMPARE(more.node("out")->cell, (Cell{4, 0}));
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked("even", id.c_str())) == 1);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked(id.c_str(), "body")) == 1);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked("even", "body")) == 0);
+        // A second one of the kind gets an id of its own; a maker starts a strand of its own.
+        std::string second, maker;
+        const Loom again = after(more, addNodeAfter(more, "smooth_curve", "even", &second));
+        QVERIFY(second != id);
+        const Loom box = after(again, addNodeAfter(again, "box", "even", &maker));
+        QCOMPARE(box.node(maker)->cell.row, 1);
+        QCOMPARE(box.links.size(), again.links.size());
+    }
+
+    void removedNodesLetTheStrandCloseUp() {
+        const Loom loom = example();
+        const Loom less = after(loom, removeNodes(loom, {"even"}));
+        QVERIFY(!less.node("even"));
+        QCOMPARE(less.node("body")->cell, (Cell{1, 0}));
+        QVERIFY(std::count(less.links.begin(), less.links.end(), linked("pole", "body")) == 1);
+        const Loom none = after(loom, removeNodes(loom, {"pole", "even", "body", "out"}));
+        QVERIFY(none.nodes.empty() && none.links.empty() && none.output.empty());
+    }
+
+    void insertOnALinkAndBack() {
+        const Loom loom = example();
+        std::string id;
+        const Loom more = after(loom, insertOnLink(loom, "transform", loom.links[1], &id));
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked("even", id.c_str())) == 1);
+        QVERIFY(std::count(more.links.begin(), more.links.end(), linked(id.c_str(), "body")) == 1);
+        const Loom back = after(more, removeNodes(more, {id}));
+        QVERIFY(reaches(back, "pole", "out"));
+        QCOMPARE(back.node("out")->cell, (Cell{3, 0}));
+    }
+
+    void linksReplaceAndNeverCloseARing() {
+        Loom loom = example();
+        loom.nodes.push_back(node("ball", "sphere", {0, 1}));
+        loom.nodes.push_back(node("all", "merge", {2, 1}));
+        const Loom replaced = after(loom, addLink(loom, linked("ball", "out")));
+        QCOMPARE(std::count_if(replaced.links.begin(), replaced.links.end(), [](const Link& l) { return l.to == "out"; }), std::ptrdiff_t(1));
+        Loom merged = after(loom, addLink(loom, linked("ball", "all")));
+        merged = after(merged, addLink(merged, linked("body", "all")));
+        QCOMPARE(std::count_if(merged.links.begin(), merged.links.end(), [](const Link& l) { return l.to == "all"; }), std::ptrdiff_t(2));
+        QVERIFY(addLink(loom, linked("body", "even")).empty());
+        QVERIFY(addLink(loom, linked("body", "ball")).empty());
+        QVERIFY(addLink(loom, linked("pole", "even")).empty());
+        const Loom cut = after(loom, removeLink(loom, loom.links[0]));
+        QVERIFY(!reaches(cut, "pole", "out"));
+    }
+
+    void movingPushesAndSkippingAndNaming() {
+        const Loom loom = example();
+        const Loom moved = after(loom, moveNode(loom, "pole", {2, 0}));
+        QCOMPARE(moved.node("body")->cell, (Cell{3, 0}));
+        QVERIFY(moveNode(loom, "pole", {-1, 0}).empty());
+        QVERIFY(after(loom, setSkipped(loom, {"even"}, true)).node("even")->skipped);
+        const Loom named = after(loom, renameNode(loom, "even", "Even out"));
+        QCOMPARE(displayName(*named.node("even")), std::string("Even out"));
+        QCOMPARE(displayName(*after(named, renameNode(named, "even", "Resample")).node("even")), std::string("Resample"));
+        QCOMPARE(after(loom, renameLoom(loom, "Quay post")).name, std::string("Quay post"));
+    }
+
+    void gesturesBecomeOneEdit() {
+        const Loom loom = example();
+        Edit all = setControlValue(loom, "height", 1.1);
+        Loom now = *applied(loom, all);
+        for (double v : {1.2, 1.3, 1.4}) {
+            const Edit step = setControlValue(now, "height", v);
+            now = *applied(now, step);
+            all = joined(all, step);
+        }
+        QCOMPARE(all.changes.size(), 1u);
+        QCOMPARE(after(loom, all).values["height"], Json(1.4));
+        QVERIFY(joined(all, inverse(all)).empty());
+    }
+
+    void staleEditsAreRefusedWhole() {
+        const Loom loom = example();
+        Edit edit = setSetting(loom, "even", "count", 20);
+        const Edit second = setSetting(loom, "body", "sides", 7);
+        edit.changes.insert(edit.changes.begin(), second.changes.begin(), second.changes.end());
+        const Loom other = after(loom, setSetting(loom, "even", "count", 30));
+        const auto result = applied(other, edit);
+        QVERIFY(!result);
+        QCOMPARE(result.error().code, std::string("edit.conflict"));
+    }
+
+    /// Hundreds of random edits, all undone again, end at the document they began with.
+    void randomEditsUndoToTheStart() {
+        std::mt19937 random(99);
+        const char* ops[] = {"transform", "noise_displace", "weld", "merge", "box", "flip", "output"};
+        for (int round = 0; round < 3; ++round) {
+            Loom now = example();
+            std::vector<Edit> done;
+            for (int i = 0; i < 40; ++i) {
+                const std::string some = now.nodes.empty() ? "" : now.nodes[random() % now.nodes.size()].id,
+                                  other = now.nodes.empty() ? "" : now.nodes[random() % now.nodes.size()].id;
+                Edit edit;
+                switch (random() % 8) {
+                    case 0: edit = addNodeAfter(now, ops[random() % 7], some, nullptr); break;
+                    case 1: edit = removeNodes(now, {some, other}); break;
+                    case 2: edit = addLink(now, {some, "", other, "", Json::object()}); break;
+                    case 3: edit = moveNode(now, some, {int(random() % 6), int(random() % 3)}); break;
+                    case 4: edit = setSkipped(now, {some}, random() % 2); break;
+                    case 5: edit = now.links.empty() ? Edit{} : insertOnLink(now, ops[random() % 7], now.links[random() % now.links.size()], nullptr); break;
+                    case 6: edit = setControlValue(now, "height", double(random() % 20) / 10 + 0.3); break;
+                    default: edit = renameNode(now, some, std::to_string(random())); break;
+                }
+                now = after(now, edit);
+                done.push_back(edit);
+                QVERIFY(linkCycles(now).empty());
+                std::set<Cell> cells;
+                for (const Node& n : now.nodes) QVERIFY(cells.insert(n.cell).second);
+            }
+            for (auto it = done.rbegin(); it != done.rend(); ++it) now = *applied(now, inverse(*it));
+            QVERIFY(now == example());
+        }
+    }
+
+    /// What a notice offers is one edit, whichever kind it is; what does not fit any more is none.
+    void fixesAreEdits() {
+        const Loom loom = example();
+        std::string made;
+        const Loom set = after(loom, fixed(loom, {}, "even", setFix("Set count to 12", "count", 12), &made));
+        QCOMPARE(set.node("even")->settings.at("count"), Json(12));
+        const Loom added = after(loom, fixed(loom, {}, "even", addFix("Add Weld", "weld", {{"distance", 0.25}}), &made));
+        QCOMPARE(added.node(made)->op, std::string("weld"));
+        QCOMPARE(added.node(made)->settings.at("distance"), Json(0.25));
+        QVERIFY(reaches(added, "even", made) && reaches(added, made, "body"));
+        const Loom inserted = after(loom, fixed(loom, {}, "even", insertFix("Put Smooth before", "smooth_curve"), &made));
+        QVERIFY(reaches(inserted, made, "even") && !reaches(inserted, "even", made));
+        // Nothing comes behind an output.
+        const Loom before = after(loom, fixed(loom, {}, "out", addFix("Add Weld", "weld"), &made));
+        QVERIFY(reaches(before, made, "out"));
+        Loom apart = loom;
+        apart.links.clear();
+        const Loom linkedNow = after(apart, fixed(apart, {}, "even", linkFix("Link", "pole"), &made));
+        QVERIFY(reaches(linkedNow, "pole", "even"));
+        QVERIFY(fixed(loom, {}, "gone", addFix("Add Weld", "weld"), &made).empty());
+        QVERIFY(fixed(loom, {}, "even", addFix("Add nothing", "no_such"), &made).empty());
+        QVERIFY(fixed(loom, {}, "even", showFix("Show", Element::face, {1, 2}), &made).empty());
+        QVERIFY(fixed(loom, {}, "even", setFix("Set", "count", loom.node("even")->settings.at("count")), &made).empty());
+    }
+
+    void theHistoryForgetsWhatCantComeBack() {
+        Loom loom = example();
+        History history(3);
+        QVERIFY(history.clean() && !history.undoable() && !history.redoable());
+        const auto change = [&](int value, int gesture = 0) {
+            const Edit edit = setSetting(loom, "even", "count", value);
+            loom = after(loom, edit);
+            history.push(edit, gesture);
+        };
+        change(5);
+        change(6);
+        history.setClean();
+        change(7);
+        QVERIFY(!history.clean());
+        history.stepBack();
+        QVERIFY(history.clean());
+        history.stepBack();
+        QCOMPARE(history.redoable()->label, std::string("Change Count of Resample"));
+        loom = after(example(), setSetting(example(), "even", "count", 5));
+        change(8);
+        // The state that was saved lies on a way that is gone.
+        QVERIFY(!history.clean() && !history.redoable());
+        QCOMPARE(history.count(), std::size_t(2));
+        for (int i = 0; i < 5; ++i) change(20 + i);
+        QCOMPARE(history.count(), std::size_t(3));
+        // A gesture goes on only on top of what is newest, and never over the saved state.
+        change(30, 4);
+        change(31, 4);
+        QCOMPARE(history.count(), std::size_t(3));
+        history.setClean();
+        change(32, 4);
+        QVERIFY(!history.clean());
+        history.stepBack();
+        QVERIFY(history.clean());
+    }
+};
+
+QTEST_APPLESS_MAIN(TestEditing)
+#include "test_editing.moc"
