@@ -12,7 +12,7 @@ namespace seedloom {
 namespace {
 
 constexpr std::size_t kMostCopies = 1'000'000;
-constexpr double kRod = 0.0035, kBall = TracedScene::kBall;  // radius, part of the size of all
+constexpr double kRod = 0.006, kBall = TracedScene::kBall;  // radius, part of the size of all
 enum Kind : unsigned { faces, rods, balls, firstCopy };
 
 struct Device {

@@ -170,7 +170,7 @@ private Q_SLOTS:
         QVERIFY(ball && near(double(ball->distance), 9 - size * 0.014, 1e-3) && distance(ball->colour, kInk) < 1e-4f);
         const Vec3 middle = (all.positions()[all.topology().curve(0)[0]] + all.positions()[all.topology().curve(0)[1]]) * 0.5f;
         const auto rod = scene.hit(middle + Vec3{0, 0, 9}, {0, 0, -1});
-        QVERIFY(rod && near(double(rod->distance), 9 - size * 0.0035, 1e-3) && distance(rod->colour, kInk) < 1e-4f);
+        QVERIFY(rod && near(double(rod->distance), 9 - size * 0.006, 1e-3) && distance(rod->colour, kInk) < 1e-4f);
         QVERIFY(!scene.hit({0, 7, 9}, {0, 0, -1}) && !scene.hit({std::nanf(""), 0, 0}, {0, 0, -1}));
         QVERIFY(scene.blocked({3.1f, 0.2f, 9}, {0, 0, -1}, 8.6f) && !scene.blocked({3.1f, 0.2f, 9}, {0, 0, -1}, 8.4f));
         // From inside the normal looks towards where the ray came from.

@@ -81,7 +81,8 @@ OperatorSpec tagOperator() {
             .helped("What happens with a tag of this name that is there already."),
         whereSetting(Element::face),
     };
-    spec.sample = sample::step(spec.id, {{"where", {{"formula", "position.y > 0.5"}}}}, {sample::cells()});
+    spec.sample =
+        sample::step("colour", {{"attribute", "part"}}, {sample::step(spec.id, {{"where", {{"formula", "position.y > 0.1"}}}}, {sample::ball(0.6, 8)})});
     spec.compute = compute;
     return spec;
 }

@@ -126,7 +126,7 @@ OperatorSpec deleteOperator() {
         whereSetting(Element::face).helped("What is deleted (above 0.5)."),
     };
     spec.settings.back().fallback = false;  // A new node that made all vanish would help nobody.
-    spec.sample = sample::step(spec.id, {{"where", {{"formula", "position.x > 0.1 && position.y > 0.5"}}}}, {sample::cells()});
+    spec.sample = sample::step(spec.id, {{"where", {{"formula", "position.x > 0.1 && position.y > 0.1"}}}}, {sample::cells()});
     spec.compute = compute;
     return spec;
 }

@@ -49,7 +49,7 @@ OperatorSpec planeCutOperator() {
         choiceSetting("keep", "Keep", {"above", "below", "both"}, "above").helped("Above is the side that the normal points to."),
         flagSetting("fill", "Close the cut", true).helped("Fills the cut with faces."),
     };
-    spec.sample = sample::step(spec.id, {{"normal", {0.4, -1, 0.3}}, {"origin", {0, 0.6, 0}}}, {sample::box()});
+    spec.sample = sample::step(spec.id, {{"normal", {0.4, -1, 0.3}}, {"origin", {0, 0.1, 0}}}, {sample::box()});
     spec.compute = compute;
     return spec;
 }
