@@ -24,7 +24,9 @@ Bounds framed(const DrawScene& scene) {
 
 class Tracer {
 public:
-    Tracer(const DrawScene& shown, const RenderOptions& options) : options_(options), bounds_(framed(shown)), scene_(shown) { placeCamera(); }
+    Tracer(const std::shared_ptr<const DrawScene>& shown, const RenderOptions& options) : options_(options), bounds_(framed(*shown)), scene_(shown) {
+        placeCamera();
+    }
 
     Picture draw(const RunContext& run) const {
         Picture out{options_.width, options_.height, std::vector<Colour>(std::size_t(options_.width) * std::size_t(options_.height))};
@@ -117,10 +119,12 @@ private:
 
 }  // namespace
 
-Picture renderedPicture(const DrawScene& scene, const RenderOptions& options, const RunContext& run) { return Tracer(scene, options).draw(run); }
+Picture renderedPicture(const std::shared_ptr<const DrawScene>& scene, const RenderOptions& options, const RunContext& run) {
+    return Tracer(scene, options).draw(run);
+}
 
 Picture renderedPicture(const Geometry& geometry, const RenderOptions& options, const RunContext& run) {
-    return renderedPicture(*drawScene(geometry, lookForPictures()), options, run);
+    return renderedPicture(drawScene(geometry, lookForPictures()), options, run);
 }
 
 }  // namespace seedloom

@@ -16,7 +16,7 @@ struct RenderOptions {
 /// The scene as seen by a camera that frames it: in its own colours, with a key light with soft shadow, and light from the sky where that can be seen. Curves
 /// are drawn as thin rods, points that stand alone as small balls. Same scene and options, same pixels, for any number of threads. Throws Cancelled. Rays:
 /// Embree.
-Picture renderedPicture(const DrawScene& scene, const RenderOptions& options, const RunContext& run);
+Picture renderedPicture(const std::shared_ptr<const DrawScene>& scene, const RenderOptions& options, const RunContext& run);
 /// The same of a geometry as it looks by itself.
 Picture renderedPicture(const Geometry& geometry, const RenderOptions& options, const RunContext& run);
 

@@ -32,9 +32,11 @@ std::array<Vec3, 8> cornersOf(const Bounds& box) {
 }
 
 template <class Do> void forCopies(const DrawScene& scene, Do what) {
-    for (const DrawCopies& copies : scene.copies)
+    for (const DrawCopies& copies : scene.copies) {
+        if (copies.shape->bounds.empty) continue;
         for (std::size_t i = 0; i < copies.rows.size(); ++i)
             what(*copies.shape, Stand{&scene.geometry.copies()->place[copies.rows[i]], copies.colours.empty() ? nullptr : &copies.colours[i]});
+    }
 }
 
 /// Turns the world so that the picture's x runs right, y down, and z away from the eye, in samples.

@@ -145,23 +145,24 @@ struct TracedScene::Parts {
         float coloured = 0;  ///< how far the colour replaces the shape's own
     };
 
+    const std::shared_ptr<const DrawScene> scene;  ///< the library reads its arrays
     Device device;
     std::vector<std::unique_ptr<Part>> shapes;
     std::unique_ptr<Part> all;
     std::vector<Copy> copies;
 
-    explicit Parts(const DrawScene& scene) {
-        const double size = TracedScene::sizeOf(scene);
-        all = std::make_unique<Part>(device.handle, scene, float(size * kRod), float(size * kBall));
+    explicit Parts(std::shared_ptr<const DrawScene> given) : scene(std::move(given)) {
+        const double size = TracedScene::sizeOf(*scene);
+        all = std::make_unique<Part>(device.handle, *scene, float(size * kRod), float(size * kBall));
         std::size_t count = 0;
-        for (const DrawCopies& group : scene.copies) count += group.rows.size();
+        for (const DrawCopies& group : scene->copies) count += group.rows.size();
         const double part = count > kMostCopies ? double(kMostCopies) / double(count) : 1;
-        for (const DrawCopies& group : scene.copies) addGroup(scene, group, size, part);
+        for (const DrawCopies& group : scene->copies) addGroup(group, size, part);
         all->commit();
     }
 
-    void addGroup(const DrawScene& scene, const DrawCopies& group, double size, double part) {
-        const std::vector<Affine>& places = scene.geometry.copies()->place;
+    void addGroup(const DrawCopies& group, double size, double part) {
+        const std::vector<Affine>& places = scene->geometry.copies()->place;
         const double thin = size / double(stretchOf(group, places));
         shapes.push_back(std::make_unique<Part>(device.handle, *group.shape, float(thin * kRod), float(thin * kBall)));
         shapes.back()->commit();
@@ -184,7 +185,7 @@ struct TracedScene::Parts {
 
 double TracedScene::sizeOf(const DrawScene& scene) { return std::max({scene.bounds.diagonal(), double(length(scene.bounds.centre())) * 1e-3, 1e-6}); }
 
-TracedScene::TracedScene(const DrawScene& scene) : parts_(std::make_unique<Parts>(scene)) {}
+TracedScene::TracedScene(std::shared_ptr<const DrawScene> scene) : parts_(std::make_unique<Parts>(std::move(scene))) {}
 TracedScene::~TracedScene() = default;
 
 std::optional<TracedScene::Hit> TracedScene::hit(Vec3 from, Vec3 direction) const {

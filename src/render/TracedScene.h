@@ -16,9 +16,9 @@ public:
         Vec3 colour;         ///< as on a screen, 0–1
     };
 
-    /// Memory: the tree over the faces of each shape once, and a few hundred bytes a copy. `scene` must live as long. Of more than a million copies so many
+    /// Memory: the tree over the faces of each shape once, and a few hundred bytes a copy. Of more than a million copies so many
     /// are shown, evenly over all of them. Throws std::bad_alloc where the library could not be started.
-    explicit TracedScene(const DrawScene& scene);
+    explicit TracedScene(std::shared_ptr<const DrawScene> scene);
     ~TracedScene();
     TracedScene(const TracedScene&) = delete;
     TracedScene& operator=(const TracedScene&) = delete;

@@ -145,6 +145,18 @@ private Q_SLOTS:
         QVERIFY(differing(c, tracedOf(with("color = vec3(1 - index / 14, 0.5, 0.2);", copies, "copy"))) > 200);
     }
 
+    void copiesOfNothingAreNotDrawn() {
+        auto copies = std::make_shared<Copies>();
+        copies->shapes = {std::make_shared<const Geometry>()};
+        copies->shapeOf = {0};
+        copies->place = {{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {1e30f, 0, 0}}};
+        Geometry g;
+        g.setCopies(copies);
+        QCOMPARE(covered(pictureOf(g)), 0);
+        QCOMPARE(pictureOf(combine({made("box"), g})), pictureOf(made("box")));
+        QCOMPARE(differing(tracedOf(g), tracedOf(Geometry())), 0);
+    }
+
     void flattenedCopiesAreSeen() {
         auto copies = std::make_shared<Copies>();
         copies->shapes = {std::make_shared<const Geometry>(made("box", {{"anchor", "middle"}}))};
@@ -152,7 +164,7 @@ private Q_SLOTS:
         copies->place = {{{1, 0, 0}, {0, 1, 0}, {0, 0, 0}, {}}, {{std::nanf(""), 0, 0}, {0, 1, 0}, {0, 0, 1}, {}}};
         Geometry g;
         g.setCopies(copies);
-        const TracedScene scene(*drawScene(g, lookForPictures()));
+        const TracedScene scene(drawScene(g, lookForPictures()));
         const auto hit = scene.hit({0.1f, 0.1f, 5}, {0, 0, -1});
         QVERIFY(hit && near(double(hit->distance), 5, 1e-3) && distance(hit->normal, {0, 0, 1}) < 1e-3f);
         QVERIFY(!scene.hit({0.7f, 0.1f, 5}, {0, 0, -1}));
@@ -163,7 +175,7 @@ private Q_SLOTS:
         const Geometry all = combine({boxAt({3, 0, 0}), line, Geometry({{-3, 0, 0}})});
         const auto made = drawScene(all, lookForPictures());
         const double size = made->bounds.diagonal();
-        const TracedScene scene(*made);
+        const TracedScene scene(made);
         const auto face = scene.hit({3.1f, 0.2f, 9}, {0, 0, -1});
         QVERIFY(face && near(double(face->distance), 8.5, 1e-4) && distance(face->normal, {0, 0, 1}) < 1e-4f && distance(face->colour, kClay) < 1e-4f);
         const auto ball = scene.hit({-3, 0, 9}, {0, 0, -1});
