@@ -1,19 +1,12 @@
 // Beads: shapes set end to end along a curve.
 #include "geometry/NearestPlace.h"
+#include "support/Copies.h"
 #include "support/Run.h"
 
 #include <set>
 
 using namespace seedloom;
 using namespace seedloom::test;
-
-namespace {
-
-Geometry box(double x = 0.2, double y = 0.2, double z = 0.2) { return made("box", {{"size", {x, y, z}}}); }
-
-template <class T> const std::vector<T>& ofCopies(const Geometry& g, const char* name) { return *g.values<T>(Element::copy, name); }
-
-}  // namespace
 
 class TestBeads : public QObject {
     Q_OBJECT

@@ -2,47 +2,22 @@
 #include "graph/Edit.h"
 #include "graph/Fixes.h"
 #include "graph/History.h"
+#include "support/Edited.h"
 #include "support/Looms.h"
 #include "support/Run.h"
 
-#include <set>
-
 #include <random>
+#include <set>
 
 using namespace seedloom;
 using namespace seedloom::test;
-
-namespace {
-
-/// line → noise → revolve → out, with a control for the height.
-Loom example() {
-    Loom loom;
-    loom.name = "Post";
-    loom.controls = {heightControl(0.2, 3.0)};
-    loom.nodes = {node("pole", "point_list", {0, 0}, {{"points", {{0.3, 0, 0}, {0.2, 1, 0}}}}), node("even", "resample", {1, 0}, {{"count", 9}}),
-                  node("body", "revolve", {2, 0}, {{"height_scale", {{"control", "height"}}}}), node("out", "output", {3, 0})};
-    loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "out")};
-    loom.output = "out";
-    return loom;
-}
-
-/// Applies an edit, checks that it can be taken back, and gives the result.
-Loom after(const Loom& loom, const Edit& edit) {
-    const auto next = applied(loom, edit);
-    if (!next) QTest::qFail(next.error().text.c_str(), __FILE__, __LINE__);
-    const auto back = applied(*next, inverse(edit));
-    if (!back || !(*back == loom)) QTest::qFail("the edit can't be taken back", __FILE__, __LINE__);
-    return *next;
-}
-
-}  // namespace
 
 class TestEditing : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
     void settingAndResetting() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         const Loom changed = after(loom, setSetting(loom, "even", "count", 20));
         QCOMPARE(changed.node("even")->settings["count"], Json(20));
         QVERIFY(setSetting(changed, "even", "count", 20).empty());
@@ -54,7 +29,7 @@ private Q_SLOTS:
     }
 
     void controlValuesAreEdits() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         const Loom tall = after(loom, setControlValue(loom, "height", 2.0));
         QCOMPARE(tall.values["height"], Json(2.0));
         QVERIFY(!after(tall, setControlValue(tall, "height", 1.0)).values.contains("height"));
@@ -63,7 +38,7 @@ private Q_SLOTS:
     }
 
     void addedNodesPushTheirFollowersOn() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         std::string id;
         const Loom more = after(loom, addNodeAfter(loom, "smooth_curve", "even", &id));
         QCOMPARE(more.node(id)->cell, (Cell{2, 0}));
@@ -82,7 +57,7 @@ private Q_SLOTS:
     }
 
     void removedNodesLetTheStrandCloseUp() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         const Loom less = after(loom, removeNodes(loom, {"even"}));
         QVERIFY(!less.node("even"));
         QCOMPARE(less.node("body")->cell, (Cell{1, 0}));
@@ -92,7 +67,7 @@ private Q_SLOTS:
     }
 
     void insertOnALinkAndBack() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         std::string id;
         const Loom more = after(loom, insertOnLink(loom, "transform", loom.links[1], &id));
         QVERIFY(std::count(more.links.begin(), more.links.end(), linked("even", id.c_str())) == 1);
@@ -103,7 +78,7 @@ private Q_SLOTS:
     }
 
     void linksReplaceAndNeverCloseARing() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         loom.nodes.push_back(node("ball", "sphere", {0, 1}));
         loom.nodes.push_back(node("all", "merge", {2, 1}));
         const Loom replaced = after(loom, addLink(loom, linked("ball", "out")));
@@ -119,7 +94,7 @@ private Q_SLOTS:
     }
 
     void movingPushesAndSkippingAndNaming() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         const Loom moved = after(loom, moveNode(loom, "pole", {2, 0}));
         QCOMPARE(moved.node("body")->cell, (Cell{3, 0}));
         QVERIFY(moveNode(loom, "pole", {-1, 0}).empty());
@@ -131,7 +106,7 @@ private Q_SLOTS:
     }
 
     void gesturesBecomeOneEdit() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         Edit all = setControlValue(loom, "height", 1.1);
         Loom now = *applied(loom, all);
         for (double v : {1.2, 1.3, 1.4}) {
@@ -145,7 +120,7 @@ private Q_SLOTS:
     }
 
     void staleEditsAreRefusedWhole() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         Edit edit = setSetting(loom, "even", "count", 20);
         const Edit second = setSetting(loom, "body", "sides", 7);
         edit.changes.insert(edit.changes.begin(), second.changes.begin(), second.changes.end());
@@ -160,7 +135,7 @@ private Q_SLOTS:
         std::mt19937 random(99);
         const char* ops[] = {"transform", "noise_displace", "weld", "merge", "box", "flip", "output"};
         for (int round = 0; round < 3; ++round) {
-            Loom now = example();
+            Loom now = turnedPost();
             std::vector<Edit> done;
             for (int i = 0; i < 40; ++i) {
                 const std::string some = now.nodes.empty() ? "" : now.nodes[random() % now.nodes.size()].id,
@@ -183,13 +158,13 @@ private Q_SLOTS:
                 for (const Node& n : now.nodes) QVERIFY(cells.insert(n.cell).second);
             }
             for (auto it = done.rbegin(); it != done.rend(); ++it) now = *applied(now, inverse(*it));
-            QVERIFY(now == example());
+            QVERIFY(now == turnedPost());
         }
     }
 
     /// What a notice offers is one edit, whichever kind it is; what does not fit any more is none.
     void fixesAreEdits() {
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         std::string made;
         const Loom set = after(loom, fixed(loom, {}, "even", setFix("Set count to 12", "count", 12), &made));
         QCOMPARE(set.node("even")->settings.at("count"), Json(12));
@@ -213,7 +188,7 @@ private Q_SLOTS:
     }
 
     void theHistoryForgetsWhatCantComeBack() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         History history(3);
         QVERIFY(history.clean() && !history.undoable() && !history.redoable());
         const auto change = [&](int value, int gesture = 0) {
@@ -230,7 +205,7 @@ private Q_SLOTS:
         QVERIFY(history.clean());
         history.stepBack();
         QCOMPARE(history.redoable()->label, std::string("Change Count of Resample"));
-        loom = after(example(), setSetting(example(), "even", "count", 5));
+        loom = after(turnedPost(), setSetting(turnedPost(), "even", "count", 5));
         change(8);
         // The state that was saved lies on a way that is gone.
         QVERIFY(!history.clean() && !history.redoable());

@@ -4,6 +4,7 @@
 #include "graph/Edit.h"
 #include "graph/Origin.h"
 #include "graph/Rebuild.h"
+#include "support/Edited.h"
 #include "support/Looms.h"
 #include "support/Run.h"
 
@@ -14,18 +15,6 @@ using namespace seedloom;
 using namespace seedloom::test;
 
 namespace {
-
-/// line → noise → revolve → out, with a control for the height.
-Loom example() {
-    Loom loom;
-    loom.name = "Post";
-    loom.controls = {heightControl(0.2, 3.0)};
-    loom.nodes = {node("pole", "point_list", {0, 0}, {{"points", {{0.3, 0, 0}, {0.2, 1, 0}}}}), node("even", "resample", {1, 0}, {{"count", 9}}),
-                  node("body", "revolve", {2, 0}, {{"height_scale", {{"control", "height"}}}}), node("out", "output", {3, 0})};
-    loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "out")};
-    loom.output = "out";
-    return loom;
-}
 
 RebuildResult run(const Loom& loom, Memo& memo, int threads = 0, const ControlValues& given = {}, double frame = 0) {
     RebuildRequest request;
@@ -42,15 +31,6 @@ std::string codeAt(const RebuildResult& result, const char* id) {
     return it == result.nodes.end() || !it->second.outcome || it->second.outcome->notices.empty() ? std::string() : it->second.outcome->notices.front().code;
 }
 
-/// Applies an edit, checks that it can be taken back, and gives the result.
-Loom after(const Loom& loom, const Edit& edit) {
-    const auto next = applied(loom, edit);
-    if (!next) QTest::qFail(next.error().text.c_str(), __FILE__, __LINE__);
-    const auto back = applied(*next, inverse(edit));
-    if (!back || !(*back == loom)) QTest::qFail("the edit can't be taken back", __FILE__, __LINE__);
-    return *next;
-}
-
 }  // namespace
 
 class TestGraph : public QObject {
@@ -58,7 +38,7 @@ class TestGraph : public QObject {
 
 private Q_SLOTS:
     void controlsTakePresetsGivenValuesAndFormulas() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         Control foot;
         foot.id = "foot";
         foot.fallback = {{"formula", "ctl.height * 0.5"}};
@@ -105,7 +85,7 @@ private Q_SLOTS:
 
     void rebuildFollowsControlsAndRemembers() {
         Memo memo;
-        const Loom loom = example();
+        const Loom loom = turnedPost();
         const RebuildResult first = run(loom, memo);
         QVERIFY(!first.failed());
         QCOMPARE(boundsOf(*first.geometry("out")).max.y, 1.0f);
@@ -120,7 +100,7 @@ private Q_SLOTS:
     }
 
     void moreThreadsAndAFreshMemoGiveTheSameBits() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         for (int i = 0; i < 12; ++i) {
             const std::string id = "side" + std::to_string(i);
             loom.nodes.push_back(node(id.c_str(), "noise_displace", {i, 1}, {{"seed", i}, {"octaves", 3}}));
@@ -218,7 +198,7 @@ private Q_SLOTS:
     void onlyWhatIsWantedIsBuilt() {
         Memo memo;
         RebuildRequest request;
-        request.loom = std::make_shared<const Loom>(example());
+        request.loom = std::make_shared<const Loom>(turnedPost());
         request.controls = *controlValues(*request.loom);
         request.targets = {"even"};
         const RebuildResult result = rebuild(request, memo);
@@ -227,7 +207,7 @@ private Q_SLOTS:
     }
 
     void timeMattersOnlyWhereItIsRead() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         loom.nodes[2].settings["height_scale"] = {{"formula", "1 + time"}};
         Memo memo;
         QCOMPARE(boundsOf(*run(loom, memo, 0, {}, 0).geometry("out")).max.y, 1.0f);
@@ -238,7 +218,7 @@ private Q_SLOTS:
     }
 
     void failuresPassTheInputOnAndAreTold() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         loom.nodes[1].op = "polish";
         Memo memo;
         const RebuildResult result = run(loom, memo);
@@ -250,7 +230,7 @@ private Q_SLOTS:
     }
 
     void skippedNodesAreNotThere() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         loom.nodes[2].skipped = true;
         Memo memo;
         const RebuildResult result = run(loom, memo);
@@ -260,7 +240,7 @@ private Q_SLOTS:
     }
 
     void brokenLinksAndRingsAreNamed() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         loom.links.push_back(linked("ghost", "even"));
         loom.nodes.push_back(node("a", "transform", {0, 2}));
         loom.nodes.push_back(node("b", "weld", {1, 2}));
@@ -277,7 +257,7 @@ private Q_SLOTS:
     }
 
     void unknownSettingsAndControlsAreTold() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         loom.nodes[1].settings["cuont"] = 4;
         loom.nodes[2].settings["sides"] = {{"control", "sids"}};
         Memo memo;
@@ -301,7 +281,7 @@ private Q_SLOTS:
 
     /// Cancelled at many different moments, a rebuild gives either all or says that it was stopped.
     void cancellingAnywhereIsClean() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         loom.nodes[1].settings["count"] = 400;
         loom.nodes.push_back(node("rough", "noise_displace", {4, 0}, {{"octaves", 8}}));
         loom.links.push_back(linked("body", "rough"));
@@ -345,7 +325,7 @@ private Q_SLOTS:
     }
 
     void deferredNodesWaitWithTheirFollowersAndNothingElseDoes() {
-        Loom loom = example();
+        Loom loom = turnedPost();
         Memo memo;
         run(loom, memo);
         loom = after(loom, setSetting(loom, "even", "count", 17));
@@ -366,7 +346,7 @@ private Q_SLOTS:
 
     void plansFollowTheSettingsThatTheyWereMadeFrom() {
         PlanCache cache;
-        Node node = example().nodes[1];
+        Node node = turnedPost().nodes[1];
         const auto first = cache.of(node, {}, {});
         QCOMPARE(cache.of(node, {}, {}), first);
         node.settings["count"] = 12;

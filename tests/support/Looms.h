@@ -25,4 +25,16 @@ inline Control heightControl(double least, double most) {
     return height;
 }
 
+/// line → even → revolve → out, with a control for the height.
+inline Loom turnedPost() {
+    Loom loom;
+    loom.name = "Post";
+    loom.controls = {heightControl(0.2, 3.0)};
+    loom.nodes = {node("pole", "point_list", {0, 0}, {{"points", {{0.3, 0, 0}, {0.2, 1, 0}}}}), node("even", "resample", {1, 0}, {{"count", 9}}),
+                  node("body", "revolve", {2, 0}, {{"height_scale", {{"control", "height"}}}}), node("out", "output", {3, 0})};
+    loom.links = {linked("pole", "even"), linked("even", "body"), linked("body", "out")};
+    loom.output = "out";
+    return loom;
+}
+
 }  // namespace seedloom::test

@@ -3,37 +3,11 @@
 #include "geometry/Rows.h"
 #include "scatter/CopyCheckup.h"
 #include "scatter/CopyOverlap.h"
+#include "support/Copies.h"
 #include "support/Run.h"
 
 using namespace seedloom;
 using namespace seedloom::test;
-
-namespace {
-
-/// Points with ids and normals on a flat square of ten metres.
-Geometry points(int count, double spacing = 0) {
-    return made("scatter", {{"mode", spacing > 0 ? "spacing" : "count"}, {"count", count}, {"spacing", spacing > 0 ? spacing : 1}},
-                {made("grid", {{"size", {10, 10}}})});
-}
-Geometry box(double x = 0.2, double y = 0.2, double z = 0.2) { return made("box", {{"size", {x, y, z}}}); }
-Geometry placed(const Geometry& at, std::vector<Geometry> shapes, const Json& settings = Json::object()) {
-    return madeOf("place_copies", {{at}, std::move(shapes)}, settings);
-}
-
-template <class T> const std::vector<T>& ofCopies(const Geometry& g, const char* name) { return *g.values<T>(Element::copy, name); }
-
-bool alike(const Affine& a, const Affine& b, float most = 1e-5f) {
-    return length(a.x - b.x) < most && length(a.y - b.y) < most && length(a.z - b.z) < most && length(a.move - b.move) < most;
-}
-
-/// By the id of each copy, what it shows and where.
-std::map<std::int32_t, std::pair<std::int32_t, Affine>> byId(const Geometry& g) {
-    std::map<std::int32_t, std::pair<std::int32_t, Affine>> out;
-    for (std::size_t i = 0; i < g.copyCount(); ++i) out[ofCopies<std::int32_t>(g, "id")[i]] = {ofCopies<std::int32_t>(g, "shape")[i], g.copies()->place[i]};
-    return out;
-}
-
-}  // namespace
 
 class TestThinning : public QObject {
     Q_OBJECT
