@@ -126,7 +126,8 @@ public:
         render.ground = !wanted.noGround;
         bool ok = true;
         if (!wanted.ofOperator.empty()) {
-            if (!findOperator(wanted.ofOperator)) throw Ending{kWrongCall, fmt::format("there is no operator '{}'.", wanted.ofOperator)};
+            if (!findOperator(wanted.ofOperator))
+                throw Ending{kWrongCall, fmt::format("there is no operator '{}'. 'operators --ids' lists them.", wanted.ofOperator)};
             built_ = operatorSample(wanted.ofOperator);
         } else if (isLoom(file)) {
             ok = buildLoom(options).ok;

@@ -4,6 +4,7 @@
 #include <xxhash.h>
 
 #include <sys/stat.h>
+#include <algorithm>
 
 namespace seedloom {
 

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <zip.h>
 
+#include <algorithm>
+
 namespace seedloom {
 
 namespace {
@@ -73,7 +75,7 @@ Result<std::string> PackFiles::read(const std::filesystem::path& path, std::size
     if (entry->stamp.size > most) return tooLarge(path, most);
     const Error damaged{"pack.format", fmt::format("'{}' in the pack '{}' is damaged. Copy or publish the pack again.", path.string(), name_)};
     // What says that it is larger than it can be must not cost the memory for it.
-    if (entry->stamp.size > entry->packed * kMostPacking + 64) return damaged;
+    if (entry->packed > bytes_.size() || entry->stamp.size > entry->packed * kMostPacking + 64) return damaged;
     std::string out(entry->stamp.size, '\0');
     const std::lock_guard lock(mutex_);
     zip_file_t* file = zip_fopen_index(archive_->zip, entry->index, 0);

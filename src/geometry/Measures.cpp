@@ -40,8 +40,7 @@ void addPlaced(const Geometry& geometry, const Affine* place, Bounds& bounds) {
         const Affine whole = place ? *place * copies->place[i] : copies->place[i];
         // Of many copies few reach out: those whose box lies within are passed over.
         bool inside = !of->empty;
-        for (int c = 0; inside && c < 8; ++c)
-            inside = within(whole.point({c & 1 ? of->max.x : of->min.x, c & 2 ? of->max.y : of->min.y, c & 4 ? of->max.z : of->min.z}), bounds);
+        for (int c = 0; inside && c < 8; ++c) inside = within(whole.point(of->corner(c)), bounds);
         if (!inside) addPlaced(shape, &whole, bounds);
     }
 }

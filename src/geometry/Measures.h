@@ -10,6 +10,8 @@ struct Bounds {
     Vec3 size() const { return empty ? Vec3{} : max - min; }
     Vec3 centre() const { return empty ? Vec3{} : (min + max) * 0.5f; }
     double diagonal() const { return double(length(size())); }
+    /// Corner i has the greater x, y, z where bit 0, 1, 2 of i is set.
+    Vec3 corner(int i) const { return {i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z}; }
     void add(Vec3 p);
 };
 

@@ -25,12 +25,6 @@ struct Stand {
 
 std::size_t costOf(const DrawScene& shape) { return shape.triangles.size() + shape.lines.size() + shape.looseDots; }
 
-std::array<Vec3, 8> cornersOf(const Bounds& box) {
-    std::array<Vec3, 8> out;
-    for (int i = 0; i < 8; ++i) out[std::size_t(i)] = {i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z};
-    return out;
-}
-
 template <class Do> void forCopies(const DrawScene& scene, Do what) {
     for (const DrawCopies& copies : scene.copies) {
         if (copies.shape->bounds.empty) continue;
@@ -72,7 +66,7 @@ Projection fitted(const DrawScene& scene, const ThumbnailOptions& options) {
     for (const DrawCopies& copies : scene.copies) all += costOf(*copies.shape) * copies.rows.size();
     forCopies(scene, [&](const DrawScene& shape, const Stand& stand) {
         if (all <= kMostDrawn) return addAll(shape, stand);
-        for (Vec3 corner : cornersOf(shape.bounds)) add(stand.point(corner));
+        for (int i = 0; i < 8; ++i) add(stand.point(shape.bounds.corner(i)));
     });
     const Vec3 mid = seen.centre(), size = seen.size();
     out.centre = out.right * mid.x + out.up * mid.y + out.toEye * mid.z;

@@ -50,11 +50,10 @@ void Camera::frame(const Bounds& bounds, PictureSize size, double top) {
 void Camera::frameTightly(const Bounds& bounds, PictureSize size, double margin) {
     if (bounds.empty) return;
     target = bounds.centre();
-    const Vec3 half = bounds.size() * 0.5f;
     const double least = std::max(bounds.diagonal() / 4, 1e-6), across = halfView() * aspect(size);
     double away = least;
     for (int i = 0; i < 8; ++i) {
-        const Vec3 c{i & 1 ? half.x : -half.x, i & 2 ? half.y : -half.y, i & 4 ? half.z : -half.z};
+        const Vec3 c = bounds.corner(i) - target;
         const double nearer = dotOf(c, toEye());
         away = std::max({away, nearer + std::abs(dotOf(c, up())) / halfView(), nearer + std::abs(dotOf(c, right())) / across});
     }

@@ -18,10 +18,9 @@ void markCopy(const Geometry& g, Index copy, Vec3 colour, MarkShapes& marks) {
         marks.bounds.add(place.point(p));
         return DrawScene::Vertex{place.point(p), {0, 1, 0}, colour, {}};
     };
-    const auto corner = [&](int c) { return Vec3{c & 1 ? box.max.x : box.min.x, c & 2 ? box.max.y : box.min.y, c & 4 ? box.max.z : box.min.z}; };
     for (int a = 0; a < 8; ++a)
         for (int bit : {1, 2, 4})
-            if (!(a & bit)) marks.lines.push_back(vertex(corner(a))), marks.lines.push_back(vertex(corner(a | bit)));
+            if (!(a & bit)) marks.lines.push_back(vertex(box.corner(a))), marks.lines.push_back(vertex(box.corner(a | bit)));
     const Triangles triangles = triangulate(shape);
     if (marks.triangles.size() / 3 + triangles.count() > kMostTriangles) return;
     for (Index c : triangles.corners) marks.triangles.push_back(vertex(shape.positions()[shape.topology().cornerPoint()[c]]));

@@ -112,6 +112,10 @@ private Q_SLOTS:
         QCOMPARE(facesOf("row.loom", files, memo), std::size_t(1));
         changed.erase("quay/parts/post.obj");
         QCOMPARE(facesOf("row.loom", std::make_shared<MemoryFiles>(changed), memo), std::size_t(999));
+        // What stands in for an input comes from there as well.
+        auto sampled = held;
+        sampled["row.loom"] = loomWith("input_geometry", "sample", "quay/parts/post.obj");
+        QCOMPARE(facesOf("row.loom", std::make_shared<MemoryFiles>(sampled), memo), std::size_t(1));
         // A pack of the same.
         const auto pack = packOf({held.begin(), held.end()});
         QVERIFY(bool(pack));
@@ -183,6 +187,15 @@ private Q_SLOTS:
         bent[bent.find("xxxx")] = 'y';
         const auto pack = PackFiles::fromBytes(bent, "quay.pack");
         QVERIFY(pack && !(*pack)->read("a.loom"));
+        // A few bytes that say they are more than there is memory for, when unpacked or as they are.
+        for (const char* where : {"unpacked", "packed"}) {
+            std::string lying = storedZip({{"a.loom", "one"}});
+            const bool packed = std::string_view(where) == "packed";
+            for (const std::size_t header : {std::size_t(0), lying.find("PK\x01\x02")})
+                for (std::size_t i = 0; i < 3; ++i) lying[header + (header ? 20 : 18) + (packed ? 0 : 4) + i] = char(0xF0);
+            const auto pack = PackFiles::fromBytes(lying, "quay.pack");
+            QVERIFY2(!pack || !(*pack)->read("a.loom"), where);
+        }
         QVERIFY(!PackFiles::fromBytes("", "quay.pack") && !PackFiles::fromBytes("no zip at all", "quay.pack"));
     }
 

@@ -105,7 +105,7 @@ private Q_SLOTS:
         }
     }
 
-    /// Damaged entries before it are read once a gesture, not once a move: counted by how often the work is made.
+    /// What was there before is made once for all moves of a hand.
     void theWorkIsKept() {
         UnfinishedWork work;
         const Digest a{1, 2}, b{3, 4};
@@ -132,6 +132,24 @@ private Q_SLOTS:
         input.unfinished.without = b;
         QCOMPARE(*OperatorCall(*spec, input, run).withoutUnfinished<int>([&] { return ++times; }), 2);
         QVERIFY(call.unfinished("strokes") && !call.unfinished("name"));
+    }
+
+    /// The operators take what is kept instead of reading the other strokes: a mask that was put there shows through.
+    void operatorsTakeWhatIsKept() {
+        const Geometry sheet = made("grid", {{"cells", {10, 10}}});
+        const Json aside{{"points", {{50, 0, 50}}}, {"radius", 0.1}};  // reaches no point
+        for (const char* op : {"paint_mask", "scatter"}) {
+            const auto spec = operatorFor(op, Json::object());
+            OperatorInput input = inputFor(*spec, {{"strokes", Json::array({Json(3)})}, {"mode", "density"}, {"density", 200}}, {sheet});
+            UnfinishedWork work;
+            input.unfinished = {"strokes", aside, Digest{1, 2}, &work};
+            QVERIFY2(runOperator(*spec, input, RunContext()).failed, op);  // the other stroke can't be read
+            work.keep<std::vector<float>>(Digest{1, 2}, std::make_shared<const std::vector<float>>(sheet.pointCount(), 1.0f));
+            const OperatorOutcome made = runOperator(*spec, input, RunContext());
+            QVERIFY2(!made.failed && made.geometry.pointCount() > 100, op);
+            if (const auto* mask = made.geometry.values<float>(Element::point, "mask"))
+                for (float value : *mask) QCOMPARE(value, 1.0f);
+        }
     }
 
     /// A stroke that can't be read is told, and the model before it stays.

@@ -59,6 +59,7 @@ void tellFound(OperatorCall& call, const Geometry& g) {
 Geometry compute(OperatorCall& call) {
     if (call.text("file").empty()) call.fail("input.missing", "Choose a file to import.", "file");
     const auto read = readMesh(call.file("file"), call.files());
+    if (!read && read.error().code == "file.read") call.fail("file.read", read.error().text + " Choose the file again.", "file");
     if (!read) call.fail(read.error(), "file");
     call.run().setProgress(0.5f);
     Geometry g = *read;

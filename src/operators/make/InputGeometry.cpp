@@ -20,7 +20,7 @@ Geometry standIn(const std::string& kind) {
 Geometry compute(OperatorCall& call) {
     const std::string sample = call.text("sample");
     if (sample.empty()) return standIn(call.choice("kind"));
-    const auto read = readMesh(call.file("sample"));
+    const auto read = readMesh(call.file("sample"), call.files());
     if (!read) call.fail(read.error(), "sample");
     return *read;
 }
