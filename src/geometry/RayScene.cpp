@@ -1,62 +1,41 @@
 #include "geometry/RayScene.h"
 
+#include "geometry/RayDevice.h"
 #include "geometry/Triangulate.h"
-
-#include <embree3/rtcore.h>
 
 #include <limits>
 
 namespace seedloom {
 
 struct RayScene::Scene {
-    RTCDevice device = rtcNewDevice("threads=1");
-    RTCScene scene = device ? rtcNewScene(device) : nullptr;
+    RayDevice device;
+    RTCScene scene = made(rtcNewScene(device.handle()));
     Triangles triangles;
-    ~Scene() {
-        if (scene) rtcReleaseScene(scene);
-        if (device) rtcReleaseDevice(device);
-    }
+    ~Scene() { rtcReleaseScene(scene); }
 };
 
-namespace {
-
-/// The library refuses places and directions near the end of the numbers.
-bool usable(Vec3 from, Vec3 direction) {
-    constexpr float kFarthest = 1e18f;
-    for (int c = 0; c < 3; ++c)
-        if (!(std::abs(from[c]) < kFarthest) || !(std::abs(direction[c]) < kFarthest)) return false;
-    return true;
-}
-
-void place(RTCRay& ray, Vec3 from, Vec3 direction, float start, float end) {
-    ray.org_x = from.x, ray.org_y = from.y, ray.org_z = from.z;
-    ray.dir_x = direction.x, ray.dir_y = direction.y, ray.dir_z = direction.z;
-    ray.tnear = start;
-    ray.tfar = end;
-    ray.mask = ~0u;
-}
-
-}  // namespace
-
 RayScene::RayScene(const Geometry& g) : scene_(std::make_unique<Scene>()) {
-    if (!scene_->scene) return;
     rtcSetSceneFlags(scene_->scene, RTC_SCENE_FLAG_ROBUST);
     scene_->triangles = triangulate(g);
     const Triangles& triangles = scene_->triangles;
-    RTCGeometry mesh = rtcNewGeometry(scene_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
-    auto* places = static_cast<Vec3*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount()));
-    auto* corners = static_cast<Index*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count()));
-    if (places) std::copy(g.positions().begin(), g.positions().end(), places);
-    for (std::size_t i = 0; corners && i < triangles.corners.size(); ++i) corners[i] = g.topology().cornerPoint()[triangles.corners[i]];
-    rtcCommitGeometry(mesh);
-    rtcAttachGeometry(scene_->scene, mesh);
-    rtcReleaseGeometry(mesh);
+    if (triangles.count() > 0) {
+        RTCGeometry mesh = made(rtcNewGeometry(scene_->device.handle(), RTC_GEOMETRY_TYPE_TRIANGLE));
+        rtcAttachGeometry(scene_->scene, mesh);
+        rtcReleaseGeometry(mesh);  // the scene holds it, whatever happens below
+        scene_->device.check();
+        auto* places = static_cast<Vec3*>(
+            made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount())));
+        auto* corners = static_cast<Index*>(
+            made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count())));
+        std::copy(g.positions().begin(), g.positions().end(), places);
+        for (std::size_t i = 0; i < triangles.corners.size(); ++i) corners[i] = g.topology().cornerPoint()[triangles.corners[i]];
+        rtcCommitGeometry(mesh);
+    }
     rtcCommitScene(scene_->scene);
+    scene_->device.check();
 }
 
 RayScene::~RayScene() = default;
-
-bool RayScene::valid() const { return scene_->scene != nullptr; }
 
 std::optional<float> RayScene::firstHit(Vec3 from, Vec3 direction, float start) const {
     const auto met = hit(from, direction, start);
@@ -64,30 +43,19 @@ std::optional<float> RayScene::firstHit(Vec3 from, Vec3 direction, float start) 
 }
 
 std::optional<RayHit> RayScene::hit(Vec3 from, Vec3 direction, float start) const {
-    if (!valid() || !usable(from, direction)) return {};
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    RTCRayHit ray{};
-    place(ray.ray, from, direction, start, std::numeric_limits<float>::infinity());
-    ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-    rtcIntersect1(scene_->scene, &context, &ray);
-    if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {};
-    const std::size_t t = ray.hit.primID;
+    if (!usableRay(from, direction)) return {};
+    const RTCRayHit met = firstMet(scene_->scene, rayOf(from, direction, start, std::numeric_limits<float>::infinity()));
+    if (met.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {};
+    const std::size_t t = met.hit.primID;
     const auto& corners = scene_->triangles.corners;
-    return RayHit{ray.ray.tfar,
+    return RayHit{met.ray.tfar,
                   scene_->triangles.faceOf[t],
                   {corners[3 * t], corners[3 * t + 1], corners[3 * t + 2]},
-                  {1 - ray.hit.u - ray.hit.v, ray.hit.u, ray.hit.v}};
+                  {1 - met.hit.u - met.hit.v, met.hit.u, met.hit.v}};
 }
 
 bool RayScene::blocked(Vec3 from, Vec3 direction, float start, float end) const {
-    if (!valid() || !usable(from, direction)) return false;
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    RTCRay ray{};
-    place(ray, from, direction, start, end);
-    rtcOccluded1(scene_->scene, &context, &ray);
-    return ray.tfar < 0;  // the library's sign that something was met
+    return usableRay(from, direction) && meetsAnything(scene_->scene, rayOf(from, direction, start, end));
 }
 
 }  // namespace seedloom

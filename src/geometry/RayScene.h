@@ -19,14 +19,12 @@ struct RayHit {
 /// Safe to ask from several threads.
 class RayScene {
 public:
-    /// Cost: O(faces · log faces). Copies are left out.
+    /// Cost: O(faces · log faces). Copies are left out. Throws std::bad_alloc rather than leave a face out.
     explicit RayScene(const Geometry& geometry);
     ~RayScene();
     RayScene(const RayScene&) = delete;
     RayScene& operator=(const RayScene&) = delete;
 
-    /// False where the library could not be started; then no ray meets anything.
-    bool valid() const;
     /// How far along `direction` (a unit vector) the first face is, in metres, beyond `start`.
     std::optional<float> firstHit(Vec3 from, Vec3 direction, float start) const;
     std::optional<RayHit> hit(Vec3 from, Vec3 direction, float start) const;

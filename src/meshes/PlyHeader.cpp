@@ -77,6 +77,7 @@ Result<PlyHeader> plyHeaderFromBytes(std::string_view bytes) {
         at = end + 1;
         if (text == "end_header") break;
         std::istringstream line(text);
+        line.exceptions(std::ios::badbit);  // no memory is no end of the line
         if (const std::string wrong = readLine(line, header); !wrong.empty()) return Error{"mesh.format", fmt::format("Line {}: {}.", number, wrong)};
     }
     header.bodyStart = at;

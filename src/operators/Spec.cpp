@@ -18,6 +18,20 @@ std::string_view settingTypeName(SettingType type) {
 
 std::string_view unitSymbol(Unit unit) { return unit == Unit::metre ? "m" : unit == Unit::degree ? "°" : ""; }
 
+SettingSpec::SettingSpec() = default;
+SettingSpec::SettingSpec(const SettingSpec& other) = default;
+SettingSpec::SettingSpec(SettingSpec&& other) noexcept = default;
+SettingSpec& SettingSpec::operator=(const SettingSpec& other) = default;
+SettingSpec& SettingSpec::operator=(SettingSpec&& other) noexcept = default;
+SettingSpec::~SettingSpec() = default;
+
+OperatorSpec::OperatorSpec() = default;
+OperatorSpec::OperatorSpec(const OperatorSpec& other) = default;
+OperatorSpec::OperatorSpec(OperatorSpec&& other) noexcept = default;
+OperatorSpec& OperatorSpec::operator=(const OperatorSpec& other) = default;
+OperatorSpec& OperatorSpec::operator=(OperatorSpec&& other) noexcept = default;
+OperatorSpec::~OperatorSpec() = default;
+
 namespace {
 
 SettingSpec make(std::string id, std::string label, SettingType type, Json fallback, Unit unit = Unit::none) {

@@ -45,6 +45,14 @@ struct SettingSpec {
     std::string shownWhenSetting;             ///< shown only while that setting …
     std::vector<std::string> shownWhenValue;  ///< … has one of these values
 
+    // Written once in Spec.cpp: a hundred files that declare operators would each compile them anew.
+    SettingSpec();
+    SettingSpec(const SettingSpec& other);
+    SettingSpec(SettingSpec&& other) noexcept;
+    SettingSpec& operator=(const SettingSpec& other);
+    SettingSpec& operator=(SettingSpec&& other) noexcept;
+    ~SettingSpec();
+
     SettingSpec& within(double least, double most) { return min = least, max = most, *this; }
     SettingSpec& atLeast(double least) { return min = least, *this; }
     SettingSpec& slider(double from, double to) { return low = from, high = to, *this; }
@@ -118,6 +126,13 @@ struct OperatorSpec {
     SampleStep sample;
     /// Settings that a node of this kind declares itself by what is written in it, as the dials of a formula.
     std::vector<SettingSpec> (*ownSettings)(const Json& written) = nullptr;
+
+    OperatorSpec();
+    OperatorSpec(const OperatorSpec& other);
+    OperatorSpec(OperatorSpec&& other) noexcept;
+    OperatorSpec& operator=(const OperatorSpec& other);
+    OperatorSpec& operator=(OperatorSpec&& other) noexcept;
+    ~OperatorSpec();
 
     const SettingSpec* setting(std::string_view wanted) const;
     const PortSpec* input(std::string_view wanted) const;

@@ -1,11 +1,9 @@
 #include "render/TracedScene.h"
 
+#include "geometry/RayDevice.h"
 #include "scene/Palette.h"
 
-#include <embree3/rtcore.h>
-
 #include <limits>
-#include <new>
 
 namespace seedloom {
 
@@ -15,37 +13,27 @@ constexpr std::size_t kMostCopies = 1'000'000;
 constexpr double kRod = 0.006, kBall = TracedScene::kBall;  // radius, part of the size of all
 enum Kind : unsigned { faces, rods, balls, firstCopy };
 
-struct Device {
-    RTCDevice handle = rtcNewDevice("threads=1");
-    Device() {
-        if (!handle) throw std::bad_alloc();
-    }
-    ~Device() { rtcReleaseDevice(handle); }
-    Device(const Device&) = delete;
-    Device& operator=(const Device&) = delete;
-};
-
 /// One shape, or the scene itself, as the library holds it.
 class Part {
 public:
-    Part(RTCDevice device, const DrawScene& shape, float rod, float ball) : device_(device), shape_(&shape), scene_(rtcNewScene(device)) {
-        rtcSetSceneFlags(scene_, RTC_SCENE_FLAG_ROBUST);
+    Part(const RayDevice& device, const DrawScene& shape, float rod, float ball) : device_(device), shape_(&shape) {
+        rtcSetSceneFlags(scene(), RTC_SCENE_FLAG_ROBUST);
         if (!shape.triangles.empty()) addFaces();
         if (!shape.lines.empty()) addRods(rod);
         if (shape.looseDots > 0) addBalls(ball);
     }
-    ~Part() { rtcReleaseScene(scene_); }
-    Part(const Part&) = delete;
-    Part& operator=(const Part&) = delete;
 
-    RTCScene scene() const { return scene_; }
-    void commit() { rtcCommitScene(scene_); }
+    RTCScene scene() const { return scene_.get(); }
+    void commit() {
+        rtcCommitScene(scene());
+        device_.check();
+    }
 
     void addCopy(const Part& shape, const Affine& place, unsigned id) {
-        RTCGeometry instance = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_INSTANCE);
-        rtcSetGeometryInstancedScene(instance, shape.scene_);
+        RTCGeometry instance = attached(RTC_GEOMETRY_TYPE_INSTANCE, id);
+        rtcSetGeometryInstancedScene(instance, shape.scene());
         rtcSetGeometryTransform(instance, 0, RTC_FORMAT_FLOAT3X4_COLUMN_MAJOR, &place);
-        attach(instance, id);
+        rtcCommitGeometry(instance);
     }
 
     /// Normal and colour in the shape's own space of what was met.
@@ -56,37 +44,42 @@ public:
     }
 
 private:
-    void attach(RTCGeometry geometry, unsigned id) {
-        rtcCommitGeometry(geometry);
-        rtcAttachGeometryByID(scene_, geometry, id);
+    struct Release {
+        void operator()(RTCScene scene) const { rtcReleaseScene(scene); }
+    };
+
+    /// A new geometry that the scene holds; to be filled and committed.
+    RTCGeometry attached(RTCGeometryType type, unsigned id) {
+        RTCGeometry geometry = made(rtcNewGeometry(device_.handle(), type));
+        rtcAttachGeometryByID(scene(), geometry, id);
         rtcReleaseGeometry(geometry);
+        device_.check();
+        return geometry;
     }
     void addFaces() {
-        RTCGeometry mesh = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_TRIANGLE);
+        RTCGeometry mesh = attached(RTC_GEOMETRY_TYPE_TRIANGLE, faces);
         // Behind each position there is more of the vertex, as the library wants it.
         rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, shape_->vertices.data(), offsetof(DrawScene::Vertex, position),
                                    sizeof(DrawScene::Vertex), shape_->vertices.size());
         rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, shape_->triangles.data(), 0, 3 * sizeof(Index),
                                    shape_->triangles.size() / 3);
-        attach(mesh, faces);
+        rtcCommitGeometry(mesh);
     }
     void addRods(float radius) {
-        RTCGeometry curves = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_ROUND_LINEAR_CURVE);
+        RTCGeometry curves = attached(RTC_GEOMETRY_TYPE_ROUND_LINEAR_CURVE, rods);
         fill(curves, shape_->lines, shape_->lines.size(), radius);
         const std::size_t count = shape_->lines.size() / 2;
-        auto* first = static_cast<Index*>(rtcSetNewGeometryBuffer(curves, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT, sizeof(Index), count));
-        if (!first) throw std::bad_alloc();
+        auto* first = static_cast<Index*>(made(rtcSetNewGeometryBuffer(curves, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT, sizeof(Index), count)));
         for (std::size_t i = 0; i < count; ++i) first[i] = Index(i * 2);
-        attach(curves, rods);
+        rtcCommitGeometry(curves);
     }
     void addBalls(float radius) {
-        RTCGeometry points = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_SPHERE_POINT);
+        RTCGeometry points = attached(RTC_GEOMETRY_TYPE_SPHERE_POINT, balls);
         fill(points, shape_->dots, shape_->looseDots, radius);
-        attach(points, balls);
+        rtcCommitGeometry(points);
     }
     static void fill(RTCGeometry to, const std::vector<DrawScene::Vertex>& from, std::size_t count, float radius) {
-        auto* places = static_cast<Vec4*>(rtcSetNewGeometryBuffer(to, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4, sizeof(Vec4), count));
-        if (!places) throw std::bad_alloc();
+        auto* places = static_cast<Vec4*>(made(rtcSetNewGeometryBuffer(to, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4, sizeof(Vec4), count)));
         for (std::size_t i = 0; i < count; ++i) places[i] = {from[i].position.x, from[i].position.y, from[i].position.z, radius};
     }
     Vec3 mixed(const RTCHit& hit, Vec3 DrawScene::Vertex::*what) const {
@@ -94,9 +87,9 @@ private:
         return shape_->vertices[corner[0]].*what * (1 - hit.u - hit.v) + shape_->vertices[corner[1]].*what * hit.u + shape_->vertices[corner[2]].*what * hit.v;
     }
 
-    RTCDevice device_;
+    const RayDevice& device_;
     const DrawScene* shape_;
-    RTCScene scene_;
+    std::unique_ptr<RTCSceneTy, Release> scene_{made(rtcNewScene(device_.handle()))};
 };
 
 /// A place that the library can turn around: what is pressed flat gets a very small thickness. Nothing where it is pressed to a line.
@@ -118,23 +111,6 @@ float stretchOf(const DrawCopies& copies, const std::vector<Affine>& places) {
     return size > 1e-6f ? size : 1;
 }
 
-/// The library refuses places and directions near the end of the numbers.
-bool usable(Vec3 from, Vec3 direction) {
-    constexpr float kFarthest = 1e18f;
-    for (int c = 0; c < 3; ++c)
-        if (!(std::abs(from[c]) < kFarthest) || !(std::abs(direction[c]) < kFarthest)) return false;
-    return true;
-}
-
-RTCRay rayOf(Vec3 from, Vec3 direction, float end) {
-    RTCRay ray{};
-    ray.org_x = from.x, ray.org_y = from.y, ray.org_z = from.z;
-    ray.dir_x = direction.x, ray.dir_y = direction.y, ray.dir_z = direction.z;
-    ray.tfar = end;
-    ray.mask = ~0u;
-    return ray;
-}
-
 }  // namespace
 
 struct TracedScene::Parts {
@@ -146,14 +122,14 @@ struct TracedScene::Parts {
     };
 
     const std::shared_ptr<const DrawScene> scene;  ///< the library reads its arrays
-    Device device;
+    RayDevice device;
     std::vector<std::unique_ptr<Part>> shapes;
     std::unique_ptr<Part> all;
     std::vector<Copy> copies;
 
     explicit Parts(std::shared_ptr<const DrawScene> given) : scene(std::move(given)) {
         const double size = TracedScene::sizeOf(*scene);
-        all = std::make_unique<Part>(device.handle, *scene, float(size * kRod), float(size * kBall));
+        all = std::make_unique<Part>(device, *scene, float(size * kRod), float(size * kBall));
         std::size_t count = 0;
         for (const DrawCopies& group : scene->copies) count += group.rows.size();
         const double part = count > kMostCopies ? double(kMostCopies) / double(count) : 1;
@@ -164,7 +140,7 @@ struct TracedScene::Parts {
     void addGroup(const DrawCopies& group, double size, double part) {
         const std::vector<Affine>& places = scene->geometry.copies()->place;
         const double thin = size / double(stretchOf(group, places));
-        shapes.push_back(std::make_unique<Part>(device.handle, *group.shape, float(thin * kRod), float(thin * kBall)));
+        shapes.push_back(std::make_unique<Part>(device, *group.shape, float(thin * kRod), float(thin * kBall)));
         shapes.back()->commit();
         const auto shown = std::size_t(std::ceil(double(group.rows.size()) * part));
         for (std::size_t i = 0; i < shown; ++i) {
@@ -189,13 +165,8 @@ TracedScene::TracedScene(std::shared_ptr<const DrawScene> scene) : parts_(std::m
 TracedScene::~TracedScene() = default;
 
 std::optional<TracedScene::Hit> TracedScene::hit(Vec3 from, Vec3 direction) const {
-    if (!usable(from, direction)) return {};
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    RTCRayHit ray{rayOf(from, direction, std::numeric_limits<float>::infinity()), {}};
-    ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-    ray.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
-    rtcIntersect1(parts_->all->scene(), &context, &ray);
+    if (!usableRay(from, direction)) return {};
+    const RTCRayHit ray = firstMet(parts_->all->scene(), rayOf(from, direction, 0, std::numeric_limits<float>::infinity()));
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return {};
     Hit out{ray.ray.tfar, {}, {}};
     if (ray.hit.instID[0] == RTC_INVALID_GEOMETRY_ID) {
@@ -213,12 +184,7 @@ std::optional<TracedScene::Hit> TracedScene::hit(Vec3 from, Vec3 direction) cons
 }
 
 bool TracedScene::blocked(Vec3 from, Vec3 direction, float within) const {
-    if (!usable(from, direction)) return false;
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    RTCRay ray = rayOf(from, direction, within);
-    rtcOccluded1(parts_->all->scene(), &context, &ray);
-    return ray.tfar < 0;  // the library's sign that something was met
+    return usableRay(from, direction) && meetsAnything(parts_->all->scene(), rayOf(from, direction, 0, within));
 }
 
 }  // namespace seedloom

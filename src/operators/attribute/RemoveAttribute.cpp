@@ -1,11 +1,10 @@
 // Method: own.
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
+#include "operators/Words.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-
-#include <sstream>
 
 namespace seedloom {
 
@@ -31,9 +30,8 @@ bool fits(std::string_view pattern, std::string_view name) {
 
 Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
-    std::istringstream words(call.text("names"));
     Geometry out = in;
-    for (std::string pattern; words >> pattern;) {
+    for (const std::string& pattern : wordsIn(call.text("names"))) {
         if (pattern == "position") {
             call.tell(NoticeLevel::info, "attribute.kept", "position stays: without it there would be no points. Use Delete to take points away.", "names");
             continue;

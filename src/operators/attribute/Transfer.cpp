@@ -2,11 +2,10 @@
 #include "geometry/NearestPlace.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
+#include "operators/Words.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
-
-#include <sstream>
 
 namespace seedloom {
 
@@ -68,9 +67,8 @@ Geometry compute(OperatorCall& call) {
         if (weights.uniform) weights.values.assign(at.size(), weights.value), weights.uniform = false;
         for (std::size_t i = 0; i < at.size(); ++i) weights.values[i] *= float(reached[i]);
     }
-    std::istringstream words(call.text("names"));
     Geometry out = in;
-    for (std::string name; words >> name;) {
+    for (const std::string& name : wordsIn(call.text("names"))) {
         if (name == "position") call.fail("attribute.position", "position can't be transferred; Snap to surface moves points. Name other attributes.", "names");
         const auto found = findColumn(source, name, Element::point);
         const auto computed = found ? std::nullopt : columnFor(source, name, Element::point);

@@ -2,12 +2,12 @@
 #include "geometry/Materials.h"
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
+#include "operators/Words.h"
 #include "operators/curve/CurvePath.h"
 
 #include <fmt/format.h>
 
 #include <numeric>
-#include <sstream>
 
 namespace seedloom {
 
@@ -16,8 +16,7 @@ namespace {
 /// A B A … as numbers counted from 0.
 std::vector<Index> patternOf(const OperatorCall& call, std::size_t beads) {
     std::vector<Index> out;
-    std::istringstream words(call.text("pattern"));
-    for (std::string word; words >> word;)
+    for (const std::string& word : wordsIn(call.text("pattern")))
         for (char c : word) {
             if (c == ',' || c == '-') continue;
             const int n = c >= 'a' && c <= 'z' ? c - 'a' : c >= 'A' && c <= 'Z' ? c - 'A' : -1;

@@ -6,13 +6,12 @@
 #include "operators/AttributeWork.h"
 #include "operators/Shapes.h"
 #include "operators/Shares.h"
+#include "operators/Words.h"
 #include "operators/scatter/CopyFrame.h"
 #include "parallel/Loops.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-
-#include <sstream>
 
 namespace seedloom {
 
@@ -20,8 +19,7 @@ namespace {
 
 std::vector<double> shares(const OperatorCall& call, std::size_t shapes) {
     std::vector<double> out;
-    std::istringstream words(call.text("weights"));
-    for (std::string word; words >> word;) {
+    for (std::string& word : wordsIn(call.text("weights"))) {
         while (!word.empty() && (word.back() == ',' || word.back() == ';')) word.pop_back();
         if (word.empty()) continue;
         std::size_t used = 0;
