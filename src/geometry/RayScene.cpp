@@ -23,10 +23,9 @@ RayScene::RayScene(const Geometry& g) : scene_(std::make_unique<Scene>()) {
         rtcAttachGeometry(scene_->scene, mesh);
         rtcReleaseGeometry(mesh);  // the scene holds it, whatever happens below
         scene_->device.check();
-        auto* places = static_cast<Vec3*>(
-            made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount())));
-        auto* corners = static_cast<Index*>(
-            made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count())));
+        auto* places = static_cast<Vec3*>(made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount())));
+        auto* corners =
+            static_cast<Index*>(made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count())));
         std::copy(g.positions().begin(), g.positions().end(), places);
         for (std::size_t i = 0; i < triangles.corners.size(); ++i) corners[i] = g.topology().cornerPoint()[triangles.corners[i]];
         rtcCommitGeometry(mesh);

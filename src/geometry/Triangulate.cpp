@@ -13,16 +13,28 @@ constexpr std::size_t kMostEarCorners = 4096;
 
 // A corner that turns by less counts as straight: a fan over it would have triangles without area, which cross their neighbours.
 constexpr double kLeastTurn = 1e-10;  // the sine, squared
+// So does a corner that rounding may have put beside the line of its neighbours: of their greatest coordinate.
+constexpr double kRounding = 2.5e-7;
+
+/// How far a corner of many may be off by rounding, squared; cuts along a line leave such corners. Quads are too many to be asked.
+double roundingOf(std::span<const Index> face, std::span<const Vec3> positions) {
+    if (face.size() <= 4) return 0;
+    float most = 0;
+    for (Index p : face) most = std::max({most, std::abs(positions[p].x), std::abs(positions[p].y), std::abs(positions[p].z)});
+    return double(most) * double(most) * kRounding * kRounding;
+}
 
 /// Every corner turns the same way, and none is straight.
 bool convex(std::span<const Index> face, std::span<const Vec3> positions, Vec3 normal) {
     // From edge to edge, without the divisions of a remainder: this runs for every face of every model.
     const auto size = double(dot(normal, normal));
+    const double rounding = roundingOf(face, positions);
     Vec3 before = positions[face.front()] - positions[face.back()];
     for (std::size_t i = 0, n = face.size(); i < n; ++i) {
         const Vec3 edge = positions[face[i + 1 == n ? 0 : i + 1]] - positions[face[i]];
         const double turn = double(dot(cross(before, edge), normal));
         if (turn <= 0 || turn * turn <= kLeastTurn * double(dot(before, before)) * double(dot(edge, edge)) * size) return false;
+        if (rounding > 0 && turn * turn <= rounding * double(dot(before + edge, before + edge)) * size) return false;
         before = edge;
     }
     return true;
@@ -30,10 +42,11 @@ bool convex(std::span<const Index> face, std::span<const Vec3> positions, Vec3 n
 
 class EarCutter {
 public:
-    EarCutter(std::span<const Index> face, std::span<const Vec3> positions, Vec3 normal) : left_(face.size()) {
+    EarCutter(std::span<const Index> face, std::span<const Vec3> positions, Vec3 normal) : left_(face.size()), rounding_(roundingOf(face, positions)) {
         std::iota(left_.begin(), left_.end(), 0u);
         const Vec3 u = anyPerpendicular(normalized(normal)), v = cross(normalized(normal), u);
-        for (Index p : face) flat_.push_back({dot(positions[p], u), dot(positions[p], v)});
+        const auto along = [](Vec3 p, Vec3 axis) { return double(p.x) * double(axis.x) + double(p.y) * double(axis.y) + double(p.z) * double(axis.z); };
+        for (Index p : face) flat_.push_back({along(positions[p], u), along(positions[p], v)});
     }
 
     template <class Emit> void run(Emit&& emit) {
@@ -47,7 +60,11 @@ public:
 
 private:
     Index at(std::size_t i) const { return left_[i % left_.size()]; }
-    static double area(Vec2 a, Vec2 b, Vec2 c) { return (double(b.x) - a.x) * (double(c.y) - a.y) - (double(b.y) - a.y) * (double(c.x) - a.x); }
+    struct Flat {
+        double x, y;
+        bool operator==(const Flat&) const = default;
+    };
+    static double area(Flat a, Flat b, Flat c) { return (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x); }
     std::size_t findEar() const {
         const std::size_t n = left_.size();
         std::size_t best = 0;
@@ -63,10 +80,10 @@ private:
     /// So little that the way from a over b to c counts as straight.
     bool straight(Index a, Index b, Index c, double size) const {
         const auto squared = [&](Index from, Index to) {
-            const double x = double(flat_[to].x) - double(flat_[from].x), y = double(flat_[to].y) - double(flat_[from].y);
+            const double x = flat_[to].x - flat_[from].x, y = flat_[to].y - flat_[from].y;
             return x * x + y * y;
         };
-        return size * size <= kLeastTurn * squared(a, b) * squared(b, c);
+        return size * size <= std::max(kLeastTurn * squared(a, b) * squared(b, c), rounding_ * squared(a, c));
     }
     bool turns(Index a, Index b, Index c, double size) const { return size > 0 && !straight(a, b, c, size); }
     /// On the line through a and b, or left of it: a point on a side would be left over without area.
@@ -82,7 +99,8 @@ private:
         return true;
     }
     std::vector<Index> left_;
-    std::vector<Vec2> flat_;
+    std::vector<Flat> flat_;
+    double rounding_;
 };
 
 }  // namespace

@@ -109,11 +109,11 @@ private:
     /// Points at the same place count as one.
     void unifyOldPoints() {
         std::vector<Index> used;
+        std::vector<std::uint8_t> seen(geometry_.pointCount(), 0);
         for (const auto& [t, u] : pairs_)
             for (Index triangle : {t, u})
-                for (Index c = 3 * triangle; c < 3 * triangle + 3; ++c) used.push_back(geometry_.topology().cornerPoint()[triangles_.corners[c]]);
-        std::sort(used.begin(), used.end());
-        used.erase(std::unique(used.begin(), used.end()), used.end());
+                for (Index c = 3 * triangle; c < 3 * triangle + 3; ++c)
+                    if (const Index p = geometry_.topology().cornerPoint()[triangles_.corners[c]]; !seen[p]++) used.push_back(p);
         const auto& at = geometry_.positions();
         std::stable_sort(used.begin(), used.end(), [&](Index a, Index b) { return std::tie(at[a].x, at[a].y, at[a].z) < std::tie(at[b].x, at[b].y, at[b].z); });
         for (std::size_t i = 1; i < used.size(); ++i)
@@ -270,6 +270,13 @@ private:
         if (key.kind == PointKey::Kind::old) return key.of[0];
         const auto [it, isNew] = numbers_.try_emplace(key, kNone);
         if (!isNew) return it->second;
+        it->second = newPoint(key);
+        auto& edges = edgesOf_[it->second];
+        edges.push_back({key.of[0], key.of[1]});
+        if (key.kind == PointKey::Kind::edgeEdge) edges.push_back({key.of[2], key.of[3]});
+        return it->second;
+    }
+    Index newPoint(const PointKey& key) {
         const auto at = [&](Index p) { return points_.exact(p, *this); };
         const Exact::Line_3 line(at(key.of[0]), at(key.of[1]));
         ExactPlace place;
@@ -281,7 +288,7 @@ private:
             const auto met = CGAL::intersection(line, Exact::Line_3(at(key.of[2]), at(key.of[3])));
             place = *boost::get<ExactPlace>(&*met);
         }
-        return it->second = numberOf(place);
+        return numberOf(place);
     }
 
     void cutClusters() {
@@ -291,11 +298,57 @@ private:
         std::size_t count = 0;
         for (const auto& [first, members] : clusters) {
             if (++count % 64 == 0) run_.poll();
-            cutTogether(members);
+            if (members.size() > 1 || !cutAcross(members.front())) cutTogether(members);
         }
         out_.newPoints.reserve(points_.new_.size());
         for (const ExactPlace& p : points_.new_)
             out_.newPoints.push_back({float(CGAL::to_double(p.x())), float(CGAL::to_double(p.y())), float(CGAL::to_double(p.z()))});
+    }
+
+    /// The edge of a triangle (to the next corner) that a new point is known to lie on inside; 3 where none is.
+    std::size_t edgeUnder(Index p, const Corners& c) const {
+        const auto found = edgesOf_.find(p);
+        for (std::size_t k = 0; found != edgesOf_.end() && k < 3; ++k) {
+            const std::pair<Index, Index> edge = std::minmax(c[k], c[(k + 1) % 3]);
+            if (std::find(found->second.begin(), found->second.end(), edge) != found->second.end()) return k;
+        }
+        return 3;
+    }
+    /// Most triangles are cut once, from edge to edge or to a corner: their pieces are known without a plan. False where it is not so.
+    bool cutAcross(Index t) {
+        const auto found = constraints_.find(t);
+        if (found == constraints_.end() || found->second.size() != 1) return false;
+        auto [p, q] = found->second.front();
+        if (p == q) return false;
+        const Corners c = cornersOf(t);
+        std::size_t onP = edgeUnder(p, c), onQ = edgeUnder(q, c);
+        if (onP == 3) std::swap(p, q), std::swap(onP, onQ);
+        if (onP == 3) return false;
+        const Index a = c[onP], b = c[(onP + 1) % 3], far = c[(onP + 2) % 3];
+        if (q == far) {
+            addKnown(t, c, {a, p, far}), addKnown(t, c, {p, b, far});
+        } else if (onQ == (onP + 1) % 3) {  // around b
+            addKnown(t, c, {p, b, q}), addFour(t, c, {a, p, q, far});
+        } else if (onQ == (onP + 2) % 3) {  // around a
+            addKnown(t, c, {q, a, p}), addFour(t, c, {p, b, far, q});
+        } else {
+            return false;
+        }
+        return true;
+    }
+    /// A piece of four corners as two, along the diagonal that leaves neither of them thin.
+    void addFour(Index t, const Corners& c, const std::array<Index, 4>& ids) {
+        const auto area = [&](std::size_t i, std::size_t j, std::size_t k) {
+            return length(cross(rounded(ids[j]) - rounded(ids[i]), rounded(ids[k]) - rounded(ids[i])));
+        };
+        const bool first = std::min(area(0, 1, 2), area(0, 2, 3)) >= std::min(area(0, 1, 3), area(1, 2, 3));
+        if (first) addKnown(t, c, {ids[0], ids[1], ids[2]}), addKnown(t, c, {ids[0], ids[2], ids[3]});
+        else addKnown(t, c, {ids[0], ids[1], ids[3]}), addKnown(t, c, {ids[1], ids[2], ids[3]});
+    }
+    void addKnown(Index t, const Corners& c, const Corners& ids) {
+        Facet facet{ids, t, {}};
+        for (std::size_t k = 0; k < 3; ++k) facet.weights[k] = weightsIn(c, ids[k]);
+        out_.facets.push_back(facet);
     }
 
     Exact::Point_2 flattened(const ExactPlace& p, int drop) const {
@@ -373,9 +426,7 @@ private:
         // The plan's triangles run anticlockwise in the dropped plane; the source may run the other way.
         const auto at = [&](std::size_t k) { return flattened(points_.exact(c[k], *this), drop); };
         if (CGAL::orientation(at(0), at(1), at(2)) == CGAL::CLOCKWISE) std::swap(ids[1], ids[2]);
-        Facet facet{ids, t, {}};
-        for (std::size_t k = 0; k < 3; ++k) facet.weights[k] = weightsIn(c, ids[k]);
-        out_.facets.push_back(facet);
+        addKnown(t, c, ids);
     }
     std::array<float, 3> weightsIn(const Corners& c, Index p) {
         for (std::size_t k = 0; k < 3; ++k)
@@ -402,7 +453,8 @@ private:
     std::vector<Index> cluster_;
     Points points_;
     std::map<PointKey, Index> numbers_;
-    std::map<ExactPlace, Index> atPlace_;  ///< exact comparison: a place is one point, however it came about
+    std::unordered_map<Index, std::vector<std::pair<Index, Index>>> edgesOf_;  ///< that a new point is known to lie on, by their ends
+    std::map<ExactPlace, Index> atPlace_;                                      ///< exact comparison: a place is one point, however it came about
     std::unordered_map<Index, std::vector<std::pair<Index, Index>>> constraints_;
 };
 
