@@ -1,5 +1,7 @@
 #include "operators/Shapes.h"
 
+#include "geometry/Turning.h"
+
 #include <numeric>
 
 namespace seedloom {
@@ -25,6 +27,28 @@ std::vector<Vec3> blendPositions(const std::vector<Vec3>& before, std::vector<Ve
         else if (weights[i] != 1) after[i] = mix(before[i], after[i], weights[i]);
     }
     return after;
+}
+
+Geometry movedParts(const Geometry& geometry, const std::vector<Index>& partOfPoint, const std::vector<Affine>& maps) {
+    Geometry out = geometry;
+    std::vector<Vec3> positions = geometry.positions();
+    for (std::size_t p = 0; p < positions.size(); ++p) positions[p] = maps[partOfPoint[p]].point(positions[p]);
+    out.setPositions(std::move(positions));
+    const auto turn = [&](Element element, auto&& partOf) {
+        for (const char* name : kTurningNames) {
+            const auto* values = geometry.values<Vec3>(element, name);
+            if (!values) continue;
+            std::vector<Vec3> after = *values;
+            for (std::size_t i = 0; i < after.size(); ++i) after[i] = turned(maps[partOf(i)], turnsOf(name), after[i]);
+            out.setColumn(element, name, Column(std::move(after)));
+        }
+    };
+    const Topology& t = geometry.topology();
+    turn(Element::point, [&](std::size_t p) { return partOfPoint[p]; });
+    turn(Element::corner, [&](std::size_t c) { return partOfPoint[t.cornerPoint()[c]]; });
+    turn(Element::face, [&](std::size_t f) { return partOfPoint[t.face(f)[0]]; });
+    turn(Element::curve, [&](std::size_t c) { return partOfPoint[t.curve(c)[0]]; });
+    return out;
 }
 
 Geometry withoutCurves(const Geometry& geometry) {

@@ -13,6 +13,9 @@ Geometry faceThrough(std::vector<Vec3> positions);
 /// Every point of the geometry moved from `before` towards `after` by its weight.
 std::vector<Vec3> blendPositions(const std::vector<Vec3>& before, std::vector<Vec3> after, const std::vector<float>& weights);
 
+/// Each point mapped by the map of its part; directions turn along, those of corners, faces and curves with their (first) point. Copies stay.
+Geometry movedParts(const Geometry& geometry, const std::vector<Index>& partOfPoint, const std::vector<Affine>& maps);
+
 /// The geometry without its curves, and without the points that only curves use.
 Geometry withoutCurves(const Geometry& geometry);
 

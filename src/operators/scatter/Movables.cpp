@@ -45,8 +45,8 @@ std::size_t Movables::pointCount(std::size_t item) const {
 }
 
 Geometry Movables::moved(const std::vector<Affine>& maps) const {
-    Geometry out = geometry_;
     if (kind_ == Kind::copies) {
+        Geometry out = geometry_;
         auto copies = std::make_shared<Copies>(*geometry_.copies());
         for (std::size_t i = 0; i < maps.size(); ++i) copies->place[i] = maps[i] * copies->place[i];
         out.setCopies(std::move(copies));
@@ -55,24 +55,7 @@ Geometry Movables::moved(const std::vector<Affine>& maps) const {
     }
     std::vector<Index> item(geometry_.pointCount());
     for (Index p = 0; p < item.size(); ++p) item[p] = kind_ == Kind::pieces ? geometry_.topology().connection().pieceOfPoint[p] : p;
-    std::vector<Vec3> positions = geometry_.positions();
-    for (std::size_t p = 0; p < positions.size(); ++p) positions[p] = maps[item[p]].point(positions[p]);
-    out.setPositions(std::move(positions));
-    const auto turn = [&](Element element, auto&& itemOf) {
-        for (const char* name : kTurningNames) {
-            const auto* values = geometry_.values<Vec3>(element, name);
-            if (!values) continue;
-            std::vector<Vec3> after = *values;
-            for (std::size_t i = 0; i < after.size(); ++i) after[i] = turned(maps[itemOf(i)], turnsOf(name), after[i]);
-            out.setColumn(element, name, Column(std::move(after)));
-        }
-    };
-    const Topology& t = geometry_.topology();
-    turn(Element::point, [&](std::size_t p) { return item[p]; });
-    turn(Element::corner, [&](std::size_t c) { return item[t.cornerPoint()[c]]; });
-    turn(Element::face, [&](std::size_t f) { return item[t.face(f)[0]]; });
-    turn(Element::curve, [&](std::size_t c) { return item[t.curve(c)[0]]; });
-    return out;
+    return movedParts(geometry_, item, maps);
 }
 
 Geometry Movables::kept(const std::vector<std::uint8_t>& keep) const {

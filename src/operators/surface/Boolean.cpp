@@ -1,35 +1,12 @@
 // Method: own arrangement with exact predicates (CGAL), sides by winding numbers (after Zhou, Grinspun, Zorin & Jacobson, SIGGRAPH 2016).
 #include "surface/Boolean.h"
-#include "geometry/Measures.h"
-#include "operators/OperatorCall.h"
+#include "operators/SolidInput.h"
 
 #include <fmt/format.h>
 
 namespace seedloom {
 
 namespace {
-
-/// Fails where a geometry is no closed solid, and says where.
-void needSolid(const OperatorCall& call, const Geometry& g, const std::string& name) {
-    for (Vec3 p : g.positions())
-        if (!isFinite(p)) call.fail("mesh.non_finite", fmt::format("{}: a point is no finite place. Delete it first.", name));
-    const EdgeTable& edges = g.topology().edges();
-    std::size_t open = 0, mixed = 0;
-    Vec3 at{};
-    for (std::size_t e = 0; e < edges.edges.size(); ++e) {
-        const bool isOpen = edges.faceCount[e] % 2 != 0, isMixed = !isOpen && edges.balance[e] != 0;
-        if ((isOpen && open == 0) || (isMixed && open == 0 && mixed == 0)) at = (g.positions()[edges.edges[e].a] + g.positions()[edges.edges[e].b]) * 0.5f;
-        open += isOpen, mixed += isMixed;
-    }
-    const auto where = fmt::format("({:.3g}, {:.3g}, {:.3g}) m", at.x, at.y, at.z);
-    if (open > 0)
-        call.fail("boolean.open", fmt::format("{} is not closed: it has {} open edges, one of them at {}. Weld it, fill its holes or give it a wall first.",
-                                              name, open, where));
-    if (mixed > 0)
-        call.fail("boolean.winding",
-                  fmt::format("{}: faces are turned against each other at {} edges, one of them at {}. Put Make winding consistent before this.", name, mixed,
-                              where));
-}
 
 std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char* name) {
     std::vector<Geometry> out;
@@ -40,7 +17,7 @@ std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char*
                       fmt::format("{} has no faces and is left out.", call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name)));
             continue;
         }
-        needSolid(call, g, call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name));
+        needSolid(call, g, call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name), "boolean");
         out.push_back(g);
     }
     return out;

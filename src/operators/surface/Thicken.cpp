@@ -56,16 +56,57 @@ void flattenRims(const Geometry& in, std::vector<Vec3>& offset) {
     }
 }
 
+bool turned(std::span<const Index> face, const Geometry& in, const std::vector<Vec3>& after) {
+    return !(dot(areaVector(face, in.positions()), areaVector(face, after)) > 0);
+}
+
 std::size_t markTurned(const Geometry& in, const std::vector<Vec3>& after, std::vector<std::uint8_t>& points) {
     std::size_t count = 0;
     for (std::size_t f = 0; f < in.faceCount(); ++f) {
         const auto face = in.topology().face(f);
-        const Vec3 before = areaVector(face, in.positions()), now = areaVector(face, after);
-        if (dot(before, now) > 0) continue;
+        if (!turned(face, in, after)) continue;
         ++count;
         for (Index p : face) points[p] = 1;
     }
     return count;
+}
+
+std::vector<Vec3> offsetBy(const Geometry& in, const std::vector<Vec3>& by, float side) {
+    std::vector<Vec3> after = in.positions();
+    for (std::size_t p = 0; p < after.size(); ++p) after[p] += by[p] * side;
+    return after;
+}
+
+/// Corners of a sliver go the same way where they would turn it over otherwise: along the border of a cut stand points far closer to each other than the
+/// surface's own.
+void evenOutSlivers(const Geometry& in, float side, std::vector<Vec3>& by) {
+    constexpr int kMostRounds = 40;
+    constexpr float kSmall = 0.7f;  // of the mean edge
+    const Topology& t = in.topology();
+    double whole = 0;
+    for (const auto& e : t.edges().edges) whole += double(distance(in.positions()[e.a], in.positions()[e.b]));
+    const float small = kSmall * float(whole / double(std::max<std::size_t>(1, t.edges().edges.size())));
+    for (int round = 0; round < kMostRounds && side != 0; ++round) {
+        const std::vector<Vec3> after = offsetBy(in, by, side);
+        std::vector<Vec3> sum(in.pointCount());
+        std::vector<float> count(in.pointCount(), 0);
+        for (std::size_t f = 0; f < in.faceCount(); ++f) {
+            const auto face = t.face(f);
+            if (!turned(face, in, after)) continue;
+            Vec3 mean{};
+            float shortest = std::numeric_limits<float>::max();
+            for (std::size_t k = 0; k < face.size(); ++k) {
+                mean += by[face[k]] / float(face.size());
+                shortest = std::min(shortest, distance(in.positions()[face[k]], in.positions()[face[(k + 1) % face.size()]]));
+            }
+            if (shortest > std::min(small, length(mean))) continue;
+            for (Index p : face) sum[p] += mean, ++count[p];
+        }
+        bool moved = false;
+        for (std::size_t p = 0; p < by.size(); ++p)
+            if (count[p] > 0) by[p] = sum[p] / count[p], moved = true;
+        if (!moved) break;
+    }
 }
 
 /// Shortens the wall where it would turn faces over, a fifth at a time, until none does. `part` is what is left of it at each point.
@@ -164,6 +205,7 @@ Geometry compute(OperatorCall& call) {
         if (!(thickness[p] > 0)) call.fail("setting.range", "Thickness must be above 0 everywhere, or there is no solid.", "thickness");
         by[p] *= thickness[p];
     }
+    for (float part : {outPart, outPart - 1}) evenOutSlivers(in, part, by);
     std::vector<float> outward(n, 1), inward(n, 1);
     std::size_t thinned = thinWhereNarrow(call, in, by, outPart, outward);
     thinned = std::max(thinned, thinWhereNarrow(call, in, by, outPart - 1, inward));
