@@ -1,5 +1,6 @@
 // Booleans, remeshing and extrusion, beside the libraries that do the same.
 #include "Alone.h"
+#include "CgalMesh.h"
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
@@ -10,24 +11,12 @@
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
 #include <CGAL/Polygon_mesh_processing/remesh.h>
-#include <CGAL/Surface_mesh.h>
 #include <benchmark/benchmark.h>
 #include <meshoptimizer.h>
 
 using namespace seedloom;
 
 namespace {
-
-using Mesh = CGAL::Surface_mesh<CGAL::Exact_predicates_inexact_constructions_kernel::Point_3>;
-
-Mesh meshOf(const Geometry& g) {
-    Mesh out;
-    for (Vec3 p : g.positions()) out.add_vertex({double(p.x), double(p.y), double(p.z)});
-    const Triangles t = triangulate(g);
-    const auto at = [&](std::size_t k) { return Mesh::Vertex_index(g.topology().cornerPoint()[t.corners[k]]); };
-    for (std::size_t i = 0; i < t.count(); ++i) out.add_face(at(3 * i), at(3 * i + 1), at(3 * i + 2));
-    return out;
-}
 
 Geometry ball(int frequency, Vec3 at) { return transformed(geodesicBall(frequency), Affine{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, at}); }
 

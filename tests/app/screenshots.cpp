@@ -104,7 +104,6 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     window.weave()->choose("edges");
     settle(window);
     window.stage()->setAttribute(QStringLiteral("bend"));
-    take(window, folder, QStringLiteral("origin"));
     window.weave()->choose("rough");
     settle(window);
     window.stage()->tools()->setShading(seedloom::Shading::difference);
@@ -168,6 +167,19 @@ void takeScatter(MainWindow& window, const QString& folder) {
     window.stage()->tools()->setShading(seedloom::Shading::clay);
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("basket"));
+    window.weave()->pin({});
+}
+
+/// A broken thing: the sea wall, with what cut it.
+void takeBreaking(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/cracked-sea-wall.loom"));
+    settle(window);
+    window.weave()->pin("out");
+    window.weave()->choose("cracked");
+    settle(window);
+    window.stage()->tools()->setShading(seedloom::Shading::clay);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("sea-wall"));
     window.weave()->pin({});
 }
 
@@ -272,6 +284,10 @@ int main(int argc, char** argv) {
         take(window, folder, QStringLiteral("loom"));
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--breaking"))) {
+        takeBreaking(window, folder);
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--scatter"))) {
         takeScatter(window, folder);
         return 0;
@@ -288,6 +304,7 @@ int main(int argc, char** argv) {
     takeDome(window, folder);
     takeInside(window, folder);
     takeScatter(window, folder);
+    takeBreaking(window, folder);
     takeNight(window, folder);
     return 0;
 }

@@ -156,10 +156,10 @@ private Q_SLOTS:
                     made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
             OperatorInput input = inputFor(spec, Json::object(), in);
             for (std::size_t p = 1; p < input.ports.size(); ++p)
-                input.ports[p] = spec.inputs[p].id == "curve"  ? std::vector{made("line")}
-                               : spec.inputs[p].id == "beads"  ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})}
-                               : spec.inputs[p].id == "target" ? std::vector{made("uv_project", Json::object(), {made("box")})}
-                                                               : in;
+                input.ports[p] = spec.inputs[p].id.starts_with("curve") ? std::vector{made("line")}
+                               : spec.inputs[p].id == "beads"           ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})}
+                               : spec.inputs[p].id == "target"          ? std::vector{made("uv_project", Json::object(), {made("box")})}
+                                                                        : in;
             const OperatorOutcome out = runOperator(spec, input, RunContext());
             if (spec.id == "import_mesh" || spec.id == "asset") continue;  // there is no file by default; tests/imports and tests/assets read some
             QVERIFY2(!out.failed, spec.id.c_str());

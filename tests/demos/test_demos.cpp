@@ -7,8 +7,9 @@
 #include "geometry/Rows.h"
 #include "graph/Controls.h"
 #include "scatter/CopyOverlap.h"
+#include "support/Chance.h"
+#include "support/Pieces.h"
 #include "support/Run.h"
-#include "support/Sound.h"
 
 using namespace seedloom;
 using namespace seedloom::test;
@@ -243,6 +244,51 @@ private Q_SLOTS:
         QCOMPARE(quay.topology().connection().pieces, 1u);
         QVERIFY(tagged(quay, "inside") > 20);
         QVERIFY(near(double(sizeOf(asset.build({{"width", 2.0}}, {}, "soft")).x), 2, 1e-4));
+    }
+
+    /// Broken things at their presets, at both ends of every control and at random settings: every piece is sound, and nothing is told but what is missing.
+    void brokenThingsAreSoundOverTheirWholeRange_data() {
+        QTest::addColumn<QString>("name");
+        QTest::newRow("sea wall") << "cracked-sea-wall";
+        QTest::newRow("urchin shell") << "broken-urchin";
+    }
+    void brokenThingsAreSoundOverTheirWholeRange() {
+        QFETCH(QString, name);
+        Asset asset(qPrintable(name));
+        const auto check = [&](const std::map<std::string, Json>& given, const std::string& preset = {}) {
+            const Geometry built = asset.build(given, preset);
+            const std::string at = Json(given).dump() + preset;
+            QVERIFY2(built.faceCount() > 0, at.c_str());
+            for (const Geometry& piece : eachPieceOf(built)) {
+                const Checkup c = checkupOf(piece);
+                QVERIFY2(c.closed && c.manifold && c.consistentWinding && c.volume > 0 && c.degenerateFaces == 0, at.c_str());
+            }
+        };
+        check({});
+        for (const Preset& preset : asset.loom().presets) check({}, preset.name);
+        for (const Control& control : asset.loom().controls)
+            for (const auto& end : {control.min, control.max}) check({{control.id, *end}});
+        Chance chance(12);
+        for (int i = 0; i < 12; ++i) {
+            std::map<std::string, Json> given;
+            for (const Control& control : asset.loom().controls) {
+                const double value = double(chance.number(float(*control.min), float(*control.max)));
+                given[control.id] = control.type == "integer" ? std::round(value) : value;
+            }
+            check(given);
+        }
+    }
+    /// What the controls of the broken things say.
+    void brokenThingsFollowTheirControls() {
+        Asset wall("cracked-sea-wall"), shell("broken-urchin");
+        QVERIFY(near(double(sizeOf(wall.build({{"apart", 0}, {"lean", 0}}, {}, "moved")).y), 1.4, 1e-3));
+        QCOMPARE(eachPieceOf(wall.build({}, {}, "cracked")).size(), std::size_t(6));
+        QVERIFY(eachPieceOf(shell.build({{"lost", 0.5}})).size() < eachPieceOf(shell.build({{"lost", 0.1}})).size());
+        QVERIFY(near(double(sizeOf(shell.build({{"ribs", 0}, {"lost", 0}, {"gap", 0}, {"width", 0.2}})).x), 0.2, 0.004));
+        // Hardly any wall is lost by cracks of no width.
+        const auto names = materialsOf(wall.build());
+        QCOMPARE(names.size(), std::size_t(1));
+        QCOMPARE(names[0].name, std::string("broken concrete"));
     }
 };
 

@@ -77,6 +77,13 @@ const std::vector<Use>& uses() {
                                       {"scatter", {{"in", "along curves"}, {"mode", "spacing"}, {"spacing", 0.05}}, "lines"},
                                       {"points_from", {{"of", "edges"}}, "lines"},
                                       {"thin_out", {{"distance", 0.3}}, "lines"},
+                                      {"shatter", {{"pieces", 7}}, "box"},
+                                      {"shatter", {{"pieces", 5}, {"roughness", 0.02}, {"gap", 0.01}}, "ball"},
+                                      {"crack_shell", {{"pieces", 9}}, "ball"},
+                                      {"crack_shell", {{"pieces", 6}, {"gap", 0.02}, {"roughness", 0.02}}, "sheet"},
+                                      {"remove_pieces", {{"chance", 0.4}}, "apart"},
+                                      {"spread_pieces", {{"amount", 0.5}, {"turn", 20}}, "apart"},
+                                      {"number_pieces", Json::object(), "apart"},
                                       {"random_transform", {{"move", {0.1, 0.2, 0}}, {"turn", {10, 20, 30}}, {"size", {0.9, 1.1}}}, "box"}};
     return all;
 }

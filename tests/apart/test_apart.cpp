@@ -1,0 +1,171 @@
+// What is done with pieces: taken away, moved apart, numbered.
+#include "geometry/Rows.h"
+#include "support/Chance.h"
+#include "support/Pieces.h"
+
+using namespace seedloom;
+using namespace seedloom::test;
+
+namespace {
+
+Geometry broken(int pieces = 30) { return made("shatter", {{"pieces", pieces}}, {made("box", {{"cells", {2, 2, 2}}})}); }
+
+std::set<FacePlaces> skinOf(const Geometry& g) {
+    std::set<FacePlaces> out;
+    for (Index f = 0; f < g.faceCount(); ++f) out.insert(placesOf(g, f));
+    return out;
+}
+
+}  // namespace
+
+class TestApart : public QObject {
+    Q_OBJECT
+
+private Q_SLOTS:
+    // ---- Remove pieces
+
+    void aHigherChanceTakesMoreOfTheSame() {
+        const Geometry all = broken();
+        std::set<FacePlaces> before = skinOf(all);
+        std::size_t last = 30;
+        for (double chance : {0.0, 0.1, 0.3, 0.6, 0.9, 1.0}) {
+            const Geometry left = made("remove_pieces", {{"chance", chance}, {"seed", 4}}, {all});
+            const std::set<FacePlaces> now = skinOf(left);
+            QVERIFY(std::includes(before.begin(), before.end(), now.begin(), now.end()));
+            const std::size_t count = left.faceCount() ? eachPieceOf(left).size() : 0;
+            QVERIFY(count <= last);
+            if (left.faceCount()) verifyPieces(left);
+            if (chance == 0) QCOMPARE(count, std::size_t(30));
+            if (chance == 1) QCOMPARE(count, std::size_t(0));
+            if (chance == 0.3) QVERIFY(count > 12 && count < 28);
+            before = now, last = count;
+        }
+    }
+    void theOthersInstead() {
+        const Geometry all = broken();
+        const Geometry some = made("remove_pieces", {{"chance", 0.4}, {"seed", 1}}, {all}),
+                       others = made("remove_pieces", {{"chance", 0.4}, {"seed", 1}, {"keep_instead", true}}, {all});
+        QCOMPARE(some.faceCount() + others.faceCount(), all.faceCount());
+        QVERIFY(some.faceCount() > 0 && others.faceCount() > 0);
+        QVERIFY(skinOf(made("remove_pieces", {{"chance", 0.4}, {"seed", 2}}, {all})) != skinOf(some));
+    }
+    void slivers() {
+        const Geometry all = broken(60);
+        std::vector<double> volumes;
+        for (const Geometry& piece : eachPieceOf(all)) volumes.push_back(checkupOf(piece).volume);
+        const double middle = 1.0 / 60;
+        const Geometry left = made("remove_pieces", {{"chance", 0}, {"smaller_than", middle}}, {all});
+        QCOMPARE(eachPieceOf(left).size(), std::size_t(std::count_if(volumes.begin(), volumes.end(), [&](double v) { return v >= middle; })));
+        for (const Geometry& piece : eachPieceOf(left)) QVERIFY(checkupOf(piece).volume >= middle * 0.9999);
+        // Open pieces by their area.
+        const Geometry shell = made("crack_shell", {{"pieces", 30}}, {made("grid", {{"cells", {20, 20}}})});
+        for (const Geometry& piece : eachPieceOf(made("remove_pieces", {{"chance", 0}, {"smaller_than", 1.0 / 30}}, {shell})))
+            QVERIFY(checkupOf(piece).area >= 0.9999 / 30);
+    }
+    void onlyUnderTheMask() {
+        const Geometry left = made("remove_pieces", {{"chance", 1}, {"where", {{"formula", "position.x > 0"}}}}, {broken()});
+        verifyPieces(left);
+        for (const Geometry& piece : eachPieceOf(left)) QVERIFY(boundsOf(piece.positions()).min.x < 0);
+        // Chance from a source: on one side only.
+        const Geometry side = made("remove_pieces", {{"chance", {{"formula", "position.x < 0 ? 1 : 0"}}}, {"seed", 1}}, {broken()});
+        QVERIFY(boundsOf(side.positions()).max.x == 0.5f && checkupOf(side).volume < 0.9);
+    }
+    void curvesAndLoosePointsStay() {
+        const Geometry with = combine({broken(4), made("line"), Geometry(std::vector<Vec3>{{3, 3, 3}})});
+        const Geometry left = made("remove_pieces", {{"chance", 1}}, {with});
+        QCOMPARE(left.faceCount(), std::size_t(0));
+        QCOMPARE(left.curveCount(), std::size_t(1));
+        QCOMPARE(left.positions().back(), (Vec3{3, 3, 3}));
+        QCOMPARE(lastCode(runOp("remove_pieces", Json::object(), {made("line")})), std::string("surface.none"));
+    }
+
+    // ---- Spread pieces
+
+    void piecesMoveApartAsTheyAre() {
+        const Geometry all = broken(12);
+        QCOMPARE(made("spread_pieces", {{"amount", 0}}, {all}).positions(), all.positions());
+        const Geometry apart = made("spread_pieces", {{"amount", 1}}, {all});
+        verifyPieces(apart);
+        QVERIFY(near(checkupOf(apart).volume, checkupOf(all).volume, 1e-4));
+        const auto before = eachPieceOf(all), after = eachPieceOf(apart);
+        QCOMPARE(after.size(), before.size());
+        for (std::size_t i = 0; i < before.size(); ++i) {
+            const Vec3 moved = after[i].positions()[0] - before[i].positions()[0];
+            for (std::size_t p = 0; p < before[i].pointCount(); ++p) QVERIFY(distance(after[i].positions()[p] - before[i].positions()[p], moved) < 1e-5f);
+            // By the place of its centre of gravity, which the box's middle sees along this way.
+            QVERIFY(dot(moved, boundsOf(before[i].positions()).centre()) > 0);
+        }
+        const Geometry from = made("spread_pieces", {{"amount", 1}, {"from", "point"}, {"centre", {0, -10, 0}}}, {all});
+        QVERIFY(boundsOf(from.positions()).min.y > 8);
+        const Geometry once = made("spread_pieces", {{"amount", {{"formula", "position.x > 0 ? 1 : 0"}}}}, {all});
+        QVERIFY(boundsOf(once.positions()).max.x > 0.6f);
+    }
+    void turnedPiecesStayRigid() {
+        const Geometry all = broken(6);
+        const auto before = eachPieceOf(all), after = eachPieceOf(made("spread_pieces", {{"amount", 0.5}, {"turn", 60}}, {all}));
+        bool turned = false;
+        for (std::size_t i = 0; i < before.size(); ++i) {
+            const auto way = [&](const Geometry& g) { return g.positions()[1] - g.positions()[0]; };
+            QVERIFY(near(double(length(way(before[i]))), double(length(way(after[i]))), 1e-5));
+            turned |= distance(way(before[i]), way(after[i])) > 1e-3f;
+            QVERIFY(near(checkupOf(before[i]).volume, checkupOf(after[i]).volume, 1e-5));
+        }
+        QVERIFY(turned);
+    }
+    /// Numbers on faces that share points: each piece gets points of its own.
+    void touchingPiecesAreParted() {
+        Geometry grid = made("grid", {{"cells", {2, 1}}});
+        grid.setColumn(Element::face, "piece", Column(std::vector<std::int32_t>{7, 3}));
+        const Geometry apart = made("spread_pieces", {{"amount", 1}}, {grid});
+        QCOMPARE(apart.pointCount(), std::size_t(8));
+        QCOMPARE(pieceOf(apart), (std::vector<std::int32_t>{0, 1}));
+    }
+
+    // ---- Number pieces
+
+    void numbersSizesAndCentres() {
+        const Geometry two = combine({made("box"), made("transform", {{"move", {3, 0, 0}}, {"scale", {2, 2, 2}}}, {made("box")}),
+                                      made("transform", {{"move", {0, 5, 0}}}, {made("grid", {{"cells", {1, 1}}})})});
+        const Geometry out = made("number_pieces", Json::object(), {two});
+        QCOMPARE(pieceOf(out), (std::vector<std::int32_t>{0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 2}));
+        const auto& size = *out.values<float>(Element::face, "piece_size");
+        QVERIFY(near(double(size[0]), 1, 1e-6) && near(double(size[6]), 8, 1e-5) && near(double(size[12]), 1, 1e-6));
+        const auto& centre = *out.values<Vec3>(Element::face, "piece_centre");
+        QVERIFY(length(centre[0]) < 1e-6f && distance(centre[6], {3, 0, 0}) < 1e-5f && distance(centre[12], {0, 5, 0}) < 1e-5f);
+    }
+    /// Tones come from the place: they stay when other pieces come and go.
+    void tonesStay() {
+        const Geometry all = broken(), some = made("remove_pieces", {{"chance", 0.5}}, {all});
+        const auto tonesOf = [](const Geometry& g, double seed) {
+            const Geometry out = made("number_pieces", {{"seed", seed}}, {g});
+            std::map<FacePlaces, float> tones;
+            for (Index f = 0; f < out.faceCount(); ++f) tones[placesOf(out, f)] = (*out.values<float>(Element::face, "piece_tone"))[f];
+            return tones;
+        };
+        const auto before = tonesOf(all, 0), after = tonesOf(some, 0), other = tonesOf(some, 1);
+        std::set<float> different;
+        for (const auto& [face, tone] : after) {
+            QCOMPARE(before.at(face), tone);
+            QVERIFY(tone >= 0 && tone < 1);
+            QVERIFY(other.at(face) != tone);
+            different.insert(tone);
+        }
+        QCOMPARE(different.size(), eachPieceOf(some).size());
+    }
+    void byTagAttributeAndPoints() {
+        Geometry strip = made("grid", {{"cells", {6, 1}}});
+        strip.setColumn(Element::face, "wet", Column(std::vector<std::uint8_t>{1, 1, 0, 0, 1, 1}));
+        strip.setColumn(Element::face, "kind", Column(std::vector<std::int32_t>{5, 9, 9, 5, 9, 5}));
+        QCOMPARE(pieceOf(made("number_pieces", {{"by", "tag"}, {"attribute", "wet"}}, {strip})), (std::vector<std::int32_t>{0, 0, 1, 1, 2, 2}));
+        QCOMPARE(pieceOf(made("number_pieces", {{"by", "attribute"}, {"attribute", "kind"}}, {strip})), (std::vector<std::int32_t>{0, 1, 1, 0, 1, 0}));
+        const Geometry points(std::vector<Vec3>{{1, 0, 0}, {-1, 0, 0}});
+        QCOMPARE(pieceOf(madeOf("number_pieces", {{strip}, {points}}, {{"by", "nearest points"}})), (std::vector<std::int32_t>{0, 0, 0, 1, 1, 1}));
+        QCOMPARE(pieceOf(made("number_pieces", Json::object(), {strip})), std::vector<std::int32_t>(6, 0));
+        QVERIFY(runOp("number_pieces", {{"by", "attribute"}, {"attribute", "kint"}}, {strip}).failed);
+        QCOMPARE(lastCode(runOp("number_pieces", {{"by", "nearest points"}}, {strip})), std::string("pieces.no_points"));
+        QCOMPARE(lastCode(runOp("number_pieces", Json::object(), {made("line")})), std::string("surface.none"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestApart)
+#include "test_apart.moc"
