@@ -243,7 +243,7 @@ private:
             for (std::size_t k = 0; k < rings[r].corners.size(); ++k) bySide[{rings[r].corners[k].point, next(rings[r], k).point}] = r;
         for (int round = 0; round < 4; ++round)
             for (std::size_t r = 0; r < rings.size(); ++r) {
-                if (!flat[r]) continue;
+                if (flat[r] != 1) continue;
                 const Ring& ring = rings[r];
                 std::size_t longest = 0;
                 const auto side = [&](std::size_t k) { return distance(arranged_->place(ring.corners[k].point), arranged_->place(next(ring, k).point)); };
@@ -252,12 +252,13 @@ private:
                 const Index a = ring.corners[longest].point, b = next(ring, longest).point, c = ring.corners[(longest + 2) % 3].point;
                 const auto beyond = bySide.find({b, a});
                 if (beyond == bySide.end() || flat[beyond->second]) continue;
-                Ring& other = rings[beyond->second];
+                const std::size_t there = beyond->second;
+                Ring& other = rings[there];
                 if (ring.source < solidFaces_ && other.source >= solidFaces_) continue;
                 if (std::any_of(other.corners.begin(), other.corners.end(), [&](const RingCorner& q) { return q.point == c; })) continue;
                 insertCorner(other, b, c, together);
                 bySide.erase({b, a}), bySide.erase({a, b});
-                bySide[{b, c}] = bySide[{c, a}] = beyond->second;
+                bySide[{b, c}] = bySide[{c, a}] = there;
                 flat[r] = 2;
             }
         std::size_t kept = 0;
