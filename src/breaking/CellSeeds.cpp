@@ -7,7 +7,7 @@
 
 #include <bit>
 #include <limits>
-#include <numeric>
+#include <optional>
 #include <unordered_map>
 
 namespace seedloom {
@@ -68,8 +68,9 @@ private:
 class SeedMaker {
 public:
     SeedMaker(const Geometry& solid, double seed, bool onFaces)
-        : solid_(solid), bounds_(boundsOf(solid.positions())), test_(solid), seed_(mixBits(std::bit_cast<std::uint64_t>(seed == 0 ? 0.0 : seed) + 11)),
-          thin_(onFaces) {}
+        : solid_(solid), bounds_(boundsOf(solid.positions())), seed_(mixBits(std::bit_cast<std::uint64_t>(seed == 0 ? 0.0 : seed) + 11)), thin_(onFaces) {
+        if (!onFaces) test_.emplace(solid);
+    }
 
     std::vector<Vec3> make(std::size_t count, double cluster, const RunContext& run) {
         for (std::size_t i = 0; i < kGathering; ++i) centres_.push_back(placeInside(mixThree(seed_, 1, i)));
@@ -100,7 +101,7 @@ private:
         for (int i = 0; !thin_ && i < kMostTries; ++i) {
             Vec3 p;
             for (int c = 0; c < 3; ++c) p[c] = float(double(bounds_.min[c]) + double(bounds_.size()[c]) * chance(stream, std::uint64_t(3 * i + c)));
-            if (test_.inside(p)) return p;
+            if (test_->inside(p)) return p;
         }
         thin_ = true;
         return onSurface(stream);
@@ -125,12 +126,12 @@ private:
         for (Vec3 c : centres_)
             if (distance(c, p) < distance(centre, p)) centre = c;
         const Vec3 nearer = mix(p, centre, float(cluster * kPull * std::sqrt(chance(stream, 2000))));
-        return thin_ || test_.inside(nearer) ? nearer : p;
+        return thin_ || test_->inside(nearer) ? nearer : p;
     }
 
     const Geometry& solid_;
     Bounds bounds_;
-    InsideTest test_;
+    std::optional<InsideTest> test_;
     std::uint64_t seed_;
     bool thin_;
     Triangles triangles_;

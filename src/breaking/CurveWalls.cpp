@@ -63,6 +63,7 @@ private:
     /// What the surface faces along the line, each stretch as much as it is long; shorter than 1 where it faces several ways.
     Vec3 meanNormal(const Line& line) const {
         Vec3 sum{};
+        if (nearest_.empty()) return sum;  // faces of two corners
         double whole = 0;
         for (std::size_t i = 0; i < line.at.size(); ++i) {
             const bool first = i == 0 && !line.closed, last = i + 1 == line.at.size() && !line.closed;

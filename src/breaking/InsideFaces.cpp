@@ -78,8 +78,39 @@ void mapInside(SolidPieces& pieces, const Walls& walls, const RunContext& run) {
     g.setColumn(Element::corner, "uv", Column(std::move(uv)));
 }
 
+namespace {
+
+/// By the element's number: whether it belongs to faces made by breaking, and to no others.
+std::vector<std::uint8_t> insideOnly(const Geometry& g, const std::vector<PieceFace>& faces, Element element) {
+    const Topology& t = g.topology();
+    std::vector<std::uint8_t> out(g.count(element), 1);
+    for (Index f = 0; f < faces.size(); ++f) {
+        if (faces[f].inside) continue;
+        if (element == Element::face) out[f] = 0;
+        for (Index c = t.faceStart()[f]; c < t.faceStart()[f + 1]; ++c) {
+            if (element == Element::corner) out[c] = 0;
+            if (element == Element::point) out[t.cornerPoint()[c]] = 0;
+        }
+    }
+    return out;
+}
+
+void colourInside(Geometry& g, const std::vector<PieceFace>& faces, Vec3 colour) {
+    for (Element element : {Element::point, Element::corner, Element::face}) {
+        const auto* before = g.values<Vec3>(element, "color");
+        if (!before) continue;
+        std::vector<Vec3> after = *before;
+        const std::vector<std::uint8_t> inside = insideOnly(g, faces, element);
+        for (std::size_t i = 0; i < after.size(); ++i)
+            if (inside[i]) after[i] = colour;
+        g.setColumn(element, "color", Column(std::move(after)));
+    }
+}
+
+}  // namespace
+
 void giveInsideMaterial(Geometry& pieces, const std::vector<PieceFace>& faces, const std::string& name) {
-    if (name.empty()) return;
+    if (name.empty()) return colourInside(pieces, faces, kBroken);
     std::vector<Material> all = materialsOf(pieces);
     auto found = std::find_if(all.begin(), all.end(), [&](const Material& m) { return m.name == name; });
     if (found == all.end()) found = all.insert(all.end(), Material{name, kBroken, 0.95f, 0});
@@ -90,6 +121,7 @@ void giveInsideMaterial(Geometry& pieces, const std::vector<PieceFace>& faces, c
         if (faces[f].inside) material[f] = slot;
     pieces.setColumn(Element::face, "material", Column(std::move(material)));
     setMaterials(pieces, all);
+    colourInside(pieces, faces, found->color);
 }
 
 }  // namespace seedloom

@@ -8,7 +8,8 @@ namespace seedloom {
 /// Old faces keep theirs bit for bit (0, 0 where they had none).
 void mapInside(SolidPieces& pieces, const Walls& walls, const RunContext& run);
 
-/// Gives inside faces the material of that name, made where the list lacks it. Old faces keep theirs, or have none. An empty name changes nothing.
+/// Gives inside faces the material of that name, made where the list lacks it; old faces keep theirs, or have none. An empty name gives none. Where the
+/// old skin carries a `color`, inside faces take the material's, as nothing of them was ever painted.
 void giveInsideMaterial(Geometry& pieces, const std::vector<PieceFace>& faces, const std::string& name);
 
 }  // namespace seedloom

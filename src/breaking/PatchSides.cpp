@@ -105,10 +105,7 @@ void PatchSides::join(std::vector<Link> links) {
         if (l.weight < kLeastVote * std::min(best[l.a], best[l.b])) continue;
         const Index a = groups.find(l.a), b = groups.find(l.b);
         if (a == b) continue;
-        if (where[a] != unknown && where[b] != unknown && where[a] != where[b]) {
-            ++refused_;
-            continue;
-        }
+        if (where[a] != unknown && where[b] != unknown && where[a] != where[b]) continue;  // an error of rounding, against heavier votes
         const std::uint8_t known = std::max(where[a], where[b]);
         groups.join(a, b);
         where[groups.find(a)] = known;

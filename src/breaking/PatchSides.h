@@ -24,8 +24,6 @@ public:
     };
     /// The side that bounds the same part of space beside an edge of many panels; nothing where the edge has none such.
     std::optional<Side> across(Index a, Index b, Side side) const;
-    /// Meetings that would have joined inside and outside.
-    std::size_t refused() const { return refused_; }
 
 private:
     struct Link {
@@ -43,7 +41,6 @@ private:
     std::map<std::pair<Index, Index>, std::vector<std::array<Side, 2>>> wedges_;  ///< at edges of more than two panels
     std::vector<Index> shell_;
     std::vector<std::uint8_t> outside_;
-    std::size_t refused_ = 0;
 };
 
 }  // namespace seedloom

@@ -190,6 +190,7 @@ Walls wallFaces(const FlatWalls& flat, const Bounds& box, const Roughness& rough
     std::vector<std::vector<Corner>> parts;
     double estimate = 0;
     for (const auto& wall : flat.walls) {
+        if (parts.size() % 512 == 0) run.poll();
         parts.push_back(clipped(flat, wall, wide));
         if (parts.back().size() < 3) parts.back().clear();
         else estimate += (uneven ? 3 * areaOf(parts.back()) / (spacing * spacing * 0.433) : 0) + 3 * double(parts.back().size());

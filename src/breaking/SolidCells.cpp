@@ -1,10 +1,9 @@
 #include "breaking/SolidCells.h"
 
-#include "breaking/PatchSides.h"
+#include "breaking/PieceRings.h"
 #include "geometry/RayScene.h"
 #include "geometry/Rows.h"
 #include "scatter/VolumeSamples.h"
-#include "surface/ArrangedFaces.h"
 
 #include <deque>
 #include <map>
@@ -17,7 +16,6 @@ namespace seedloom {
 namespace {
 
 constexpr double kJoined = 1e-6;  ///< of the size: what the checkup counts as doubled
-constexpr float kFlat = 2e-6f;    ///< height of a triangle without area, part of its longest side
 constexpr Index kNone = ~Index{0};
 
 /// The surface of one part of space: sides of patches that bound it.
@@ -57,9 +55,7 @@ public:
         findSurrounding();
         run_.setProgress(0.85f);
         run_.poll();
-        SolidPieces out = pieces();
-        out.wrongSides = sides.refused();
-        return out;
+        return pieces();
     }
 
 private:
@@ -194,6 +190,7 @@ private:
         for (const auto& [part, place] : order) sorted.push_back({place.first, place.second, part});
         std::sort(sorted.begin(), sorted.end());
         SolidPieces out;
+        out.volume = signedVolume(solid_);
         std::map<Index, Index> number;
         for (const auto& [cell, face, part] : sorted) number[part] = Index(out.cellOfPiece.size()), out.cellOfPiece.push_back(cell);
         for (Kept& k : kept) k.piece = number.at(k.piece);
@@ -204,15 +201,8 @@ private:
         return out;
     }
 
-    /// A face of a piece before it is written.
-    struct Ring {
-        Index source;
-        bool turned;
-        std::vector<RingCorner> corners;
-        std::vector<Index> panels;  ///< of the side from each corner to the next
-    };
-    std::vector<Ring> ringsOf(std::span<const Kept> kept, std::deque<std::vector<KeptPiece>>& together) const {
-        std::vector<Ring> out;
+    std::vector<PieceRing> ringsOf(std::span<const Kept> kept, std::deque<std::vector<KeptPiece>>& together) const {
+        std::vector<PieceRing> out;
         for (std::size_t i = 0; i < kept.size();) {
             auto& list = together.emplace_back();
             const std::size_t first = i;
@@ -221,70 +211,11 @@ private:
             for (auto& ring : arranged_->polygons(kept[first].face, list)) {
                 std::vector<Index> sides;
                 for (const RingCorner& c : ring) sides.push_back(kept[first + c.kept].panel);
-                out.push_back({kept[first].face, kept[first].turned, std::move(ring), std::move(sides)});
+                out.push_back({kept[first].face, kept[first].face >= solidFaces_, kept[first].turned, std::move(ring), std::move(sides)});
             }
         }
-        absorbFlat(out, together);
+        absorbFlat(out, *arranged_, together);
         return out;
-    }
-    bool flatTriangle(const Ring& ring) const {
-        if (ring.corners.size() != 3) return false;
-        const Vec3 a = arranged_->place(ring.corners[0].point), b = arranged_->place(ring.corners[1].point), c = arranged_->place(ring.corners[2].point);
-        const float longest = std::max({dot(b - a, b - a), dot(c - b, c - b), dot(a - c, a - c)});
-        return length(cross(b - a, c - a)) <= kFlat * longest;
-    }
-    /// Rounding leaves some triangles without a height: they go, and the face beyond their longest side gets their third corner. Walls alike on both sides.
-    void absorbFlat(std::vector<Ring>& rings, std::deque<std::vector<KeptPiece>>& together) const {
-        std::vector<std::uint8_t> flat(rings.size());
-        for (std::size_t r = 0; r < rings.size(); ++r) flat[r] = flatTriangle(rings[r]);
-        if (std::find(flat.begin(), flat.end(), 1) == flat.end()) return;
-        std::map<std::pair<Index, Index>, std::size_t> bySide;
-        for (std::size_t r = 0; r < rings.size(); ++r)
-            for (std::size_t k = 0; k < rings[r].corners.size(); ++k) bySide[{rings[r].corners[k].point, next(rings[r], k).point}] = r;
-        for (int round = 0; round < 4; ++round)
-            for (std::size_t r = 0; r < rings.size(); ++r) {
-                if (flat[r] != 1) continue;
-                const Ring& ring = rings[r];
-                std::size_t longest = 0;
-                const auto side = [&](std::size_t k) { return distance(arranged_->place(ring.corners[k].point), arranged_->place(next(ring, k).point)); };
-                for (std::size_t k = 1; k < 3; ++k)
-                    if (side(k) > side(longest)) longest = k;
-                const Index a = ring.corners[longest].point, b = next(ring, longest).point, c = ring.corners[(longest + 2) % 3].point;
-                const auto beyond = bySide.find({b, a});
-                if (beyond == bySide.end() || flat[beyond->second]) continue;
-                const std::size_t there = beyond->second;
-                Ring& other = rings[there];
-                if (ring.source < solidFaces_ && other.source >= solidFaces_) continue;
-                if (std::any_of(other.corners.begin(), other.corners.end(), [&](const RingCorner& q) { return q.point == c; })) continue;
-                insertCorner(other, b, c, together);
-                bySide.erase({b, a}), bySide.erase({a, b});
-                bySide[{b, c}] = bySide[{c, a}] = there;
-                flat[r] = 2;
-            }
-        std::size_t kept = 0;
-        for (std::size_t r = 0; r < rings.size(); ++r)
-            if (flat[r] != 2) {
-                if (kept != r) rings[kept] = std::move(rings[r]);
-                ++kept;
-            }
-        rings.resize(kept);
-    }
-    static const RingCorner& next(const Ring& ring, std::size_t k) { return ring.corners[k + 1 == ring.corners.size() ? 0 : k + 1]; }
-    /// Puts a point onto the side that starts at `from`; what corners carry is mixed along it.
-    void insertCorner(Ring& ring, Index from, Index point, std::deque<std::vector<KeptPiece>>& together) const {
-        std::size_t k = 0;
-        while (ring.corners[k].point != from) ++k;
-        const RingCorner start = ring.corners[k], end = next(ring, k);
-        const float whole = distance(arranged_->place(start.point), arranged_->place(end.point));
-        const float t = whole > 0 ? std::clamp(distance(arranged_->place(start.point), arranged_->place(point)) / whole, 0.0f, 1.0f) : 0;
-        KeptPiece made{*start.piece, ring.turned};
-        made.piece.points[0] = point;
-        const auto& at = start.piece->weights[start.corner];
-        const auto& to = end.piece->triangle == start.piece->triangle ? end.piece->weights[end.corner] : at;
-        for (std::size_t i = 0; i < 3; ++i) made.piece.weights[0][i] = at[i] + (to[i] - at[i]) * t;
-        together.push_back({made});
-        ring.corners.insert(ring.corners.begin() + std::ptrdiff_t(k) + 1, {point, &together.back().front().piece, 0, start.kept});
-        ring.panels.insert(ring.panels.begin() + std::ptrdiff_t(k), ring.panels[k]);
     }
     /// Pieces that meet themselves along an edge, where walls cross and opposite parts hang together elsewhere.
     std::set<Index> touchingThemselves(const std::map<Index, Index>& number) const {
@@ -299,42 +230,6 @@ private:
         }
         return out;
     }
-    /// For each corner of the rings, in a row, the first one of those that stand on one point: around it faces go on into each other.
-    std::vector<Index> fansOf(const std::vector<Ring>& rings) const {
-        struct Edge {
-            Index ring, k;
-        };
-        std::map<std::pair<Index, Index>, std::vector<Edge>> byEnds;
-        std::vector<Index> start{0};
-        for (Index r = 0; r < rings.size(); ++r) {
-            const auto& ring = rings[r].corners;
-            for (Index k = 0; k < ring.size(); ++k) byEnds[std::minmax(ring[k].point, ring[(k + 1) % ring.size()].point)].push_back({r, k});
-            start.push_back(start.back() + Index(ring.size()));
-        }
-        Groups groups(start.back());
-        const auto corner = [&](const Edge& e, Index further) { return start[e.ring] + (e.k + further) % Index(rings[e.ring].corners.size()); };
-        const auto mates = [&](const Edge& a, const Edge& b) {
-            for (Index i : {0u, 1u})
-                for (Index j : {0u, 1u})
-                    if (rings[a.ring].corners[corner(a, i) - start[a.ring]].point == rings[b.ring].corners[corner(b, j) - start[b.ring]].point)
-                        groups.join(corner(a, i), corner(b, j));
-        };
-        for (const auto& [ends, list] : byEnds) {
-            if (list.size() == 2) {
-                mates(list[0], list[1]);
-                continue;
-            }
-            for (const Edge& e : list) {
-                const auto other = sides_->across(ends.first, ends.second, {rings[e.ring].panels[e.k], rings[e.ring].turned});
-                for (const Edge& f : list)
-                    if (other && rings[f.ring].panels[f.k] == other->panel && rings[f.ring].turned == other->front) mates(e, f);
-            }
-        }
-        std::vector<Index> out(start.back());
-        for (Index c = 0; c < out.size(); ++c) out[c] = groups.find(c);
-        return out;
-    }
-
     void write(const std::vector<Kept>& kept, const std::set<Index>& touching, SolidPieces& out) const {
         MixPlan plan;
         std::vector<Vec3> positions;
@@ -346,11 +241,11 @@ private:
             std::size_t end = i;
             while (end < kept.size() && kept[end].piece == kept[i].piece) ++end;
             std::deque<std::vector<KeptPiece>> together;  // rings point into it
-            const std::vector<Ring> rings = ringsOf(std::span(kept).subspan(i, end - i), together);
-            const std::vector<Index> fans = touching.count(kept[i].piece) ? fansOf(rings) : std::vector<Index>();
+            const std::vector<PieceRing> rings = ringsOf(std::span(kept).subspan(i, end - i), together);
+            const std::vector<Index> fans = touching.count(kept[i].piece) ? fansOf(rings, *sides_) : std::vector<Index>();
             number.clear();
             std::size_t at = 0;
-            for (const Ring& ring : rings) {
+            for (const PieceRing& ring : rings) {
                 for (const RingCorner& c : ring.corners) {
                     const std::uint64_t fan = fans.empty() ? 0 : fans[at++];
                     const auto [it, isNew] = number.try_emplace(fan << 32 | c.point, plan.points.size());
@@ -361,11 +256,10 @@ private:
                     plan.cornerPoint.push_back(it->second);
                     arranged_->addMixed(plan.corners, *c.piece, c.corner, false);
                 }
-                const bool inside = ring.source >= solidFaces_;
                 plan.endFace(ring.source);
-                kinds.push_back(inside);
+                kinds.push_back(ring.inside);
                 piece.push_back(std::int32_t(kept[i].piece));
-                out.faces.push_back({inside ? ring.source - solidFaces_ : ring.source, inside, ring.turned});
+                out.faces.push_back({ring.inside ? ring.source - solidFaces_ : ring.source, ring.inside, ring.turned});
             }
             i = end;
         }

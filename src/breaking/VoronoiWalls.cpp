@@ -82,7 +82,7 @@ struct Plane {
 class VoronoiBuilder {
 public:
     VoronoiBuilder(const std::vector<Vec3>& seeds, const Bounds& around, Vec3 stretch, const RunContext& run)
-        : around_(around), stretch_(stretch), firstFar_(Index(seeds.size())) {
+        : run_(run), around_(around), stretch_(stretch), firstFar_(Index(seeds.size())) {
         Bounds all = around;
         for (Vec3 s : seeds) all.add(s);
         size_ = std::max(all.diagonal(), 1e-30);
@@ -110,9 +110,8 @@ public:
         using Near = CGAL::Spatial_sort_traits_adapter_3<Kernel, CGAL::First_of_pair_property_map<std::pair<Kernel::Point_3, Index>>>;
         CGAL::hilbert_sort(list.begin(), list.end(), Near());
         Delaunay::Cell_handle hint;
-        std::size_t count = 0;
         for (const auto& [at, i] : list) {
-            if (++count % 512 == 0) run.poll();
+            pollSometimes();
             const auto v = delaunay_.insert(at, hint);
             v->info() = i;
             hint = v->cell();
@@ -121,7 +120,10 @@ public:
 
     FlatWalls shared() {
         numberCells();
-        for (const auto& [ends, edge] : edges()) addShared(ends, edge);
+        for (const auto& [ends, edge] : edges()) {
+            pollSometimes();
+            addShared(ends, edge);
+        }
         return joined();
     }
     FlatWalls apart(double gap) {
@@ -132,7 +134,10 @@ public:
             addPlane(planes, ends[0], ends[1], turned ? b : a, turned ? a : b, gap);
             if (!isFar(ends[1])) addPlane(planes, ends[1], ends[0], turned ? a : b, turned ? b : a, gap);
         }
-        for (auto& [cell, list] : planes) addCell(cell, list);
+        for (auto& [cell, list] : planes) {
+            pollSometimes();
+            addCell(cell, list);
+        }
         return joined();
     }
 
@@ -175,6 +180,7 @@ private:
         }
         std::sort(cells.begin(), cells.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
         for (const auto& [key, c] : cells) {
+            pollSometimes();
             std::array<Place, 4> corners;
             for (int k = 0; k < 4; ++k) corners[std::size_t(std::find(key.begin(), key.end(), c->vertex(k)->info()) - key.begin())] = seedAt(c->vertex(k));
             c->info() = Index(out_.points.size());
@@ -312,6 +318,12 @@ private:
         return true;
     }
 
+    void pollSometimes() {
+        if (++steps_ % 512 == 0) run_.poll();
+    }
+
+    const RunContext& run_;
+    std::size_t steps_ = 0;
     Bounds around_;
     Vec3 stretch_;
     Index firstFar_;  ///< numbers of the seeds that close the outermost cells

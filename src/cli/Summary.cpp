@@ -144,7 +144,9 @@ Json fixJson(const NoticeFix& fix) {
         case NoticeFix::Kind::link: return {{"do", "link"}, {"label", fix.label}, {"from", fix.from}, {"port", fix.port}};
         case NoticeFix::Kind::show: break;
     }
-    return {{"do", "show"}, {"label", fix.label}, {"element", elementName(fix.element)}, {"rows", fix.rows}};
+    Json show{{"do", "show"}, {"label", fix.label}, {"element", elementName(fix.element)}, {"rows", fix.rows}};
+    if (!fix.port.empty()) show["port"] = fix.port;
+    return show;
 }
 
 }  // namespace

@@ -10,7 +10,7 @@
 namespace seedloom {
 
 /// A handle or buffer of the library; throws std::bad_alloc where there is none.
-template <typename T> T* made(T* handle) {
+template <typename T> T* notNull(T* handle) {
     if (!handle) throw std::bad_alloc();
     return handle;
 }
@@ -18,7 +18,7 @@ template <typename T> T* made(T* handle) {
 /// The library on the thread that calls it. When memory ends it goes on by itself with a scene that lacks something, so `check` must follow what was built.
 class RayDevice {
 public:
-    RayDevice() : handle_(made(rtcNewDevice("threads=1"))) {}
+    RayDevice() : handle_(notNull(rtcNewDevice("threads=1"))) {}
     ~RayDevice() { rtcReleaseDevice(handle_); }
     RayDevice(const RayDevice&) = delete;
     RayDevice& operator=(const RayDevice&) = delete;

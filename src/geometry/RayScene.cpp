@@ -9,7 +9,7 @@ namespace seedloom {
 
 struct RayScene::Scene {
     RayDevice device;
-    RTCScene scene = made(rtcNewScene(device.handle()));
+    RTCScene scene = notNull(rtcNewScene(device.handle()));
     Triangles triangles;
     ~Scene() { rtcReleaseScene(scene); }
 };
@@ -19,13 +19,13 @@ RayScene::RayScene(const Geometry& g) : scene_(std::make_unique<Scene>()) {
     scene_->triangles = triangulate(g);
     const Triangles& triangles = scene_->triangles;
     if (triangles.count() > 0) {
-        RTCGeometry mesh = made(rtcNewGeometry(scene_->device.handle(), RTC_GEOMETRY_TYPE_TRIANGLE));
+        RTCGeometry mesh = notNull(rtcNewGeometry(scene_->device.handle(), RTC_GEOMETRY_TYPE_TRIANGLE));
         rtcAttachGeometry(scene_->scene, mesh);
         rtcReleaseGeometry(mesh);  // the scene holds it, whatever happens below
         scene_->device.check();
-        auto* places = static_cast<Vec3*>(made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount())));
+        auto* places = static_cast<Vec3*>(notNull(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sizeof(Vec3), g.pointCount())));
         auto* corners =
-            static_cast<Index*>(made(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count())));
+            static_cast<Index*>(notNull(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(Index), triangles.count())));
         std::copy(g.positions().begin(), g.positions().end(), places);
         for (std::size_t i = 0; i < triangles.corners.size(); ++i) corners[i] = g.topology().cornerPoint()[triangles.corners[i]];
         rtcCommitGeometry(mesh);

@@ -7,10 +7,14 @@ namespace seedloom {
 
 namespace {
 
-/// The link into a node's port; an empty name is the first.
+/// The link into a node's port; an empty name is the first, which links may also call by its own.
 const Link* linkInto(const Loom& loom, const std::string& node, const std::string& port) {
+    const Node* to = loom.node(node);
+    const OperatorSpec* spec = to ? findOperator(to->op) : nullptr;
+    const std::string first = spec && !spec->inputs.empty() ? spec->inputs.front().id : std::string();
+    const auto named = [&](const std::string& name) { return name == first ? std::string() : name; };
     for (const Link& link : loom.links)
-        if (link.to == node && link.in == port) return &link;
+        if (link.to == node && named(link.in) == named(port)) return &link;
     return nullptr;
 }
 
@@ -49,6 +53,12 @@ Edit fixed(const Loom& loom, const Assets& assets, const std::string& node, cons
         case NoticeFix::Kind::show: break;
     }
     return {};
+}
+
+std::string nodeShownBy(const Loom& loom, const std::string& node, const NoticeFix& fix) {
+    if (fix.port.empty()) return node;
+    const Link* link = linkInto(loom, node, fix.port);
+    return link ? link->from : node;
 }
 
 }  // namespace seedloom

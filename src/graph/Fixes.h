@@ -9,4 +9,7 @@ namespace seedloom {
 /// that only show something.
 Edit fixed(const Loom& loom, const Assets& assets, const std::string& node, const NoticeFix& fix, std::string* made);
 
+/// Whose elements a fix shows that only shows some.
+std::string nodeShownBy(const Loom& loom, const std::string& node, const NoticeFix& fix);
+
 }  // namespace seedloom

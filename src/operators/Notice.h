@@ -19,7 +19,7 @@ struct NoticeFix {
         add,     ///< an `op` behind the node, with `settings`
         insert,  ///< an `op` before the node's input `port` (empty: the first), with `settings`
         link,    ///< the node `from` into the node's input `port`
-        show,    ///< nothing changes: the elements are shown
+        show,    ///< nothing changes: the elements of the node, or of what comes in at its input `port`, are shown
     };
     Kind kind = Kind::show;
     std::string label;  ///< what the button says, beginning with a verb

@@ -45,6 +45,9 @@ void OperatorCall::checkRange(const SettingSpec& spec, double value) const {
         const std::string limits = spec.min && spec.max ? fmt::format("between {:g} and {:g}", *spec.min, *spec.max)
                                  : spec.min             ? fmt::format("at least {:g}", *spec.min)
                                                         : fmt::format("at most {:g}", *spec.max);
+        const double nearest = spec.min && value < *spec.min ? *spec.min : *spec.max;
+        if (spec.fallback.is_number() && std::holds_alternative<FixedSource>(source(spec.id)))
+            offer(setFix(fmt::format("Set {} to {:g}", spec.label, nearest), spec.id, nearest));
         fail("setting.range", fmt::format("{} is {:g}, and must be {}.", spec.label, value, limits), spec.id);
     }
 }

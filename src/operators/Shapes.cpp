@@ -51,6 +51,12 @@ Geometry movedParts(const Geometry& geometry, const std::vector<Index>& partOfPo
     return out;
 }
 
+Geometry withCopiesOf(const Geometry& from, Geometry geometry) {
+    geometry.setCopies(from.sharedCopies());
+    for (const auto& [name, column] : from.table(Element::copy)) geometry.setColumn(Element::copy, name, column);
+    return geometry;
+}
+
 Geometry withoutCurves(const Geometry& geometry) {
     const Topology& t = geometry.topology();
     if (t.curveCount() == 0) return geometry;

@@ -16,6 +16,9 @@ std::vector<Vec3> blendPositions(const std::vector<Vec3>& before, std::vector<Ve
 /// Each point mapped by the map of its part; directions turn along, those of corners, faces and curves with their (first) point. Copies stay.
 Geometry movedParts(const Geometry& geometry, const std::vector<Index>& partOfPoint, const std::vector<Affine>& maps);
 
+/// The geometry with the copies of another, and what they carry.
+Geometry withCopiesOf(const Geometry& from, Geometry geometry);
+
 /// The geometry without its curves, and without the points that only curves use.
 Geometry withoutCurves(const Geometry& geometry);
 

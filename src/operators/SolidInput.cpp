@@ -1,8 +1,5 @@
 #include "operators/SolidInput.h"
 
-#include "geometry/Measures.h"
-#include "geometry/Rows.h"
-
 #include <fmt/format.h>
 
 namespace seedloom {
@@ -28,6 +25,7 @@ void needSolid(const OperatorCall& call, const Geometry& g, const std::string& n
     if (!open.empty()) {
         const std::string at = where(open);
         call.offer(insertFix("Fill the holes before it", "fill_holes"));
+        call.offer(insertFix("Give it a wall before it", "thicken"));
         call.fail(code + ".open", fmt::format("{} is not closed: it has {} open edges, one of them at {}. Weld it, fill its holes or give it a wall first.",
                                               name, open.size(), at));
     }
@@ -38,12 +36,6 @@ void needSolid(const OperatorCall& call, const Geometry& g, const std::string& n
                   fmt::format("{}: faces are turned against each other at {} edges, one of them at {}. Put Make winding consistent before this.", name,
                               mixed.size(), at));
     }
-}
-
-Geometry outwardFaces(const Geometry& g) {
-    Geometry faces = g;
-    faces.setCopies(nullptr);
-    return signedVolume(faces) < 0 ? flipped(faces, std::vector<std::uint8_t>(faces.faceCount(), 1)) : faces;
 }
 
 }  // namespace seedloom

@@ -7,7 +7,4 @@ namespace seedloom {
 /// Fails with `code`.open or `code`.winding where a geometry is not closed or not wound alike, says where, and offers to show it and what mends it.
 void needSolid(const OperatorCall& call, const Geometry& geometry, const std::string& name, const std::string& code);
 
-/// The faces, without copies; what looks inwards as a whole is turned over.
-Geometry outwardFaces(const Geometry& geometry);
-
 }  // namespace seedloom

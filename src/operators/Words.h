@@ -1,5 +1,6 @@
 #pragma once
 // The words of a setting's text.
+#include <algorithm>
 #include <string>
 #include <string_view>
 #include <vector>

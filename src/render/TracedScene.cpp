@@ -50,7 +50,7 @@ private:
 
     /// A new geometry that the scene holds; to be filled and committed.
     RTCGeometry attached(RTCGeometryType type, unsigned id) {
-        RTCGeometry geometry = made(rtcNewGeometry(device_.handle(), type));
+        RTCGeometry geometry = notNull(rtcNewGeometry(device_.handle(), type));
         rtcAttachGeometryByID(scene(), geometry, id);
         rtcReleaseGeometry(geometry);
         device_.check();
@@ -69,7 +69,7 @@ private:
         RTCGeometry curves = attached(RTC_GEOMETRY_TYPE_ROUND_LINEAR_CURVE, rods);
         fill(curves, shape_->lines, shape_->lines.size(), radius);
         const std::size_t count = shape_->lines.size() / 2;
-        auto* first = static_cast<Index*>(made(rtcSetNewGeometryBuffer(curves, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT, sizeof(Index), count)));
+        auto* first = static_cast<Index*>(notNull(rtcSetNewGeometryBuffer(curves, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT, sizeof(Index), count)));
         for (std::size_t i = 0; i < count; ++i) first[i] = Index(i * 2);
         rtcCommitGeometry(curves);
     }
@@ -79,7 +79,7 @@ private:
         rtcCommitGeometry(points);
     }
     static void fill(RTCGeometry to, const std::vector<DrawScene::Vertex>& from, std::size_t count, float radius) {
-        auto* places = static_cast<Vec4*>(made(rtcSetNewGeometryBuffer(to, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4, sizeof(Vec4), count)));
+        auto* places = static_cast<Vec4*>(notNull(rtcSetNewGeometryBuffer(to, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4, sizeof(Vec4), count)));
         for (std::size_t i = 0; i < count; ++i) places[i] = {from[i].position.x, from[i].position.y, from[i].position.z, radius};
     }
     Vec3 mixed(const RTCHit& hit, Vec3 DrawScene::Vertex::*what) const {
@@ -89,7 +89,7 @@ private:
 
     const RayDevice& device_;
     const DrawScene* shape_;
-    std::unique_ptr<RTCSceneTy, Release> scene_{made(rtcNewScene(device_.handle()))};
+    std::unique_ptr<RTCSceneTy, Release> scene_{notNull(rtcNewScene(device_.handle()))};
 };
 
 /// A place that the library can turn around: what is pressed flat gets a very small thickness. Nothing where it is pressed to a line.

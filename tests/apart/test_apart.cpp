@@ -133,6 +133,21 @@ private Q_SLOTS:
         const auto& centre = *out.values<Vec3>(Element::face, "piece_centre");
         QVERIFY(length(centre[0]) < 1e-6f && distance(centre[6], {3, 0, 0}) < 1e-5f && distance(centre[12], {0, 5, 0}) < 1e-5f);
     }
+    /// A face with a dent: a fan over it covers more than it is large.
+    void sizesOfFacesWithDents() {
+        const Geometry dented = made("point_list", {{"points", {{0, 0, 0}, {0, 0, 3}, {3, 0, 3}, {3, 0, 2}, {1, 0, 2}, {1, 0, 0}}}, {"join", "filled"}});
+        QCOMPARE(dented.faceCount(), std::size_t(1));
+        const Geometry flat = made("number_pieces", Json::object(), {dented});
+        QVERIFY(near(double((*flat.values<float>(Element::face, "piece_size"))[0]), 5, 1e-5));
+        const Vec3 middle = (*flat.values<Vec3>(Element::face, "piece_centre"))[0];
+        QVERIFY(distance(middle, {1.1f, 0, 1.9f}) < 1e-5f);
+        const Geometry thick = made("number_pieces", Json::object(), {made("extrude", {{"distance", 2}, {"keep_back", true}}, {dented})});
+        QVERIFY(near(double((*thick.values<float>(Element::face, "piece_size"))[0]), 10, 1e-4));
+        // Away from the origin as well.
+        const Geometry far = made("number_pieces", Json::object(), {made("transform", {{"move", {1000, 0, 0}}}, {made("box")})});
+        QVERIFY(near(double((*far.values<float>(Element::face, "piece_size"))[0]), 1, 1e-3));
+        QVERIFY(distance((*far.values<Vec3>(Element::face, "piece_centre"))[0], {1000, 0, 0}) < 1e-3f);
+    }
     /// Tones come from the place: they stay when other pieces come and go.
     void tonesStay() {
         const Geometry all = broken(), some = made("remove_pieces", {{"chance", 0.5}}, {all});

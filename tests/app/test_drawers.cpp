@@ -209,6 +209,52 @@ private Q_SLOTS:
         QCOMPARE(document().loom().nodes.size(), std::size_t(5));
     }
 
+    /// A solid broken in the window: a gap that leaves nothing is mended by one click, and a line that parts nothing is shown.
+    void breakingOffersWhatHelps() {
+        Loom loom;
+        const auto add = [&](const char* id, const char* op, Json settings, Cell cell) {
+            Node node;
+            node.id = id, node.op = op, node.settings = std::move(settings), node.cell = cell;
+            loom.nodes.push_back(std::move(node));
+        };
+        add("block", "box", {{"cells", {2, 2, 2}}}, {0, 0});
+        add("lines", "point_list", {{"points", {{-0.6, 0.5, 3}, {0.6, 0.5, 3}}}}, {0, 1});
+        add("broken", "shatter", {{"gap", 5}}, {1, 0});
+        add("cut", "cut_along_curves", Json::object(), {1, 1});
+        add("out", "output", Json::object(), {2, 0});
+        loom.links = {{"block", "", "broken", "", Json::object()},
+                      {"block", "", "cut", "", Json::object()},
+                      {"lines", "", "cut", "curves", Json::object()},
+                      {"broken", "", "out", "", Json::object()}};
+        loom.output = "out";
+        document().adopt(loom);
+        waitFresh();
+        weave()->choose("cut");
+        waitFresh();
+        window_->showDrawer("notices");
+        const auto button = [&](const QString& start) {
+            QPushButton* found = nullptr;
+            for (auto* each : window_->findChildren<QPushButton*>())
+                if (each->text().startsWith(start)) found = each;
+            return found;
+        };
+        QTRY_VERIFY(button("Set Gap to"));
+        QTest::mouseClick(button("Set Gap to"), Qt::LeftButton);
+        waitFresh();
+        QCOMPARE(window_->rebuilds().report("broken").state, NodeState::fresh);
+        QVERIFY(output().values<std::int32_t>(Element::face, "piece") && output().topology().connection().pieces > 15);
+        undo();
+        waitFresh();
+        QCOMPARE(window_->rebuilds().report("broken").state, NodeState::failed);
+        weave()->choose("cut");
+        waitFresh();
+        QTRY_VERIFY(button("Show the lines"));
+        QTest::mouseClick(button("Show the lines"), Qt::LeftButton);
+        QCOMPARE(weave()->chosen(), std::string("lines"));
+        QCOMPARE(stage()->marks().rows, std::vector<Index>{0});
+        QCOMPARE(stage()->marks().element, Element::curve);
+    }
+
     /// Frames that are done are filled; without a step that builds on earlier frames there is no bar.
     void theTimeDrawerShowsWhichFramesAreDone() {
         window_->showDrawer("time");

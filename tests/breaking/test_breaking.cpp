@@ -1,11 +1,14 @@
 // Solids broken into pieces: they fit, they are sound, and the old skin stays what it was.
+#include "breaking/Bodies.h"
 #include "breaking/CellSeeds.h"
 #include "breaking/PolygonMesh.h"
 #include "breaking/VoronoiWalls.h"
 #include "geometry/Digest.h"
 #include "geometry/Materials.h"
 #include "geometry/Rows.h"
+#include "operators/Shapes.h"
 #include "parallel/Loops.h"
+#include "scatter/VolumeSamples.h"
 #include "support/Chance.h"
 #include "support/Pieces.h"
 
@@ -139,13 +142,11 @@ private Q_SLOTS:
             std::sort(far.begin(), far.end());
             if (inside[f]) QVERIFY(near(double(far[0]), double(far[1]), 1e-5));
         }
-        // A convex solid has one piece a cell, in the order of the seeds.
+        // A convex solid has one piece a cell, in the order of the seeds: each holds its own.
         const auto pieces = eachPieceOf(out);
         QCOMPARE(pieces.size(), seeds.size());
-        for (std::size_t i = 0; i < seeds.size(); ++i) {
-            const Vec3 middle = boundsOf(pieces[i].positions()).centre();
-            for (Vec3 s : seeds) QVERIFY(distance(middle, seeds[i]) < distance(middle, s) + 0.35f);
-        }
+        for (std::size_t i = 0; i < seeds.size(); ++i)
+            for (std::size_t k = 0; k < seeds.size(); ++k) QCOMPARE(InsideTest(pieces[i]).inside(seeds[k]), i == k);
     }
 
     void theSameOnEveryRunAndForAnyThreads() {
@@ -235,6 +236,96 @@ private Q_SLOTS:
         QCOMPARE(materialsOf(made("shatter", {{"pieces", 3}}, {out})).size(), std::size_t(2));
     }
 
+    /// Nothing of a broken face was ever painted: it takes its material's colour, and the skin keeps its own.
+    void brokenFacesOfAPaintedSolid() {
+        for (const char* element : {"point", "corner", "face"}) {
+            const Geometry painted = made("colour", {{"element", element}, {"by", "noise"}}, {made("box", {{"cells", {2, 2, 2}}})});
+            const Geometry out = made("shatter", {{"pieces", 6}, {"roughness", 0.02}}, {painted});
+            const Vec3 own = materialsOf(out).front().color;
+            const auto& inside = *out.values<std::uint8_t>(Element::face, "inside");
+            const Element at = std::string(element) == "point" ? Element::point : std::string(element) == "corner" ? Element::corner : Element::face;
+            const auto& colour = *out.values<Vec3>(at, "color");
+            std::vector<std::uint8_t> onSkin(out.pointCount(), 0);
+            for (Index f = 0; f < out.faceCount(); ++f)
+                for (Index p : out.topology().face(f)) onSkin[p] |= !inside[f];
+            std::size_t broken = 0;
+            for (Index f = 0; f < out.faceCount(); ++f)
+                for (Index c = out.topology().faceStart()[f]; c < out.topology().faceStart()[f + 1]; ++c) {
+                    const Index p = out.topology().cornerPoint()[c];
+                    const Vec3 seen = at == Element::face ? colour[f] : at == Element::corner ? colour[c] : colour[p];
+                    const bool own_ = at == Element::point ? !onSkin[p] : inside[f] != 0;
+                    QCOMPARE(seen == own, own_);
+                    broken += own_;
+                }
+            QVERIFY(broken > 20);
+        }
+    }
+    /// Sizes in the message fit the model, however small it is.
+    void aSmallModelKeepsItsNoiseSize() {
+        const Geometry tiny = made("transform", {{"scale", {1e-3, 1e-3, 1e-3}}}, {made("box")});
+        QVERIFY(runOp("shatter", {{"pieces", 4}, {"roughness", 2e-5}, {"noise_size", 3e-4}}, {tiny}).notices.empty());
+        const auto told = runOp("shatter", {{"pieces", 4}, {"roughness", 2.13e-5}, {"noise_size", 5e-5}}, {tiny});
+        QCOMPARE(lastCode(told), std::string("break.noise_size"));
+        QVERIFY(near(told.notices.back().fixes[0].value.get<double>(), 1.1e-4, 1e-9));
+        verifyPieces(told.geometry);
+    }
+    /// Bodies that reach into each other or touch, as pieces do that were broken before, are each broken by themselves.
+    void bodiesThatMeet() {
+        const Geometry crossed = combine({made("box"), made("transform", {{"move", {0.4, 0.3, 0.2}}}, {made("box")})});
+        const Geometry before = made("shatter", {{"pieces", 12}, {"seed", 5}}, {made("box", {{"cells", {2, 2, 2}}})});
+        for (const auto& [solid, volume] : {std::pair{crossed, 2.0}, {before, 1.0}})
+            for (const char* settings : {R"({"pieces": 1})", R"({"pieces": 6})", R"({"pieces": 30})", R"({"pieces": 5, "roughness": 0.02})"}) {
+                const auto out = runOp("shatter", Json::parse(settings), {solid});
+                QVERIFY2(out.notices.empty(), out.notices.empty() ? "" : out.notices.back().text.c_str());
+                verifyPieces(out.geometry);
+                QVERIFY(near(checkupOf(out.geometry).volume, volume, volume * 1e-5));
+            }
+        QCOMPARE(eachPieceOf(made("shatter", {{"pieces", 1}}, {before})).size(), std::size_t(12));
+        // Three times with one seed.
+        Geometry thrice = made("box");
+        for (int i = 0; i < 3; ++i) thrice = made("shatter", {{"pieces", 4}}, {thrice});
+        verifyPieces(thrice);
+        QVERIFY(eachPieceOf(thrice).size() > 15 && near(checkupOf(thrice).volume, 1, 2e-5));
+        const Geometry again = made("shatter", {{"pieces", 6}}, {before});
+        QVERIFY(eachPieceOf(again).size() > 20);
+        QCOMPARE(loneInsideFaces(made("shatter", {{"pieces", 1}}, {before})), 0u);
+    }
+    void bodiesAndTheirHollows() {
+        const auto ball = [](double radius, double x) { return made("transform", {{"move", {x, 0, 0}}}, {made("geodesic_sphere", {{"radius", radius}})}); };
+        const auto inward = [](const Geometry& g) { return made("flip", Json::object(), {g}); };
+        // A ball in a hollow ball, beside one that is inside out: three bodies.
+        const Geometry all = combine({inward(ball(0.8, 0)), ball(1, 0), ball(0.3, 0.1), inward(ball(0.5, 3))});
+        const auto bodies = bodiesOf(all);
+        QCOMPARE(bodies.size(), std::size_t(3));
+        QCOMPARE(bodies[0].faces.size(), made("geodesic_sphere").faceCount() * 2);
+        for (const Body& body : bodies) QVERIFY(checkupOf(body.geometry).volume > 0);
+        QVERIFY(near(checkupOf(bodies[2].geometry).volume, checkupOf(ball(0.5, 3)).volume, 1e-4));
+        const Geometry out = made("shatter", {{"pieces", 20}}, {all});
+        verifyPieces(out);
+        double whole = 0;
+        for (const Body& body : bodies) whole += checkupOf(body.geometry).volume;
+        QVERIFY(near(checkupOf(out).volume, whole, whole * 1e-5));
+    }
+    /// A surface that crosses itself is no solid: nothing is broken, and what helps is offered.
+    void aSurfaceThatCrossesItselfIsRefused() {
+        const Geometry box = made("box", {{"cells", {6, 6, 6}}});
+        const Geometry folded = made("move_points", {{"by", {{"formula", "vec3(position.x > 0.4 ? -1.4 : 0, 0, 0)"}}}}, {box});
+        const auto out = runOp("shatter", {{"pieces", 20}}, {folded});
+        QVERIFY(out.failed);
+        QCOMPARE(lastCode(out), std::string("break.crossing"));
+        QCOMPARE(out.notices.back().fixes[0].op, std::string("voxel_remesh"));
+        QCOMPARE(out.geometry.faceCount(), folded.faceCount());
+    }
+    void copiesPassThrough() {
+        const Geometry with = [] {
+            Geometry g = made("box");
+            return withCopiesOf(madeOf("place_copies", {{Geometry(std::vector<Vec3>{{2, 0, 0}})}, {made("box")}}), std::move(g));
+        }();
+        QCOMPARE(with.copyCount(), std::size_t(1));
+        QCOMPARE(made("shatter", {{"pieces", 3}}, {with}).copyCount(), std::size_t(1));
+        QCOMPARE(made("crack_shell", {{"pieces", 3}}, {with}).copyCount(), std::size_t(1));
+    }
+
     // ---- What can't be broken
 
     void wrongInputIsToldWithWhatHelps() {
@@ -242,11 +333,16 @@ private Q_SLOTS:
         const auto open = runOp("shatter", Json::object(), {made("delete", {{"where", {{"formula", "index == 0"}}}}, {made("box")})});
         QVERIFY(open.failed);
         QCOMPARE(lastCode(open), std::string("shatter.open"));
-        QCOMPARE(open.notices.back().fixes.size(), std::size_t(2));
+        QCOMPARE(open.notices.back().fixes.size(), std::size_t(3));
         QCOMPARE(open.notices.back().fixes[0].rows.size(), std::size_t(4));
         QCOMPARE(lastCode(runOp("shatter", Json::object(), {made("grid")})), std::string("shatter.open"));
         QCOMPARE(lastCode(runOp("shatter", Json::object(), {made("line")})), std::string("surface.none"));
-        for (double pieces : {0.0, -1.0, 1e9}) QCOMPARE(lastCode(runOp("shatter", {{"pieces", pieces}}, {box})), std::string("setting.range"));
+        for (const auto& [pieces, possible] : std::map<double, double>{{0.0, 1.0}, {-1.0, 1.0}, {1e9, 1e5}}) {
+            const auto out = runOp("shatter", {{"pieces", pieces}}, {box});
+            QCOMPARE(lastCode(out), std::string("setting.range"));
+            QCOMPARE(out.notices.back().fixes.size(), std::size_t(1));
+            QCOMPARE(out.notices.back().fixes[0].value.get<double>(), possible);
+        }
         QCOMPARE(lastCode(runPorts("shatter", {{box}, {Geometry()}})), std::string("break.no_seeds"));
         const auto wide = runOp("shatter", {{"pieces", 10}, {"gap", 5}}, {box});
         QVERIFY(wide.failed);

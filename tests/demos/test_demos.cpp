@@ -285,7 +285,6 @@ private Q_SLOTS:
         QCOMPARE(eachPieceOf(wall.build({}, {}, "cracked")).size(), std::size_t(6));
         QVERIFY(eachPieceOf(shell.build({{"lost", 0.5}})).size() < eachPieceOf(shell.build({{"lost", 0.1}})).size());
         QVERIFY(near(double(sizeOf(shell.build({{"ribs", 0}, {"lost", 0}, {"gap", 0}, {"width", 0.2}})).x), 0.2, 0.004));
-        // Hardly any wall is lost by cracks of no width.
         const auto names = materialsOf(wall.build());
         QCOMPARE(names.size(), std::size_t(1));
         QCOMPARE(names[0].name, std::string("broken concrete"));

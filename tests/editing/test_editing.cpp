@@ -181,6 +181,21 @@ private Q_SLOTS:
         apart.links.clear();
         const Loom linkedNow = after(apart, fixed(apart, {}, "even", linkFix("Link", "pole"), &made));
         QVERIFY(reaches(linkedNow, "pole", "even"));
+        // A link may call the first port by its name.
+        Loom named;
+        const auto node = [&](const char* id, const char* op, Cell cell) {
+            Node made;
+            made.id = id, made.op = op, made.cell = cell;
+            named.nodes.push_back(made);
+        };
+        node("sheet", "grid", {0, 0}), node("line", "line", {0, 1}), node("cut", "cut_along_curves", {1, 0});
+        named.links = {{"sheet", "", "cut", "solid", Json::object()}, {"line", "", "cut", "curves", Json::object()}};
+        const Loom mended = after(named, fixed(named, {}, "cut", insertFix("Give it a wall before it", "thicken"), &made));
+        QVERIFY(reaches(mended, "sheet", made) && reaches(mended, made, "cut") && !reaches(mended, "line", made));
+        NoticeFix show = showFix("Show the lines", Element::curve, {0});
+        QCOMPARE(nodeShownBy(named, "cut", show), std::string("cut"));
+        show.port = "curves";
+        QCOMPARE(nodeShownBy(named, "cut", show), std::string("line"));
         QVERIFY(fixed(loom, {}, "gone", addFix("Add Weld", "weld"), &made).empty());
         QVERIFY(fixed(loom, {}, "even", addFix("Add nothing", "no_such"), &made).empty());
         QVERIFY(fixed(loom, {}, "even", showFix("Show", Element::face, {1, 2}), &made).empty());

@@ -518,6 +518,27 @@ private Q_SLOTS:
             QVERIFY(std::abs(area - 1) < 1e-5);
         }
     }
+
+    /// Corners that rounding has put beside the line of their neighbours are no ears: a triangle over one would cross the faces beyond that side.
+    void cornersOnALineAreNoEars() {
+        std::mt19937 random(3);
+        std::uniform_real_distribution<float> off(-6e-8f, 6e-8f);
+        for (int round = 0; round < 200; ++round) {
+            std::vector<Vec3> ring{{0.5f, 0, 0.5f}};
+            for (int i = 0; i <= 6; ++i) ring.push_back({0.5f - float(i) * 0.003f, 0, -0.5f + off(random)});
+            ring.push_back({-0.5f, 0, 0.5f});
+            std::vector<Index> corners(ring.size());
+            for (Index i = 0; i < corners.size(); ++i) corners[i] = i;
+            const Geometry g(ring, Topology(ring.size(), {0, Index(ring.size())}, corners, {0}, {}, {}));
+            const Triangles t = triangulate(g);
+            QCOMPARE(t.count(), ring.size() - 2);
+            for (std::size_t i = 0; i < t.count(); ++i) {
+                int onLine = 0;
+                for (std::size_t k = 0; k < 3; ++k) onLine += t.corners[3 * i + k] >= 1 && t.corners[3 * i + k] <= 7;
+                QVERIFY2(onLine < 3, qPrintable(QString::number(round)));
+            }
+        }
+    }
 };
 
 QTEST_APPLESS_MAIN(TestGeometry)

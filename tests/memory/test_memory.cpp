@@ -58,6 +58,11 @@ void* allocated(std::size_t size) {
 
 }  // namespace
 
+#ifdef __SANITIZE_ADDRESS__
+/// The sanitizer would take memory given back by the library's own operator for a mismatch with the one above.
+extern "C" const char* __asan_default_options() { return "alloc_dealloc_mismatch=0"; }
+#endif
+
 void* operator new(std::size_t size) { return allocated(size); }
 void* operator new[](std::size_t size) { return allocated(size); }
 void operator delete(void* memory) noexcept { std::free(memory); }

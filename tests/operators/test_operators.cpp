@@ -1,4 +1,5 @@
 // What each operator promises: counts, Euler characteristic, closedness, volume, bounds.
+#include "operators/Words.h"
 #include "support/Run.h"
 
 #include <set>
@@ -465,6 +466,12 @@ private Q_SLOTS:
         const OperatorOutcome curves = runOp("split", Json::object(), {made("line", {{"points", 5}})});
         QCOMPARE(curves.geometry.curveCount(), 1u);
         QVERIFY(curves.others[0].empty());
+    }
+
+    void wordsOfAText() {
+        QCOMPARE(wordsIn("  3 1\t1 \n"), (std::vector<std::string>{"3", "1", "1"}));
+        QCOMPARE(wordsIn("one"), (std::vector<std::string>{"one"}));
+        QVERIFY(wordsIn("").empty() && wordsIn(" \r\n ").empty());
     }
 };
 

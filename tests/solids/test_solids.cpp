@@ -3,7 +3,7 @@
 #include "operators/Polyhedra.h"
 #include "support/Chance.h"
 #include "support/Sound.h"
-#include "surface/Arrangement.h"
+#include "surface/ArrangedFaces.h"
 #include "surface/CellFaces.h"
 #include "surface/ConvexHull.h"
 #include "surface/SolidWinding.h"
@@ -58,6 +58,51 @@ private Q_SLOTS:
     }
 
     // ---- Arrangement
+
+    /// Faces that nothing meets stay as they are, also where they are not flat; once they were cut into triangles.
+    void untouchedFacesStayAsTheyAre() {
+        const Geometry bent = made("noise_displace", {{"amount", 0.2}, {"size", 0.7}}, {made("box", {{"cells", {4, 4, 4}}})});
+        const Geometry out =
+            madeOf("boolean", {{bent}, {made("transform", {{"move", {0.6, 0.6, 0.6}}, {"scale", {0.5, 0.5, 0.5}}}, {made("box")})}}, {{"form", "subtract"}});
+        std::set<std::vector<std::array<float, 3>>> before;
+        const auto placesOf = [](const Geometry& g, Index f) {
+            std::vector<std::array<float, 3>> places;
+            for (Index p : g.topology().face(f)) places.push_back({g.positions()[p].x, g.positions()[p].y, g.positions()[p].z});
+            return places;
+        };
+        for (Index f = 0; f < bent.faceCount(); ++f) before.insert(placesOf(bent, f));
+        std::size_t same = 0;
+        for (Index f = 0; f < out.faceCount(); ++f) same += before.count(placesOf(out, f));
+        QVERIFY2(same > 70 && same < bent.faceCount(), qPrintable(QString("%1 of %2").arg(same).arg(bent.faceCount())));
+        verifySolid(out);
+    }
+    /// Panels, patches and edges of a box that a sheet goes through.
+    void panelsAndPatches() {
+        const Geometry box = made("box"), sheet = made("grid", {{"size", {2, 2}}, {"cells", {1, 1}}});
+        const Geometry all = combine({box, sheet});
+        const Triangles triangles = triangulate(all);
+        std::vector<Index> part;
+        std::vector<std::uint8_t> kind;
+        for (Index f : triangles.faceOf) part.push_back(f >= 6), kind.push_back(f >= 6);
+        const ArrangedFaces arranged(all, triangles, part, kind, 1e-6, RunContext());
+        QCOMPARE(arranged.cutTriangles(), std::size_t(8 + 2));  // all of the four sides, and both of the sheet
+        std::map<Index, double> areas;
+        for (Index s = 0; s < arranged.panels().size(); ++s) {
+            const auto& p = arranged.panels()[s].piece.points;
+            areas[arranged.patchOf(s)] += areaOf({arranged.place(p[0]), arranged.place(p[1]), arranged.place(p[2])});
+        }
+        std::vector<double> sorted;
+        for (const auto& [patch, area] : areas) sorted.push_back(area);
+        std::sort(sorted.begin(), sorted.end());
+        QCOMPARE(sorted.size(), std::size_t(4));  // of the sheet what is inside and what is not; the box above and below
+        QVERIFY(near(sorted[0], 1, 1e-5) && near(sorted[1], 3, 1e-5) && near(sorted[2], 3, 1e-5) && near(sorted[3], 3, 1e-5));
+        double crossing = 0, border = 0;
+        for (const auto& edge : arranged.edges()) {
+            QVERIFY(edge.panels.size() == 4 || edge.panels.size() == 1);
+            (edge.panels.size() == 4 ? crossing : border) += double(distance(arranged.place(edge.a), arranged.place(edge.b)));
+        }
+        QVERIFY(near(crossing, 4, 1e-5) && near(border, 8, 1e-5));
+    }
 
     void anArrangementKeepsEveryArea_data() {
         QTest::addColumn<unsigned>("seed");

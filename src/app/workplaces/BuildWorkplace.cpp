@@ -428,6 +428,7 @@ void BuildWorkplace::runGesture(Vec3 at, Vec3 normal, int phase) {
 void BuildWorkplace::useFix(const NoticeFix& fix, const std::string& node) {
     if (fix.kind == NoticeFix::Kind::show) {
         selection_.pin({});
+        weave_->choose(nodeShownBy(document_.shown(), node, fix));
         selection_.setMarks({fix.element, fix.rows, {}});
         return stage_->frameMarks();
     }

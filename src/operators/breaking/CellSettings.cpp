@@ -24,10 +24,28 @@ SettingSpec noiseSizeSetting() {
     return numberSetting("noise_size", "Noise size", Unit::metre, 0.2).within(1e-6, 1e6).slider(0.02, 1).helped("From one bump to the next.");
 }
 
+namespace {
+
+/// Rounded to two digits, as people write numbers, whatever their size.
+double twoDigits(double value, double (*round)(double)) {
+    if (!(value > 0)) return 0;
+    const double digit = std::pow(10, std::floor(std::log10(value)) - 1);
+    return round(value / digit) * digit;
+}
+
+/// What was broken with the same seed before would be cut along nearly the same walls once more, where rounding could not tell them apart: other cells, then.
+double againOffset(const Geometry& whole) {
+    const auto* piece = whole.values<std::int32_t>(Element::face, "piece");
+    if (!piece || piece->empty()) return 0;
+    return 0.618034 * (1 + double(*std::max_element(piece->begin(), piece->end())));
+}
+
+}  // namespace
+
 std::vector<Vec3> seedsOf(const OperatorCall& call, const Geometry& whole, SeedsIn in) {
     if (call.port(1).empty()) {
         const auto make = in == SeedsIn::volume ? cellSeeds : cellSeedsOn;
-        return make(whole, std::size_t(call.integer("pieces")), call.number("seed"), call.number("cluster"), call.run());
+        return make(whole, std::size_t(call.integer("pieces")), call.number("seed") + againOffset(whole), call.number("cluster"), call.run());
     }
     std::vector<Vec3> out;
     for (const Geometry& g : call.port(1))
@@ -39,7 +57,7 @@ std::vector<Vec3> seedsOf(const OperatorCall& call, const Geometry& whole, Seeds
 
 Roughness roughnessOf(OperatorCall& call, const std::string& what) {
     Roughness rough{call.number("roughness"), call.number("noise_size"), std::uint32_t(std::int64_t(std::floor(call.number("seed") * 1024)))};
-    const double least = std::ceil(leastNoiseSize(rough.amount) * 1000) / 1000;
+    const double least = twoDigits(leastNoiseSize(rough.amount), [](double v) { return std::ceil(v - 1e-9); });
     if (rough.amount > 0 && rough.size < least) {
         call.offer(setFix(fmt::format("Set Noise size to {:g} m", least), "noise_size", least));
         call.tell(NoticeLevel::info, "break.noise_size",
@@ -62,8 +80,7 @@ double possibleGap(const std::vector<Vec3>& seeds) {
         apart.push_back(least);
     }
     std::nth_element(apart.begin(), apart.begin() + std::ptrdiff_t(apart.size() / 2), apart.end());
-    const double half = std::clamp(apart[apart.size() / 2] * 0.4, 1e-6, 1e6), digit = std::pow(10, std::floor(std::log10(half)) - 1);
-    return std::floor(half / digit) * digit;
+    return twoDigits(std::clamp(apart[apart.size() / 2] * 0.4, 1e-6, 1e6), std::floor);
 }
 
 }  // namespace

@@ -1,5 +1,6 @@
 // Method: own: Voronoi cells cut out of each face by lines that depend on its edges alone.
 #include "breaking/ShellCracks.h"
+#include "operators/Shapes.h"
 #include "operators/breaking/CellSettings.h"
 
 #include <fmt/format.h>
@@ -30,10 +31,7 @@ Geometry compute(OperatorCall& call) {
     call.run().require(4 * double(shell.cornerCount()) + 60 * double(seeds.size()), "corners");
     ShellCracks cracks = crackShell(shell, seeds, unevenPlaces(shell.positions(), rough), gaps, call.run());
     if (std::any_of(gaps.begin(), gaps.end(), [](float g) { return g > 0; })) tellOfGap(call, cracks.cellOfPiece, seeds);
-    Geometry out = std::move(cracks.geometry);
-    out.setCopies(in.sharedCopies());
-    for (const auto& [name, column] : in.table(Element::copy)) out.setColumn(Element::copy, name, column);
-    return out;
+    return withCopiesOf(in, std::move(cracks.geometry));
 }
 
 }  // namespace
@@ -46,9 +44,9 @@ OperatorSpec crackShellOperator() {
     spec.family = Family::breaking;
     spec.sentence = "Cracks a thin surface into fragments with smooth borders, with room between them where wanted.";
     spec.help =
-        "Each seed gets what is nearest to it. Faces are cut along the borders, never left out, and keep what they carry; new border points have the tag "
-        "crack. "
-        "Gap is measured along the surface and may differ from place to place, so that cracks are fine at one end and gape at the other. Roughness makes the "
+        "Each seed gets what is nearest to it. Faces are cut along the borders, never left out, and keep what they carry; new border points carry the tag "
+        "crack. Gap is measured along the surface and may differ from place to place, so that cracks are fine at one end and gape at the other. Roughness "
+        "makes the "
         "borders wander, as finely as the surface's own points allow. The fragments are open, numbered by piece, to be thickened afterwards. Curves and loose "
         "points are left out.";
     spec.takes = Takes::faces;

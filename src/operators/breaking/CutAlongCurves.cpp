@@ -1,5 +1,6 @@
 // Method: own: a wall ruled through each line, all of them through one exact arrangement.
 #include "breaking/CurveWalls.h"
+#include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "operators/SolidInput.h"
 #include "operators/breaking/CellSettings.h"
@@ -25,14 +26,18 @@ void tellOfIdle(OperatorCall& call, const Geometry& lines, const CurveWalls& mad
     for (Index c : idle) numbers.push_back(c + 1);
     if (numbers.size() > 8) numbers.resize(8);
     const bool deep = call.number("depth") > 0;
-    call.offer(showFix("Show the lines", Element::curve, {idle.begin(), idle.end()}));
+    if (call.port(1).size() == 1) {
+        NoticeFix show = showFix("Show the lines", Element::curve, {idle.begin(), idle.end()});
+        show.port = "curves";
+        call.offer(std::move(show));
+    }
     if (deep) call.offer(setFix("Cut all the way through", "depth", 0));
     else if (!call.flag("extend")) call.offer(setFix("Draw them on", "extend", true));
     call.tell(NoticeLevel::warning, "cut.idle",
               fmt::format("{} of {} lines part nothing: number {}. {}", idle.size(), lines.curveCount(), fmt::join(numbers, ", "),
                           deep                  ? "They do not reach through: make Depth larger, or 0."
-                          : call.flag("extend") ? "They lie beside the solid, or their direction runs past it."
-                                                : "They end inside: turn Extend on, or draw them to the border."));
+                          : call.flag("extend") ? "They lie beside the solid or inside of it, or Direction runs past it: draw them on its surface."
+                                                : "They end inside: tick Draw lines on, or draw them to the border."));
 }
 
 Geometry compute(OperatorCall& call) {
@@ -41,7 +46,8 @@ Geometry compute(OperatorCall& call) {
     needSolid(call, in, "The solid", "cut");
     const Geometry lines = combine(call.port(1));
     if (lines.curveCount() == 0) call.fail("cut.no_lines", "There are no curves in Curves. Link a drawn curve, or lines from another step.");
-    const Geometry solid = outwardFaces(in);
+    // Lines go in against what the surface faces.
+    const Geometry solid = signedVolume(in) < 0 ? flipped(in, std::vector<std::uint8_t>(in.faceCount(), 1)) : in;
     CurveCut cut;
     cut.direction = call.vec3("direction");
     cut.depth = call.number("depth");
@@ -49,11 +55,11 @@ Geometry compute(OperatorCall& call) {
     cut.rough = roughnessOf(call, "Walls");
     CurveWalls made = curveWalls(solid, lines, cut, call.run());
     call.run().require(3 * double(solid.cornerCount()) + 3 * double(made.walls.geometry.cornerCount()), "corners");
-    SolidPieces pieces = cutIntoPieces(
+    SolidPieces pieces = cutBodies(
         solid, made.walls, [](Vec3) { return Index(0); }, call.run());
     tellOfIdle(call, lines, made, pieces);
     call.give(1, std::move(made.extended));
-    return finishedPieces(call, solid, std::move(pieces), made.walls, true);
+    return finishedPieces(call, std::move(pieces), made.walls, true);
 }
 
 }  // namespace
@@ -67,8 +73,8 @@ OperatorSpec cutAlongCurvesOperator() {
     spec.sentence = "Cuts a solid into pieces along lines that lie on it.";
     spec.help =
         "Each line cuts like a wall that goes into the solid: along Direction, or against what the surface faces along the line. A closed line around the "
-        "solid "
-        "is filled towards its middle. Lines may cross. A line that ends inside is drawn on until it leaves the solid; the second output shows the lines as "
+        "solid is filled towards its middle. Lines may cross. A line that ends inside is drawn on until it leaves the solid; the second output shows the lines "
+        "as "
         "they cut. A line that parts nothing is told. Old faces keep all they carry; broken ones carry the tag inside, a texture place in metres and a "
         "material of their own, and both sides of a cut are the same surface.";
     spec.takes = Takes::faces;

@@ -2,6 +2,7 @@
 
 #include "breaking/InsideFaces.h"
 #include "geometry/Measures.h"
+#include "operators/Shapes.h"
 
 #include <fmt/format.h>
 
@@ -13,29 +14,29 @@ SettingSpec insideMaterialSetting() {
 
 namespace {
 
-/// A surface that crosses itself has no inside that could be parted.
-void tellOfDoubts(OperatorCall& call, const Geometry& before, const Geometry& pieces, bool filling) {
-    const EdgeTable& edges = pieces.topology().edges();
+/// Fails where the pieces do not make up what was cut. A surface that crosses itself has no inside that could be parted; walls almost on top of each other
+/// leave parts that rounding can't tell.
+void needWhole(const OperatorCall& call, const SolidPieces& pieces, bool filling) {
+    const EdgeTable& edges = pieces.geometry.topology().edges();
     bool closed = true;
     for (std::size_t e = 0; closed && e < edges.edges.size(); ++e) closed = edges.faceCount[e] % 2 == 0 && edges.balance[e] == 0;
-    const double whole = signedVolume(before), parts = signedVolume(pieces);
+    const double whole = pieces.volume, parts = signedVolume(pieces.geometry);
     if (closed && parts <= whole * (1 + 1e-4) && (!filling || parts >= whole * (1 - 1e-4))) return;
     call.offer(insertFix("Make a voxel remesh before it", "voxel_remesh"));
-    call.tell(NoticeLevel::warning, "break.crossing",
-              fmt::format("The pieces do not add up to the whole ({:.4g} of {:.4g} m³): its surface crosses itself. Make a voxel remesh of it first.", parts,
-                          whole));
+    call.fail(
+        "break.crossing",
+        fmt::format("The pieces would not make up the whole ({:.5g} of {:.5g} m³). Either its surface crosses itself: make a voxel remesh of it first. Or "
+                    "two cuts lie almost on each other: move one, or try another seed.",
+                    parts, whole));
 }
 
 }  // namespace
 
-Geometry finishedPieces(OperatorCall& call, const Geometry& solid, SolidPieces pieces, const Walls& walls, bool filling) {
-    tellOfDoubts(call, solid, pieces.geometry, filling);
+Geometry finishedPieces(OperatorCall& call, SolidPieces pieces, const Walls& walls, bool filling) {
+    needWhole(call, pieces, filling);
     mapInside(pieces, walls, call.run());
     giveInsideMaterial(pieces.geometry, pieces.faces, call.text("inside_material"));
-    Geometry out = std::move(pieces.geometry);
-    out.setCopies(call.in().sharedCopies());
-    for (const auto& [name, column] : call.in().table(Element::copy)) out.setColumn(Element::copy, name, column);
-    return out;
+    return withCopiesOf(call.in(), std::move(pieces.geometry));
 }
 
 }  // namespace seedloom

@@ -1,6 +1,6 @@
 // Method: own: connected parts by union and find, or groups of equal values; nearest points by a tree of boxes.
 #include "fields/Random.h"
-#include "geometry/Groups.h"
+#include "geometry/FaceGroups.h"
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
@@ -39,24 +39,17 @@ std::vector<std::int32_t> byValue(OperatorCall& call, const Geometry& in) {
 /// What hangs together across edges on whose both sides `values` are the same.
 std::vector<std::int32_t> connected(const Geometry& in, const std::vector<std::int32_t>& values) {
     Groups groups(in.faceCount());
-    const Topology& t = in.topology();
-    std::vector<Index> first(t.edges().edges.size(), ~Index{0});
-    for (Index c = 0; c < t.cornerCount(); ++c) {
-        const Index e = t.edges().cornerEdge[c], f = t.faceOfCorner()[c];
-        if (first[e] == ~Index{0}) first[e] = f;
-        else if (values[first[e]] == values[f]) groups.join(first[e], f);
-    }
+    joinAcrossEdges(in.topology(), groups, [&](Index a, Index b) { return values[a] == values[b]; });
     std::vector<Index> roots;
     for (Index f = 0; f < in.faceCount(); ++f) roots.push_back(groups.find(f));
     return inOrder(roots);
 }
 
+/// By the point that is nearest to each face's middle.
 std::vector<std::int32_t> byNearest(OperatorCall& call, const Geometry& in) {
-    std::vector<Geometry> parts = call.port(1);
-    const Geometry points = combine(parts);
+    const Geometry points = combine(call.port(1));
     const NearestPlace nearest(points, NearestPlace::On::points);
     if (nearest.empty()) call.fail("pieces.no_points", "There are no points in Points. Link some, or number by connection.", "by");
-    // A piece is as a whole with one point: that which is nearest to its middle.
     std::vector<Index> of(in.faceCount());
     const std::vector<Vec3> centres = faceCentres(in);
     for (std::size_t f = 0; f < of.size(); ++f) of[f] = nearest.find(isFinite(centres[f]) ? centres[f] : Vec3{}).points[0];

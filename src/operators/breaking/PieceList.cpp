@@ -1,7 +1,9 @@
 #include "operators/breaking/PieceList.h"
 
 #include "geometry/Measures.h"
-#include "operators/Shapes.h"
+#include "geometry/PartTaker.h"
+
+#include <optional>
 
 namespace seedloom {
 
@@ -31,46 +33,61 @@ PieceList piecesOf(const OperatorCall& call, const Geometry& g) {
     return out;
 }
 
-std::vector<PieceMeasure> measurePieces(const Geometry& g, const PieceList& pieces) {
-    struct Sum {
-        std::array<double, 3> byVolume{}, byArea{}, origin{};
-        double volume = 0, area = 0;
-        bool started = false;
-    };
-    std::vector<Sum> sums(pieces.count);
-    std::vector<PieceMeasure> out(pieces.count);
-    const Topology& t = g.topology();
-    for (auto& m : out) m.closed = true;
-    const EdgeTable& edges = t.edges();
-    for (Index c = 0; c < t.cornerCount(); ++c)
-        if (edges.faceCount[edges.cornerEdge[c]] % 2 != 0 || edges.balance[edges.cornerEdge[c]] != 0) out[pieces.ofFace[t.faceOfCorner()[c]]].closed = false;
-    for (Index f = 0; f < g.faceCount(); ++f) {
-        Sum& sum = sums[pieces.ofFace[f]];
-        const auto face = t.face(f);
-        const auto at = [&](Index p) { return std::array<double, 3>{double(g.positions()[p].x), double(g.positions()[p].y), double(g.positions()[p].z)}; };
-        if (!sum.started) sum.origin = at(face[0]), sum.started = true;
-        const auto from = [&](Index p) {
-            auto v = at(p);
-            for (std::size_t c = 0; c < 3; ++c) v[c] -= sum.origin[c];
-            return v;
+namespace {
+
+using Triple = std::array<double, 3>;
+
+Triple minus(const Triple& a, const Triple& b) { return {a[0] - b[0], a[1] - b[1], a[2] - b[2]}; }
+Triple cross(const Triple& a, const Triple& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
+double dot(const Triple& a, const Triple& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+
+/// Sums over the faces of a piece, from its first point on so that few digits are lost.
+struct PieceSum {
+    std::optional<Vec3> origin;
+    Triple byVolume{}, byArea{};
+    double volume = 0, area = 0;
+
+    void add(std::span<const Index> face, const std::vector<Vec3>& positions) {
+        if (!origin) origin = positions[face[0]];
+        const auto at = [&](Index p) {
+            Triple out;
+            for (int c = 0; c < 3; ++c) out[std::size_t(c)] = double(positions[p][c]) - double((*origin)[c]);
+            return out;
         };
-        const auto a = from(face[0]);
+        const Vec3 whole = normalized(areaVector(face, positions), {});
+        const Triple facing{double(whole.x), double(whole.y), double(whole.z)}, a = at(face[0]);
         for (std::size_t k = 1; k + 1 < face.size(); ++k) {
-            const auto b = from(face[k]), d = from(face[k + 1]);
-            const std::array<double, 3> e{b[0] - a[0], b[1] - a[1], b[2] - a[2]}, h{d[0] - a[0], d[1] - a[1], d[2] - a[2]};
-            const std::array<double, 3> n{e[1] * h[2] - e[2] * h[1], e[2] * h[0] - e[0] * h[2], e[0] * h[1] - e[1] * h[0]};
-            const double area = std::sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]) / 2, volume = (a[0] * n[0] + a[1] * n[1] + a[2] * n[2]) / 6;
-            sum.area += area, sum.volume += volume;
-            for (std::size_t c = 0; c < 3; ++c) sum.byArea[c] += (a[c] + b[c] + d[c]) / 3 * area, sum.byVolume[c] += (a[c] + b[c] + d[c]) / 4 * volume;
+            const Triple b = at(face[k]), d = at(face[k + 1]), n = cross(minus(b, a), minus(d, a));
+            // In a fan over a face with a dent some triangles look the other way, and count less than nothing.
+            const double part = dot(n, facing) / 2, under = dot(a, n) / 6;
+            area += part, volume += under;
+            for (std::size_t c = 0; c < 3; ++c) byArea[c] += (a[c] + b[c] + d[c]) / 3 * part, byVolume[c] += (a[c] + b[c] + d[c]) / 4 * under;
         }
     }
-    for (std::size_t i = 0; i < out.size(); ++i) {
-        const Sum& sum = sums[i];
-        out[i].closed = out[i].closed && std::abs(sum.volume) > 0;
+    Vec3 centre(const Triple& by, double whole) const {
+        Vec3 out = origin.value_or(Vec3{});
+        for (int c = 0; whole != 0 && c < 3; ++c) out[c] = float(double(out[c]) + by[std::size_t(c)] / whole);
+        return out;
+    }
+};
+
+}  // namespace
+
+std::vector<PieceMeasure> measurePieces(const Geometry& g, const PieceList& pieces) {
+    const Topology& t = g.topology();
+    const EdgeTable& edges = t.edges();
+    std::vector<PieceSum> sums(pieces.count);
+    for (Index f = 0; f < g.faceCount(); ++f) sums[pieces.ofFace[f]].add(t.face(f), g.positions());
+    std::vector<PieceMeasure> out(pieces.count);
+    for (Index i = 0; i < pieces.count; ++i) out[i].closed = sums[i].volume != 0;
+    for (Index c = 0; c < t.cornerCount(); ++c) {
+        const Index e = edges.cornerEdge[c];
+        if (edges.faceCount[e] % 2 != 0 || edges.balance[e] != 0) out[pieces.ofFace[t.faceOfCorner()[c]]].closed = false;
+    }
+    for (Index i = 0; i < pieces.count; ++i) {
+        const PieceSum& sum = sums[i];
         out[i].size = out[i].closed ? std::abs(sum.volume) : sum.area;
-        const auto& by = out[i].closed ? sum.byVolume : sum.byArea;
-        const double whole = out[i].closed ? sum.volume : sum.area;
-        for (std::size_t c = 0; c < 3; ++c) out[i].centre[int(c)] = float(sum.origin[c] + (whole != 0 ? by[c] / whole : 0));
+        out[i].centre = out[i].closed ? sum.centre(sum.byVolume, sum.volume) : sum.centre(sum.byArea, sum.area);
     }
     return out;
 }
@@ -88,33 +105,25 @@ Geometry takePieces(const Geometry& g, const PieceList& pieces, const std::vecto
     std::vector<std::vector<Index>> members(pieces.count);
     for (Index f = 0; f < g.faceCount(); ++f)
         if (keep[pieces.ofFace[f]]) members[pieces.ofFace[f]].push_back(f);
-    RowPlan plan;
-    std::vector<Index> number(g.pointCount(), ~Index{0}), owner(g.pointCount(), ~Index{0});
-    std::vector<std::int32_t> piece;
     const Topology& t = g.topology();
-    const auto point = [&](Index p, Index part) {
-        if (owner[p] != part) owner[p] = part, number[p] = Index(plan.points.size()), plan.points.push_back(p);
-        return number[p];
-    };
+    PartTaker taker(g);
+    std::vector<std::int32_t> piece;
     std::int32_t next = 0;
-    for (Index i = 0; i < members.size(); ++i) {
-        for (Index f : members[i]) {
-            for (Index c = t.faceStart()[f]; c < t.faceStart()[f + 1]; ++c) plan.addCorner(point(t.cornerPoint()[c], i), c);
-            plan.endFace(f);
-            piece.push_back(next);
-        }
-        next += !members[i].empty();
+    for (const std::vector<Index>& faces : members) {
+        taker.startPart();
+        for (Index f : faces) taker.addFace(f), piece.push_back(next);
+        next += !faces.empty();
     }
-    for (Index c = 0; c < g.curveCount(); ++c) {
-        for (Index p : t.curve(c)) plan.curvePoint.push_back(point(p, pieces.count));
-        plan.endCurve(c, t.curveClosed(c));
-    }
+    taker.startPart();
     std::vector<std::uint8_t> used(g.pointCount(), 0);
     for (Index p : t.cornerPoint()) used[p] = 1;
-    for (Index p : t.curvePoint()) used[p] = 1;
+    for (Index c = 0; c < g.curveCount(); ++c) {
+        taker.addCurve(c, t.curve(c));
+        for (Index p : t.curve(c)) used[p] = 1;
+    }
     for (Index p = 0; p < used.size(); ++p)
-        if (!used[p]) point(p, pieces.count);
-    Geometry out = takeRows(g, std::move(plan));
+        if (!used[p]) taker.addPoint(p);
+    Geometry out = taker.take();
     out.setColumn(Element::face, "piece", Column(std::move(piece)));
     return out;
 }

@@ -22,18 +22,17 @@ Geometry compute(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Shatter needs a closed solid, and there are no faces here.");
     needSolid(call, in, "The solid", "shatter");
-    const Geometry solid = outwardFaces(in);
     const Vec3 stretch = stretchOf(call);
     const double gap = call.number("gap");
     const Roughness rough = roughnessOf(call, "Walls");
-    const std::vector<Vec3> seeds = seedsOf(call, solid, SeedsIn::volume);
-    const Bounds bounds = boundsOf(solid.positions());
-    call.run().require(3 * double(solid.cornerCount()) + 60 * double(seeds.size()), "corners");
+    const std::vector<Vec3> seeds = seedsOf(call, in, SeedsIn::volume);
+    const Bounds bounds = boundsOf(in.positions());
+    call.run().require(3 * double(in.cornerCount()) + 60 * double(seeds.size()), "corners");
     const Walls walls = wallFaces(voronoiWalls(seeds, bounds, stretch, gap, call.run()), bounds, rough, call.run());
-    SolidPieces pieces = cutIntoPieces(
-        solid, walls, [&](Vec3 p) { return cellHolding(p, seeds, stretch, gap); }, call.run());
+    SolidPieces pieces = cutBodies(
+        in, walls, [&](Vec3 p) { return cellHolding(p, seeds, stretch, gap); }, call.run());
     if (gap > 0) tellOfGap(call, pieces.cellOfPiece, seeds);
-    return finishedPieces(call, solid, std::move(pieces), walls, gap == 0);
+    return finishedPieces(call, std::move(pieces), walls, gap == 0);
 }
 
 }  // namespace

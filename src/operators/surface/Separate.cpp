@@ -1,6 +1,6 @@
 // Method: connected parts by union and find.
 #include "geometry/ElementTransfer.h"
-#include "geometry/Groups.h"
+#include "geometry/FaceGroups.h"
 #include "geometry/Measures.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -10,35 +10,25 @@ namespace seedloom {
 
 namespace {
 
-void joinAcrossEdges(const Geometry& in, Groups& groups, const std::function<bool(Index, Index)>& together) {
-    const Topology& t = in.topology();
-    std::vector<Index> first(t.edges().edges.size(), ~Index{0});
-    for (Index c = 0; c < t.cornerCount(); ++c) {
-        const Index e = t.edges().cornerEdge[c], f = t.faceOfCorner()[c];
-        if (first[e] == ~Index{0}) first[e] = f;
-        else if (together(first[e], f)) groups.join(first[e], f);
-    }
-}
-
 Groups groupsBy(OperatorCall& call, const Geometry& in) {
     Groups groups(in.faceCount());
     const std::string by = call.choice("by");
     if (by == "angle") {
         const auto normals = faceNormals(in);
         const auto least = float(std::cos(radians(call.number("angle"))));
-        joinAcrossEdges(in, groups, [&](Index a, Index b) { return dot(normals[a], normals[b]) >= least - 1e-6f; });
+        joinAcrossEdges(in.topology(), groups, [&](Index a, Index b) { return dot(normals[a], normals[b]) >= least - 1e-6f; });
     } else if (by == "tag") {
         const FoundColumn found = namedAttribute(call, in, "tag", Element::face);
         const Column values = changeElement(in, found.column, found.element, Element::face, Combine::first);
         const auto* texts = values.as<std::string>();
-        joinAcrossEdges(in, groups, [&](Index a, Index b) {
+        joinAcrossEdges(in.topology(), groups, [&](Index a, Index b) {
             if (texts) return (*texts)[a] == (*texts)[b];
             for (int c = 0; c < componentCount(values.type()); ++c)
                 if (values.component(a, c) != values.component(b, c)) return false;
             return true;
         });
     } else if (by == "piece") {
-        joinAcrossEdges(in, groups, [](Index, Index) { return true; });
+        joinAcrossEdges(in.topology(), groups, [](Index, Index) { return true; });
     }
     return groups;
 }
