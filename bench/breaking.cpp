@@ -1,11 +1,14 @@
 // Breaking, beside clipping each cell out of the whole with a library.
 #include "Alone.h"
 #include "CgalMesh.h"
+#include "breaking/BodyCuts.h"
+#include "breaking/BreakLines.h"
 #include "breaking/CellSeeds.h"
+#include "breaking/Crumbled.h"
 #include "breaking/CurveWalls.h"
+#include "breaking/RoughBreaks.h"
 #include "breaking/RoughWalls.h"
 #include "breaking/ShellCracks.h"
-#include "breaking/SolidCells.h"
 #include "breaking/VoronoiWalls.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
@@ -31,7 +34,7 @@ void shatter(benchmark::State& state, double roughness) {
     for (auto _ : state) {
         const auto seeds = cellSeeds(ball, std::size_t(state.range(1)), 1, 0, RunContext());
         const Walls walls = wallFaces(voronoiWalls(seeds, bounds, {1, 1, 1}, 0, RunContext()), bounds, {roughness, 0.4, 1}, RunContext());
-        benchmark::DoNotOptimize(cutIntoPieces(
+        benchmark::DoNotOptimize(cutBodies(
             ball, walls, [](Vec3) { return Index(0); }, RunContext()));
     }
 }
@@ -80,10 +83,45 @@ void roughCracks(benchmark::State& state) {
     const Geometry all = combine(lines);
     for (auto _ : state) {
         const CurveWalls walls = curveWalls(ball, all, cut, RunContext());
-        benchmark::DoNotOptimize(cutIntoPieces(
+        benchmark::DoNotOptimize(cutBodies(
             ball, walls.walls, [](Vec3) { return Index(0); }, RunContext()));
     }
 }
 BENCHMARK(roughCracks)->Name("six rough cracks")->Arg(50000)->Unit(benchmark::kMillisecond);
+
+/// A ball in pieces, as its operator makes them: faces of both sides of a break have the tag.
+Geometry brokenBall(std::int64_t triangles, std::size_t count) {
+    const Geometry ball = ballOf(triangles);
+    const Bounds bounds = boundsOf(ball.positions());
+    const Walls walls = wallFaces(voronoiWalls(cellSeeds(ball, count, 1, 0, RunContext()), bounds, {1, 1, 1}, 0, RunContext()), bounds, {}, RunContext());
+    return cutBodies(
+               ball, walls, [](Vec3) { return Index(0); }, RunContext())
+        .geometry;
+}
+
+void crumble(benchmark::State& state) {
+    const Geometry pieces = brokenBall(state.range(0), 10);
+    std::vector<LineStretch> lines;
+    const double rate = double(state.range(1));
+    for (const BreakEdge& e : breakEdges(pieces)) lines.push_back({pieces.positions()[e.a], pieces.positions()[e.b], e.out, {0.06, 0.06}, {rate, rate}});
+    for (auto _ : state) {
+        const auto crumbs = crumbsAlong(lines, {0.35, 1}, 1, RunContext());
+        benchmark::DoNotOptimize(crumbled(pieces, crumbs, RunContext()));
+        state.counters["crumbs"] = double(crumbs.size());
+    }
+}
+BENCHMARK(crumble)->Name("crumble edges")->Args({20000, 4})->Args({20000, 16})->Unit(benchmark::kMillisecond);
+
+void roughen(benchmark::State& state) {
+    const Geometry pieces = brokenBall(20000, 20);
+    const auto& piece = *pieces.values<std::int32_t>(Element::face, "piece");
+    const std::vector<float> amount(pieces.pointCount(), 0.02f);
+    for (auto _ : state) {
+        const RoughBreaks made = roughenBreaks(pieces, piece, amount, {1, 0.2, 1}, 1.0 / double(state.range(0)), RunContext());
+        benchmark::DoNotOptimize(made);
+        state.counters["triangles"] = double(made.geometry.faceCount());
+    }
+}
+BENCHMARK(roughen)->Name("roughen breaks")->Arg(20)->Arg(60)->Unit(benchmark::kMillisecond);
 
 }  // namespace

@@ -1,9 +1,8 @@
 #include "breaking/BodyCuts.h"
 
-#include "breaking/Bodies.h"
-#include "geometry/BoxTree.h"
 #include "geometry/PartTaker.h"
 #include "geometry/Rows.h"
+#include "parallel/Loops.h"
 
 namespace seedloom {
 
@@ -15,6 +14,12 @@ Box boxOf(std::span<const Index> face, const std::vector<Vec3>& positions) {
     Box out{positions[face[0]], positions[face[0]]};
     for (Index p : face) out.add(Box{positions[p], positions[p]});
     return out;
+}
+
+Box boxAround(const Geometry& body) {
+    const Bounds bounds = boundsOf(body.positions());
+    const float round = float(bounds.diagonal()) * kRound;
+    return {bounds.min - Vec3{round, round, round}, bounds.max + Vec3{round, round, round}};
 }
 
 /// The walls' faces that meet a box, and which they are.
@@ -33,36 +38,72 @@ Walls reaching(const Walls& walls, const std::vector<Box>& boxes, const Box& box
     return out;
 }
 
-/// Adds the pieces of one body to those before; its faces and walls are told by their numbers in the whole.
-void append(SolidPieces& to, std::vector<Geometry>& parts, SolidPieces from, const std::vector<Index>& bodyFaces, const std::vector<Index>& wallFaces) {
-    const auto first = std::int32_t(to.cellOfPiece.size());
-    std::vector<std::int32_t> piece = *from.geometry.values<std::int32_t>(Element::face, "piece");
-    for (std::int32_t& p : piece) p += first;
-    from.geometry.setColumn(Element::face, "piece", Column(std::move(piece)));
-    for (PieceFace& face : from.faces) face.source = face.inside ? wallFaces[face.source] : bodyFaces[face.source];
-    to.faces.insert(to.faces.end(), from.faces.begin(), from.faces.end());
-    to.cellOfPiece.insert(to.cellOfPiece.end(), from.cellOfPiece.begin(), from.cellOfPiece.end());
-    to.volume += from.volume;
-    parts.push_back(std::move(from.geometry));
+/// The same faces between the same cells, whatever they are called.
+bool sameWalls(const Walls& a, const Walls& b) {
+    return a.cells == b.cells && a.group == b.group && a.geometry.positions() == b.geometry.positions() &&
+           a.geometry.topology().faceStart() == b.geometry.topology().faceStart() && a.geometry.topology().cornerPoint() == b.geometry.topology().cornerPoint();
 }
 
 }  // namespace
 
-SolidPieces cutBodies(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, const RunContext& run) {
+BodyCuts::BodyCuts(const Geometry& solid, std::function<Index(Vec3)> cellAt, const RunContext& run)
+    : cellAt_(std::move(cellAt)), run_(run), size_(boundsOf(solid.positions()).diagonal()) {
+    for (Body& body : bodiesOf(solid)) {
+        const Box box = boxAround(body.geometry);
+        bodies_.push_back({std::move(body), box, {}, {}, false, {}});
+    }
+}
+
+void BodyCuts::cut(const Walls& walls) {
     std::vector<Box> boxes;
     for (Index f = 0; f < walls.geometry.faceCount(); ++f) boxes.push_back(boxOf(walls.geometry.topology().face(f), walls.geometry.positions()));
+    // With one body the cut itself may use all threads; of several each has its own.
+    forEach(
+        bodies_.size(), run_,
+        [&](std::size_t i) {
+            CutBody& b = bodies_[i];
+            std::vector<Index> faces;
+            Walls near = reaching(walls, boxes, b.box, faces);
+            const bool same = b.cut && sameWalls(near, b.near);
+            b.wallFaces = std::move(faces);
+            if (same) return;
+            b.pieces = cutIntoPieces(b.body.geometry, near, cellAt_, size_, run_);
+            b.near = std::move(near);
+            b.cut = true;
+        },
+        1);
+}
+
+std::vector<Index> BodyCuts::bodyOfPiece() const {
+    std::vector<Index> out;
+    for (Index b = 0; b < bodies_.size(); ++b) out.insert(out.end(), bodies_[b].pieces.cellOfPiece.size(), b);
+    return out;
+}
+
+SolidPieces BodyCuts::pieces() const {
     SolidPieces out;
     std::vector<Geometry> parts;
-    for (const Body& body : bodiesOf(solid)) {
-        run.poll();
-        const Bounds bounds = boundsOf(body.geometry.positions());
-        const float round = float(bounds.diagonal()) * kRound;
-        std::vector<Index> wallFaces;
-        const Walls near = reaching(walls, boxes, {bounds.min - Vec3{round, round, round}, bounds.max + Vec3{round, round, round}}, wallFaces);
-        append(out, parts, cutIntoPieces(body.geometry, near, cellAt, run), body.faces, wallFaces);
+    for (const CutBody& b : bodies_) {
+        const auto first = std::int32_t(out.cellOfPiece.size());
+        std::vector<std::int32_t> piece = *b.pieces.geometry.values<std::int32_t>(Element::face, "piece");
+        for (std::int32_t& p : piece) p += first;
+        parts.push_back(b.pieces.geometry);
+        parts.back().setColumn(Element::face, "piece", Column(std::move(piece)));
+        for (PieceFace face : b.pieces.faces) {
+            face.source = face.inside ? b.wallFaces[face.source] : b.body.faces[face.source];
+            out.faces.push_back(face);
+        }
+        out.cellOfPiece.insert(out.cellOfPiece.end(), b.pieces.cellOfPiece.begin(), b.pieces.cellOfPiece.end());
+        out.volume += b.pieces.volume;
     }
     out.geometry = parts.size() == 1 ? parts.front() : combine(parts);
     return out;
+}
+
+SolidPieces cutBodies(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, const RunContext& run) {
+    BodyCuts cuts(solid, cellAt, run);
+    cuts.cut(walls);
+    return cuts.pieces();
 }
 
 }  // namespace seedloom

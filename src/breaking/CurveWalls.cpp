@@ -60,16 +60,16 @@ public:
     }
 
 private:
-    /// What the surface faces along the line, each stretch as much as it is long; shorter than 1 where it faces several ways.
+    /// What the surface faces along the line, in the middle of each stretch (its ends may lie on edges) and as much as it is long; shorter than 1 where it
+    /// faces several ways.
     Vec3 meanNormal(const Line& line) const {
         Vec3 sum{};
         if (nearest_.empty()) return sum;  // faces of two corners
         double whole = 0;
-        for (std::size_t i = 0; i < line.at.size(); ++i) {
-            const bool first = i == 0 && !line.closed, last = i + 1 == line.at.size() && !line.closed;
-            const double weight = (first ? 0 : double(distance(line.at[i], line.at[(i + line.at.size() - 1) % line.at.size()]))) +
-                                  (last ? 0 : double(distance(line.at[i], line.at[(i + 1) % line.at.size()])));
-            sum += normals_[nearest_.find(line.at[i]).element] * float(weight);
+        for (std::size_t i = 0; i + (line.closed ? 0 : 1) < line.at.size(); ++i) {
+            const Vec3 from = line.at[i], to = line.at[(i + 1) % line.at.size()];
+            const double weight = double(distance(from, to));
+            sum += normals_[nearest_.find((from + to) / 2).element] * float(weight);
             whole += weight;
         }
         return whole > 0 ? sum / float(whole) : sum;

@@ -29,6 +29,18 @@ std::vector<Vec3> wallNormals(const Walls& walls) {
     return out;
 }
 
+/// Where the texture of what was broken before ends, along u; what comes anew begins there. 0 where there is none.
+float oldEnd(const SolidPieces& pieces, const std::vector<Vec2>& uv, std::size_t firstFace, std::size_t endFace) {
+    const auto* inside = pieces.geometry.values<std::uint8_t>(Element::face, "inside");
+    const auto& faceStart = pieces.geometry.topology().faceStart();
+    float end = 0;
+    for (std::size_t f = firstFace; f < endFace; ++f) {
+        if (!(*inside)[f] || pieces.faces[f].inside) continue;
+        for (Index c = faceStart[f]; c < faceStart[f + 1]; ++c) end = std::max(end, uv[c].x);
+    }
+    return end * (1 + float(kMargin));
+}
+
 }  // namespace
 
 void mapInside(SolidPieces& pieces, const Walls& walls, const RunContext& run) {
@@ -65,11 +77,12 @@ void mapInside(SolidPieces& pieces, const Walls& walls, const RunContext& run) {
             }
             if (shapes.empty()) return;
             const ChartPacking packing = packCharts(shapes, kMargin);
+            const float beside = oldEnd(pieces, uv, start[p], start[p + 1]);
             std::size_t i = 0;
             for (const auto& [key, chart] : charts) {
                 std::size_t k = 0;
                 for (Index f : chart.faces)
-                    for (Index c = t.faceStart()[f]; c < t.faceStart()[f + 1]; ++c) uv[c] = packing.places[i].of(chart.places[k++]);
+                    for (Index c = t.faceStart()[f]; c < t.faceStart()[f + 1]; ++c) uv[c] = packing.places[i].of(chart.places[k++]) + Vec2{beside, 0};
                 ++i;
             }
         },

@@ -11,6 +11,11 @@ namespace {
 constexpr float kFlat = 2e-6f;  ///< height of a triangle without area, part of its longest side
 
 const RingCorner& next(const PieceRing& ring, std::size_t k) { return ring.corners[k + 1 == ring.corners.size() ? 0 : k + 1]; }
+/// Where a corner lies on the triangle of a piece that has a side up to it. What was put onto that side is told by its own piece, of the same triangle.
+const std::array<float, 3>& weightsAt(const TrianglePiece& piece, const RingCorner& corner) {
+    const auto there = std::size_t(std::find(piece.points.begin(), piece.points.end(), corner.point) - piece.points.begin());
+    return there < 3 ? piece.weights[there] : corner.piece->weights[corner.corner];
+}
 /// Puts a point onto the side that starts at `from`; what corners carry is mixed along it.
 void insertCorner(PieceRing& ring, const ArrangedFaces& arranged, Index from, Index point, std::deque<std::vector<KeptPiece>>& together) {
     std::size_t k = 0;
@@ -21,7 +26,7 @@ void insertCorner(PieceRing& ring, const ArrangedFaces& arranged, Index from, In
     KeptPiece made{*start.piece, ring.turned};
     made.piece.points[0] = point;
     const auto& at = start.piece->weights[start.corner];
-    const auto& to = end.piece->triangle == start.piece->triangle ? end.piece->weights[end.corner] : at;
+    const auto& to = weightsAt(*start.piece, end);
     for (std::size_t i = 0; i < 3; ++i) made.piece.weights[0][i] = at[i] + (to[i] - at[i]) * t;
     together.push_back({made});
     ring.corners.insert(ring.corners.begin() + std::ptrdiff_t(k) + 1, {point, &together.back().front().piece, 0, start.kept});

@@ -1,6 +1,7 @@
 #include "breaking/RoughWalls.h"
 
 #include "breaking/PolygonMesh.h"
+#include "breaking/RingFrame.h"
 #include "fields/Noise.h"
 #include "parallel/Loops.h"
 
@@ -118,33 +119,11 @@ std::vector<Index> outline(const FlatWalls& flat, const FlatWalls::Wall& wall, c
     return out;
 }
 
-struct Frame {
-    Place origin, u, v;
-    explicit Frame(const std::vector<Corner>& ring) : origin(ring[0].at) {
-        Place n{};
-        for (std::size_t k = 1; k + 1 < ring.size(); ++k) {
-            Place a, b;
-            for (std::size_t c = 0; c < 3; ++c) a[c] = ring[k].at[c] - origin[c], b[c] = ring[k + 1].at[c] - origin[c];
-            n[0] += a[1] * b[2] - a[2] * b[1], n[1] += a[2] * b[0] - a[0] * b[2], n[2] += a[0] * b[1] - a[1] * b[0];
-        }
-        const double length = std::max(std::hypot(n[0], n[1], n[2]), 1e-300);
-        for (double& c : n) c /= length;
-        u = std::abs(n[0]) < 0.6 ? Place{0, n[2], -n[1]} : Place{-n[2], 0, n[0]};
-        const double across = std::hypot(u[0], u[1], u[2]);
-        for (double& c : u) c /= across;
-        v = {n[1] * u[2] - n[2] * u[1], n[2] * u[0] - n[0] * u[2], n[0] * u[1] - n[1] * u[0]};
-    }
-    std::array<double, 2> flat(const Place& p) const {
-        std::array<double, 2> out{};
-        for (std::size_t c = 0; c < 3; ++c) out[0] += (p[c] - origin[c]) * u[c], out[1] += (p[c] - origin[c]) * v[c];
-        return out;
-    }
-    Place real(const std::array<double, 2>& p) const {
-        Place out;
-        for (std::size_t c = 0; c < 3; ++c) out[c] = origin[c] + u[c] * p[0] + v[c] * p[1];
-        return out;
-    }
-};
+std::vector<Place> placesOf(const std::vector<Corner>& ring) {
+    std::vector<Place> out;
+    for (const Corner& c : ring) out.push_back(c.at);
+    return out;
+}
 
 Bounds grown(Bounds box, double by) {
     for (int c = 0; c < 3; ++c) box.min[c] -= float(by), box.max[c] += float(by);
@@ -152,7 +131,7 @@ Bounds grown(Bounds box, double by) {
 }
 
 double areaOf(const std::vector<Corner>& ring) {
-    const Frame frame(ring);
+    const RingFrame frame(placesOf(ring));
     double sum = 0;
     for (std::size_t k = 0; k < ring.size(); ++k) {
         const auto a = frame.flat(ring[k].at), b = frame.flat(ring[(k + 1) % ring.size()].at);
@@ -208,7 +187,7 @@ Walls wallFaces(const FlatWalls& flat, const Bounds& box, const Roughness& rough
         uneven ? parts.size() : 0, run,
         [&](std::size_t w) {
             if (parts[w].empty()) return;
-            const Frame frame(parts[w]);
+            const RingFrame frame(placesOf(parts[w]));
             std::vector<std::array<double, 2>> ring;
             for (Index p : rings[w]) ring.push_back(frame.flat(places.places()[p]));
             meshes[w] = meshPolygon(ring, spacing);
@@ -228,7 +207,7 @@ Walls wallFaces(const FlatWalls& flat, const Bounds& box, const Roughness& rough
             endFace(w);
             continue;
         }
-        const Frame frame(parts[w]);
+        const RingFrame frame(placesOf(parts[w]));
         std::vector<Index> numbers = rings[w];
         for (const auto& p : meshes[w].inner) numbers.push_back(places.lone(frame.real(p)));
         for (const auto& t : meshes[w].triangles) {

@@ -1,5 +1,6 @@
 #include "breaking/SolidCells.h"
 
+#include "breaking/MirroredTriangles.h"
 #include "breaking/PieceRings.h"
 #include "geometry/RayScene.h"
 #include "geometry/Rows.h"
@@ -23,6 +24,7 @@ struct Shell {
     double volume = 0;                     ///< six times, negative where it bounds from inside
     Index cell = kNoCell;                  ///< by most of its walls
     bool walled = false, skinned = false;  ///< has walls, has faces of the solid
+    bool beside = false;                   ///< of walls that do not meet the solid, and are not in it
     Index first = kNone;                   ///< its first panel, and the side of it
     bool front = false;
     double largest = -1;
@@ -30,18 +32,17 @@ struct Shell {
 
 class Breaker {
 public:
-    Breaker(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, const RunContext& run)
-        : solid_(solid), solidFaces_(Index(solid.faceCount())), walls_(walls), cellAt_(cellAt), run_(run) {
+    Breaker(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, double size, const RunContext& run)
+        : solid_(solid), solidFaces_(Index(solid.faceCount())), walls_(walls), cellAt_(cellAt), run_(run), size_(size) {
         Geometry faces = solid;
         faces.setCopies(nullptr);
         in_ = combine({faces, walls.geometry});
-        triangles_ = triangulate(in_);
+        triangles_ = mirroredTriangles(in_);
         for (std::size_t t = 0; t < triangles_.count(); ++t) {
             const bool wall = isWall(Index(t));
             kind_.push_back(wall);
             part_.push_back(!wall ? 0 : 1 + (walls.group.empty() ? 0 : walls.group[triangles_.faceOf[t] - solidFaces_]));
         }
-        size_ = boundsOf(solid.positions()).diagonal();
     }
 
     SolidPieces broken() {
@@ -110,7 +111,7 @@ private:
             if (shell.skinned) continue;
             // Walls alone, all around: in the middle of the solid, or beside it.
             if (!test) test.emplace(solid_);
-            if (!test->inside(centreOf(shell.first))) shell.cell = kNoCell;
+            if (!test->inside(centreOf(shell.first))) shell.cell = kNoCell, shell.beside = true;
         }
     }
     Index wallFace(Index panel) const { return triangles_.faceOf[panels()[panel].piece.triangle] - solidFaces_; }
@@ -124,7 +125,7 @@ private:
         std::vector<Index> hollow;
         for (const auto& [id, shell] : shells_) {
             partOf_[id] = id;
-            if (shell.volume < 0) hollow.push_back(id);
+            if (shell.volume < 0 && !shell.beside) hollow.push_back(id);
         }
         if (hollow.empty()) return;
         std::vector<Vec3> places;
@@ -276,11 +277,11 @@ private:
     const Walls& walls_;
     const std::function<Index(Vec3)>& cellAt_;
     const RunContext& run_;
+    double size_;
     Geometry in_;
     Triangles triangles_;
     std::vector<std::uint8_t> kind_;
     std::vector<Index> part_;
-    double size_ = 0;
     const ArrangedFaces* arranged_ = nullptr;
     const PatchSides* sides_ = nullptr;
     std::map<Index, Shell> shells_;
@@ -289,8 +290,8 @@ private:
 
 }  // namespace
 
-SolidPieces cutIntoPieces(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, const RunContext& run) {
-    return Breaker(solid, walls, cellAt, run).broken();
+SolidPieces cutIntoPieces(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, double size, const RunContext& run) {
+    return Breaker(solid, walls, cellAt, size, run).broken();
 }
 
 }  // namespace seedloom

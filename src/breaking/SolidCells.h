@@ -28,6 +28,7 @@ struct SolidPieces {
 /// bodiesOf; cutBodies takes any). Method: exact arrangement (arrange); around each edge faces follow each other by angle, and two sides that face each other
 /// there bound one part; sides vote by the length of their edges (after Zhou, Grinspun, Zorin, Jacobson, "Mesh Arrangements for Solid Geometry", ACM TOG 35(4),
 /// 2016). Cost: O(n log n) and about 50 µs for each triangle that is cut.
-SolidPieces cutIntoPieces(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, const RunContext& run);
+/// `size`: places within a millionth of it are one; the solid's own, or that of a whole whose parts must be cut alike.
+SolidPieces cutIntoPieces(const Geometry& solid, const Walls& walls, const std::function<Index(Vec3)>& cellAt, double size, const RunContext& run);
 
 }  // namespace seedloom

@@ -27,28 +27,36 @@ std::array<float, 3> nearestOnSegment(Vec3 p, Vec3 a, Vec3 b) {
     return {1 - t, t, 0};
 }
 
+using Way = std::array<double, 3>;
+
+Way way(Vec3 from, Vec3 to) { return {double(to.x) - double(from.x), double(to.y) - double(from.y), double(to.z) - double(from.z)}; }
+double dot(const Way& a, const Way& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+
+std::array<float, 3> weights(double a, double b, double c) { return {float(a), float(b), float(c)}; }
+
+/// In doubles: areas of long thin triangles are small differences of large products.
 std::array<float, 3> nearestOnTriangle(Vec3 p, Vec3 a, Vec3 b, Vec3 c) {
-    const Vec3 ab = b - a, ac = c - a, ap = p - a;
-    const float d1 = dot(ab, ap), d2 = dot(ac, ap);
+    const Way ab = way(a, b), ac = way(a, c), ap = way(a, p);
+    const double d1 = dot(ab, ap), d2 = dot(ac, ap);
     if (d1 <= 0 && d2 <= 0) return {1, 0, 0};
-    const Vec3 bp = p - b;
-    const float d3 = dot(ab, bp), d4 = dot(ac, bp);
+    const Way bp = way(b, p);
+    const double d3 = dot(ab, bp), d4 = dot(ac, bp);
     if (d3 >= 0 && d4 <= d3) return {0, 1, 0};
-    const float vc = d1 * d4 - d3 * d2;
-    if (vc <= 0 && d1 >= 0 && d3 <= 0) return {1 - d1 / (d1 - d3), d1 / (d1 - d3), 0};
-    const Vec3 cp = p - c;
-    const float d5 = dot(ab, cp), d6 = dot(ac, cp);
+    const double vc = d1 * d4 - d3 * d2;
+    if (vc <= 0 && d1 >= 0 && d3 <= 0) return weights(1 - d1 / (d1 - d3), d1 / (d1 - d3), 0);
+    const Way cp = way(c, p);
+    const double d5 = dot(ab, cp), d6 = dot(ac, cp);
     if (d6 >= 0 && d5 <= d6) return {0, 0, 1};
-    const float vb = d5 * d2 - d1 * d6;
-    if (vb <= 0 && d2 >= 0 && d6 <= 0) return {1 - d2 / (d2 - d6), 0, d2 / (d2 - d6)};
-    const float va = d3 * d6 - d5 * d4;
+    const double vb = d5 * d2 - d1 * d6;
+    if (vb <= 0 && d2 >= 0 && d6 <= 0) return weights(1 - d2 / (d2 - d6), 0, d2 / (d2 - d6));
+    const double va = d3 * d6 - d5 * d4;
     if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-        const float t = (d4 - d3) / ((d4 - d3) + (d5 - d6));
-        return {0, 1 - t, t};
+        const double t = (d4 - d3) / ((d4 - d3) + (d5 - d6));
+        return weights(0, 1 - t, t);
     }
-    const float sum = va + vb + vc;
+    const double sum = va + vb + vc;
     if (!(sum > 0)) return nearestOnSegment(p, a, b);  // no area
-    return {va / sum, vb / sum, vc / sum};
+    return weights(va / sum, vb / sum, vc / sum);
 }
 
 }  // namespace

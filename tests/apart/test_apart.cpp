@@ -1,4 +1,5 @@
 // What is done with pieces: taken away, moved apart, numbered.
+#include "breaking/PieceCheckup.h"
 #include "geometry/Rows.h"
 #include "support/Chance.h"
 #include "support/Pieces.h"
@@ -179,6 +180,47 @@ private Q_SLOTS:
         QVERIFY(runOp("number_pieces", {{"by", "attribute"}, {"attribute", "kint"}}, {strip}).failed);
         QCOMPARE(lastCode(runOp("number_pieces", {{"by", "nearest points"}}, {strip})), std::string("pieces.no_points"));
         QCOMPARE(lastCode(runOp("number_pieces", Json::object(), {made("line")})), std::string("surface.none"));
+    }
+
+    /// What pieces have in common says nothing against them; what one of them has twice does.
+    void checkupOfPieces() {
+        const Geometry broken = made("shatter", {{"pieces", 6}}, {made("box")});
+        QVERIFY(inPieces(broken));
+        QVERIFY(checkupOf(broken).doubledPoints > 0);
+        const auto figures = pieceFigures(broken);
+        QVERIFY(figures && figures->closed && figures->slivers == 0);
+        QCOMPARE(figures->count, std::size_t(6));
+        QVERIFY(figures->smallest <= figures->median && figures->median <= figures->largest);
+        double sum = 0;
+        for (const Geometry& piece : eachPieceOf(broken)) {
+            sum += checkupOf(piece).volume;
+            QVERIFY(checkupOf(piece).volume >= figures->smallest * (1 - 1e-6) && checkupOf(piece).volume <= figures->largest * (1 + 1e-6));
+        }
+        QVERIFY(near(sum, 1, 1e-5));
+        QVERIFY(findingsOfPieces(broken, *figures, true, RunContext()).empty());
+        // One without numbers, one piece, pieces that share points: as ever.
+        QVERIFY(!inPieces(made("box")) && !inPieces(made("shatter", {{"pieces", 1}}, {made("box")})));
+        Geometry sharing = made("box");
+        sharing.setColumn(Element::face, "piece", Column(std::vector<std::int32_t>{0, 0, 0, 1, 1, 1}));
+        QVERIFY(!inPieces(sharing) && !pieceFigures(sharing));
+        // A second shell in the same place as the first piece, with its number: twelve points twice or so, and faces that overlap.
+        const Geometry twice = combine({broken, eachPieceOf(broken)[0]});
+        const auto doubled = findingsOfPieces(twice, *pieceFigures(twice), true, RunContext());
+        QCOMPARE(doubled.size(), std::size_t(2));
+        QCOMPARE(doubled[0].code, std::string("doubled_points"));
+        QCOMPARE(doubled[0].count, eachPieceOf(broken)[0].pointCount());
+        QCOMPARE(doubled[1].code, std::string("self_intersections"));
+        QVERIFY(doubled[1].count >= eachPieceOf(broken)[0].faceCount());
+        // A sliver beside the others.
+        Geometry sliver = made("transform", {{"scale", {0.01, 0.01, 0.01}}, {"move", {3, 0, 0}}}, {made("box")});
+        sliver.setColumn(Element::face, "piece", Column(std::vector<std::int32_t>(6, 6)));
+        const Geometry with = combine({broken, sliver});
+        const auto found = findingsOfPieces(with, *pieceFigures(with), true, RunContext());
+        QCOMPARE(found.size(), std::size_t(1));
+        QCOMPARE(found[0].code, std::string("slivers"));
+        QCOMPARE(found[0].count, std::size_t(1));
+        QCOMPARE(found[0].rows.size(), std::size_t(6));
+        QCOMPARE(found[0].rows[0], Index(broken.faceCount()));
     }
 };
 

@@ -1,4 +1,5 @@
 // Thin surfaces cracked into fragments, and solids cut along lines.
+#include "breaking/PieceCheckup.h"
 #include "breaking/ShellCracks.h"
 #include "geometry/Digest.h"
 #include "geometry/Rows.h"
@@ -317,6 +318,25 @@ private Q_SLOTS:
             }
         }
         QVERIFY2(near(area, 2, 0.1), qPrintable(QString::number(area)));  // both sides of one square metre, none mirrored
+    }
+
+    /// Points along a crack stand far closer than the surface's own and face different ways: the wall must not fold there.
+    void thickenedFragmentsDoNotFold() {
+        for (const int seed : {3, 8})
+            for (const double gap : {0.0, 0.01})
+                for (const double thickness : {0.02, 0.06}) {
+                    const Geometry ball = made("geodesic_sphere", {{"frequency", 12}});
+                    const Geometry cracked = made("crack_shell", {{"pieces", 36}, {"seed", seed}, {"gap", gap}}, {ball});
+                    for (const char* side : {"in", "out", "both"}) {
+                        const Geometry solid = made("thicken", {{"thickness", thickness}, {"side", side}}, {cracked});
+                        QCOMPARE(crossingsInPieces(solid, RunContext()).pairs, std::size_t(0));
+                        const auto figures = pieceFigures(solid);
+                        QVERIFY(figures && figures->closed);
+                        // About as thick as asked for.
+                        const double volume = checkupOf(solid).volume, shell = surfaceArea(cracked) * thickness;
+                        QVERIFY2(volume > shell * 0.85 && volume < shell * 1.15, qPrintable(QString("%1 of %2").arg(volume).arg(shell)));
+                    }
+                }
     }
 };
 

@@ -1,4 +1,5 @@
 // Each demo asset from end to end: its defaults and presets build without a warning, and what its controls promise holds.
+#include "breaking/PieceCheckup.h"
 #include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "geometry/Bake.h"
@@ -263,6 +264,9 @@ private Q_SLOTS:
                 const Checkup c = checkupOf(piece);
                 QVERIFY2(c.closed && c.manifold && c.consistentWinding && c.volume > 0 && c.degenerateFaces == 0, at.c_str());
             }
+            // Before pieces are turned: that rounds places, and faces of the skin that lay in one plane may cross by as much.
+            const Geometry still = asset.build(given, preset, name == "cracked-sea-wall" ? "lighter" : "");
+            QVERIFY2(!inPieces(still) || crossingsInPieces(still, RunContext()).pairs == 0, at.c_str());
         };
         check({});
         for (const Preset& preset : asset.loom().presets) check({}, preset.name);
@@ -281,7 +285,7 @@ private Q_SLOTS:
     /// What the controls of the broken things say.
     void brokenThingsFollowTheirControls() {
         Asset wall("cracked-sea-wall"), shell("broken-urchin");
-        QVERIFY(near(double(sizeOf(wall.build({{"apart", 0}, {"lean", 0}}, {}, "moved")).y), 1.4, 1e-3));
+        QVERIFY(near(double(sizeOf(wall.build({{"apart", 0}}, {}, "moved")).y), 1.4, 1e-3));
         QCOMPARE(eachPieceOf(wall.build({}, {}, "cracked")).size(), std::size_t(6));
         QVERIFY(eachPieceOf(shell.build({{"lost", 0.5}})).size() < eachPieceOf(shell.build({{"lost", 0.1}})).size());
         QVERIFY(near(double(sizeOf(shell.build({{"ribs", 0}, {"lost", 0}, {"gap", 0}, {"width", 0.2}})).x), 0.2, 0.004));

@@ -4,12 +4,14 @@
 #include "geometry/Digest.h"
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
+#include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
 #include "geometry/SelfIntersections.h"
 #include "geometry/Statistics.h"
 #include "geometry/Triangulate.h"
 #include "geometry/WallThickness.h"
 #include "geometry/Weld.h"
+#include "support/Chance.h"
 
 #include <QtTest/QtTest>
 
@@ -536,6 +538,21 @@ private Q_SLOTS:
                 int onLine = 0;
                 for (std::size_t k = 0; k < 3; ++k) onLine += t.corners[3 * i + k] >= 1 && t.corners[3 * i + k] <= 7;
                 QVERIFY2(onLine < 3, qPrintable(QString::number(round)));
+            }
+        }
+    }
+
+    /// Long thin triangles, as cuts make them: places on them are found as well as on others.
+    void nearestPlacesOfSlivers() {
+        for (const float thin : {1e-2f, 1e-3f, 1e-4f}) {
+            const std::vector<Vec3> corners{{-0.31f, 0.2f, -0.4f}, {0.72f, 0.25f, 0.3f}, {0.1f, 0.22f + thin, -0.12f}};
+            const Geometry sliver(corners, Topology(3, {0, 3}, {0, 1, 2}, {0}, {}, {}));
+            const NearestPlace nearest(sliver, NearestPlace::On::faces);
+            test::Chance chance(5);
+            for (int i = 0; i < 200; ++i) {
+                const float u = chance.number(0, 1), v = chance.number(0, 1 - u);
+                const Vec3 on = corners[0] * (1 - u - v) + corners[1] * u + corners[2] * v;
+                QVERIFY2(std::sqrt(nearest.find(on).squaredDistance) < 1e-6f, qPrintable(QString::number(double(thin))));
             }
         }
     }

@@ -55,8 +55,8 @@ std::vector<Vec3> seedsOf(const OperatorCall& call, const Geometry& whole, Seeds
     return out;
 }
 
-Roughness roughnessOf(OperatorCall& call, const std::string& what) {
-    Roughness rough{call.number("roughness"), call.number("noise_size"), std::uint32_t(std::int64_t(std::floor(call.number("seed") * 1024)))};
+Roughness roughnessOf(OperatorCall& call, const std::string& what, double amount) {
+    Roughness rough{amount, call.number("noise_size"), std::uint32_t(std::int64_t(std::floor(call.number("seed") * 1024)))};
     const double least = twoDigits(leastNoiseSize(rough.amount), [](double v) { return std::ceil(v - 1e-9); });
     if (rough.amount > 0 && rough.size < least) {
         call.offer(setFix(fmt::format("Set Noise size to {:g} m", least), "noise_size", least));

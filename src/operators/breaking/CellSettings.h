@@ -14,8 +14,8 @@ SettingSpec noiseSizeSetting();
 enum class SeedsIn : std::uint8_t { volume, surface };
 /// The points of the second port, or as many places as `pieces` says. Fails where something is linked that has none.
 std::vector<Vec3> seedsOf(const OperatorCall& call, const Geometry& whole, SeedsIn in);
-/// With a noise size that makes no `what` go through each other; tells where that is not the one that was asked for.
-Roughness roughnessOf(OperatorCall& call, const std::string& what);
+/// Bumps of at most `amount` metres, with a noise size that makes no `what` go through each other; tells where that is not the one that was asked for.
+Roughness roughnessOf(OperatorCall& call, const std::string& what, double amount);
 /// Tells of cells that the gap has taken away; fails where it has taken all.
 void tellOfGap(OperatorCall& call, const std::vector<Index>& cellOfPiece, const std::vector<Vec3>& seeds);
 

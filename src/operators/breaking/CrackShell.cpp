@@ -26,7 +26,7 @@ Geometry compute(OperatorCall& call) {
     const Field<float> gap = call.each("gap", shell, Element::point);
     std::vector<float> gaps(shell.pointCount());
     for (std::size_t p = 0; p < gaps.size(); ++p) gaps[p] = std::isfinite(gap[p]) ? std::max(0.0f, gap[p]) : 0;
-    const Roughness rough = roughnessOf(call, "Cracks");
+    const Roughness rough = roughnessOf(call, "Cracks", call.number("roughness"));
     const std::vector<Vec3> seeds = seedsOf(call, shell, SeedsIn::surface);
     call.run().require(4 * double(shell.cornerCount()) + 60 * double(seeds.size()), "corners");
     ShellCracks cracks = crackShell(shell, seeds, unevenPlaces(shell.positions(), rough), gaps, call.run());

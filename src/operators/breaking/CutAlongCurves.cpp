@@ -52,7 +52,7 @@ Geometry compute(OperatorCall& call) {
     cut.direction = call.vec3("direction");
     cut.depth = call.number("depth");
     cut.extend = call.flag("extend");
-    cut.rough = roughnessOf(call, "Walls");
+    cut.rough = roughnessOf(call, "Walls", call.number("roughness"));
     CurveWalls made = curveWalls(solid, lines, cut, call.run());
     call.run().require(3 * double(solid.cornerCount()) + 3 * double(made.walls.geometry.cornerCount()), "corners");
     SolidPieces pieces = cutBodies(

@@ -24,7 +24,7 @@ Geometry compute(OperatorCall& call) {
     needSolid(call, in, "The solid", "shatter");
     const Vec3 stretch = stretchOf(call);
     const double gap = call.number("gap");
-    const Roughness rough = roughnessOf(call, "Walls");
+    const Roughness rough = roughnessOf(call, "Walls", call.number("roughness"));
     const std::vector<Vec3> seeds = seedsOf(call, in, SeedsIn::volume);
     const Bounds bounds = boundsOf(in.positions());
     call.run().require(3 * double(in.cornerCount()) + 60 * double(seeds.size()), "corners");

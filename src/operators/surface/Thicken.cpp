@@ -1,8 +1,10 @@
 // Method: own: offset surfaces whose points are pulled back where faces would turn (decision 5).
 #include "geometry/LeastOffset.h"
 #include "geometry/Measures.h"
+#include "geometry/Neighbours.h"
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
+#include "operators/surface/WallFolds.h"
 
 #include <fmt/format.h>
 
@@ -126,6 +128,53 @@ std::size_t thinWhereNarrow(OperatorCall& call, const Geometry& in, const std::v
     return thinned;
 }
 
+/// How far the wall goes from each point.
+struct Offsets {
+    float outPart;                        ///< of the thickness, in front
+    std::vector<float>&outward, &inward;  ///< what is left of it
+    std::vector<Vec3>& by;
+};
+
+std::vector<Vec3> wallPositions(const Geometry& in, const Offsets& o) {
+    const std::size_t n = in.pointCount();
+    std::vector<Vec3> out(n * 2);
+    for (std::size_t p = 0; p < n; ++p) {
+        // The untouched side keeps its positions bit for bit.
+        out[p] = o.outPart == 0 ? in.positions()[p] : in.positions()[p] + o.by[p] * (o.outPart * o.outward[p]);
+        out[p + n] = o.outPart == 1 ? in.positions()[p] : in.positions()[p] - o.by[p] * ((1 - o.outPart) * o.inward[p]);
+    }
+    return out;
+}
+
+/// Lets neighbours of points where the wall folds go more alike, the nearest most, and makes it thinner there where that does not help. Tells at how many
+/// points it got thinner.
+std::size_t unfold(OperatorCall& call, const Geometry& in, const Offsets& o, Wall& wall) {
+    constexpr int kRounds = 24, kAlike = 10;
+    const Rows around = pointNeighbours(in.topology());
+    std::vector<std::uint8_t> thinner(in.pointCount(), 0);
+    for (int round = 0; round < kRounds; ++round) {
+        wall.solid.setPositions(wallPositions(in, o));
+        const std::vector<std::uint8_t> folds = foldsOf(wall, call.run());
+        if (std::find(folds.begin(), folds.end(), 1) == folds.end()) break;
+        const std::vector<Vec3> before = o.by;
+        for (Index p = 0; p < folds.size(); ++p) {
+            if (!folds[p]) continue;
+            Vec3 sum{};
+            float weight = 0, nearest = std::numeric_limits<float>::max();
+            for (Index q : around[p]) nearest = std::min(nearest, distance(in.positions()[p], in.positions()[q]));
+            const auto take = [&](Index q, float far) {
+                const float w = 1 / std::max(far, 1e-12f);
+                sum += before[q] * w, weight += w;
+            };
+            take(p, nearest);
+            for (Index q : around[p]) take(q, distance(in.positions()[p], in.positions()[q]));
+            o.by[p] = sum / weight;
+            if (round >= kAlike) o.outward[p] *= 0.8f, o.inward[p] *= 0.8f, thinner[p] = 1;
+        }
+    }
+    return std::size_t(std::count(thinner.begin(), thinner.end(), 1));
+}
+
 /// Plan of the solid: the front as it was, the back with its faces turned over, and a strip of faces along open edges.
 struct SolidPlan {
     RowPlan rows;
@@ -209,20 +258,15 @@ Geometry compute(OperatorCall& call) {
     std::vector<float> outward(n, 1), inward(n, 1);
     std::size_t thinned = thinWhereNarrow(call, in, by, outPart, outward);
     thinned = std::max(thinned, thinWhereNarrow(call, in, by, outPart - 1, inward));
+    SolidPlan plan = planSolid(in, call.flag("rim"));
+    Wall wall{takeRows(in, std::move(plan.rows))};
+    thinned = std::max(thinned, unfold(call, in, {outPart, outward, inward, by}, wall));
     if (thinned > 0)
         call.tell(NoticeLevel::warning, "thicken.narrow",
                   fmt::format("The wall is thinner than asked at {} of {} points, where the shape is too narrow for it. Make it thinner, or the shape wider.",
                               thinned, n),
                   "thickness");
-    std::vector<Vec3> positions(n * 2);
-    for (std::size_t p = 0; p < n; ++p) {
-        // The untouched side keeps its positions bit for bit.
-        positions[p] = outPart == 0 ? in.positions()[p] : in.positions()[p] + by[p] * (outPart * outward[p]);
-        positions[p + n] = outPart == 1 ? in.positions()[p] : in.positions()[p] - by[p] * ((1 - outPart) * inward[p]);
-    }
-    SolidPlan plan = planSolid(in, call.flag("rim"));
-    Geometry out = takeRows(in, std::move(plan.rows));
-    out.setPositions(std::move(positions));
+    Geometry out = std::move(wall.solid);
     for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
     out.setColumn(Element::face, "inside_wall", Column(std::move(plan.inside)));
     out.setColumn(Element::face, "rim", Column(std::move(plan.rim)));
