@@ -1,5 +1,6 @@
 #include "cli/Summary.h"
 
+#include "breaking/PieceCheckup.h"
 #include "geometry/Bake.h"
 #include "geometry/Digest.h"
 #include "geometry/Measures.h"
@@ -49,7 +50,7 @@ constexpr std::size_t kMostCopies = 10'000;
 class CheckupFigures {
 public:
     CheckupFigures(const Geometry& geometry, const Geometry* baked, std::uint64_t triangles, bool everything, const RunContext& run)
-        : geometry_(geometry), baked_(baked), triangles_(triangles), everything_(everything), run_(run) {}
+        : geometry_(geometry), baked_(baked), apart_(baked && inPieces(*baked)), triangles_(triangles), everything_(everything), run_(run) {}
 
     Json json() {
         const Checkup c = baked_ ? checkupOf(*baked_) : checkupUnbaked(geometry_, run_);
@@ -61,7 +62,7 @@ public:
                  {"nonmanifold_edges", c.nonmanifoldEdges},
                  {"nonmanifold_points", c.nonmanifoldPoints},
                  {"degenerate_faces", c.degenerateFaces},
-                 {"doubled_points", c.doubledPoints},
+                 {"doubled_points", apart_ ? doubledInPieces(*baked_).size() : c.doubledPoints},
                  {"nonfinite_points", c.nonFinitePoints},
                  {"self_intersections", crossings()},
                  {"area", number(c.area)},
@@ -80,6 +81,7 @@ private:
             for (const auto& shape : geometry_.copies()->shapes) looked += triangleCount(*shape);
         }
         if (!everything_ && looked > kMostTriangles) return left("self_intersections");
+        if (apart_) return crossingsInPieces(*baked_, run_).pairs;
         return baked_ ? selfIntersections(*baked_) : intersectionsUnbaked(geometry_);
     }
 
@@ -104,6 +106,7 @@ private:
 
     const Geometry& geometry_;
     const Geometry* baked_;
+    bool apart_;  ///< pieces that fit together have places and faces in common
     std::uint64_t triangles_;
     bool everything_;
     const RunContext& run_;

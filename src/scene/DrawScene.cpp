@@ -1,5 +1,6 @@
 #include "scene/DrawScene.h"
 
+#include "breaking/FaceKind.h"
 #include "geometry/Bake.h"
 #include "geometry/Difference.h"
 #include "geometry/ElementTransfer.h"
@@ -7,6 +8,7 @@
 #include "geometry/ShownColours.h"
 #include "geometry/Triangulate.h"
 #include "parallel/Loops.h"
+#include "scene/ApartView.h"
 #include "scene/DrawCopies.h"
 #include "scene/Palette.h"
 
@@ -258,7 +260,10 @@ std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const Scene
     auto mesh = std::make_shared<DrawScene>();
     // Differences are told point by point, also of copies.
     const bool bakes = look.shading == Shading::difference && bakesEasily(geometry) && (!before || bakesEasily(*before));
-    mesh->geometry = bakes ? bakeCopies(geometry) : geometry;
+    mesh->geometry = bakes ? bakeCopies(geometry) : movedApart(geometry, look.apart);
+    mesh->comesApart = look.interactive && comesApart(geometry);
+    mesh->hasKinds = look.interactive && hasKinds(geometry);
+    mesh->size = boundsOf((bakes ? mesh->geometry : geometry).positions()).size();
     const Geometry& g = mesh->geometry;
     mesh->shading = look.shading;
     if (look.shading == Shading::attribute) mesh->legend.title = look.attribute;
@@ -276,7 +281,8 @@ std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const Scene
     }
     // A legend that the copies have filled is theirs.
     const bool copiesOnly = g.copies() && g.pointCount() == 0;
-    const std::vector<Vec3> colour = copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(g, look, before, *mesh);
+    const std::vector<Vec3> colour =
+        copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(bakes ? g : geometry, look, before, *mesh);
     if (g.faceCount() > 0) addFaces(g, look.interactive, colour, *mesh);
     addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);

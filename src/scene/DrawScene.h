@@ -16,6 +16,7 @@ struct SceneLook {
     ColourChoice colours;    ///< how values become colours
     std::string arrows;      ///< a vector attribute drawn as arrows; empty: none
     double arrowLength = 1;  ///< times the vector; unit vectors are about a twentieth of the model at 1
+    double apart = 0;        ///< pieces are drawn so far apart: part of their distance from the middle
     bool points = false, normals = false, openEdges = false;
     bool ownColours = false;  ///< where there is an attribute `color`, it is what is shown
     bool interactive = true;  ///< with what only a view needs that is turned: edges of faces, whether it is closed, fewer triangles
@@ -50,12 +51,15 @@ struct DrawScene {
     std::size_t looseDots = 0;                       ///< how many of them stand alone
     std::vector<Vertex> arrows, normals, openEdges;  ///< pairs
     Bounds bounds;
+    bool comesApart = false;  ///< it is in pieces; looked up for views
+    bool hasKinds = false;    ///< its faces are of several kinds (old skin, broken …); looked up for views
+    Vec3 size;                ///< of what is shown, where it is drawn apart as well
     std::size_t faceCount = 0, pointCount = 0, copyCount = 0, openEdgeCount = 0;
     std::uint64_t drawnFaces = 0;            ///< with copies
     bool closed = false, allClosed = false;  ///< the faces themselves; with those of copies
     bool dotsCut = false;                    ///< there are more points than are drawn
     std::vector<DrawCopies> copies;          ///< of what is drawn as copies
-    Geometry geometry;                       ///< what is drawn: rows that are picked or marked are its rows
+    Geometry geometry;                       ///< what is drawn, and where: rows that are picked or marked are its rows
     Shading shading = Shading::clay;
     Legend legend;                     ///< what the colours mean
     std::optional<Column> values;      ///< what the colours show: for each corner, or for each point where there are no faces

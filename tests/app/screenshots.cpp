@@ -9,6 +9,7 @@
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
+#include "app/widgets/Slider.h"
 #include "support/OwnApplication.h"
 
 #include <QtGui/QScreen>
@@ -159,18 +160,19 @@ void takeScatter(MainWindow& window, const QString& folder) {
     QTest::mouseMove(overlay, QPoint(480, 250));
     take(window, folder, QStringLiteral("density-painting"));
     window.settings()->strokes()->setPainting(false);
-    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/basket-of-floats.loom"));
-    settle(window);
-    window.weave()->pin("out");
-    window.weave()->choose("paint");
-    settle(window);
-    window.stage()->tools()->setShading(seedloom::Shading::clay);
-    window.stage()->frameAll();
-    take(window, folder, QStringLiteral("basket"));
-    window.weave()->pin({});
 }
 
-/// A broken thing: the sea wall, with what cut it.
+/// Draws the pieces apart.
+void apart(MainWindow& window, double amount) {
+    auto* slider = window.stage()->tools()->apart();
+    slider->setValue(amount);
+    Q_EMIT slider->edited(amount, false);
+    settle(window);
+    window.stage()->frameAll();
+    settle(window);
+}
+
+/// Broken things: the sea wall, with what cut it, and the urchin's shell apart.
 void takeBreaking(MainWindow& window, const QString& folder) {
     window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/cracked-sea-wall.loom"));
     settle(window);
@@ -181,6 +183,18 @@ void takeBreaking(MainWindow& window, const QString& folder) {
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("sea-wall"));
     window.weave()->pin({});
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/broken-urchin.loom"));
+    settle(window);
+    window.weave()->choose("out");
+    settle(window);
+    window.stage()->tools()->setAttribute(QStringLiteral("piece_tone"));
+    window.showDrawer(QStringLiteral("checkup"));
+    apart(window, 0.6);
+    auto* overlay = window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay"));
+    QTest::mouseClick(overlay, Qt::LeftButton, {}, overlay->rect().center() + QPoint(0, 40));
+    settle(window);
+    take(window, folder, QStringLiteral("urchin-apart"));
+    apart(window, 0);
 }
 
 /// Inside of a container with one part among all others, and a line that is drawn by hand with its points as handles.

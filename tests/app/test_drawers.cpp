@@ -8,6 +8,7 @@
 #include "app/look/Theme.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/stage/Stage.h"
+#include "app/stage/StageTools.h"
 #include "app/widgets/Slider.h"
 #include "geometry/Checkup.h"
 
@@ -16,6 +17,7 @@
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QTableView>
+#include <QtWidgets/QToolButton>
 
 using namespace seedloom;
 using namespace seedloom::app;
@@ -33,6 +35,27 @@ class TestDrawers : public WindowTest {
         window_->showDrawer("checkup");
         window_->checkup()->show("Broken box", outcome);
         QTRY_VERIFY(!window_->checkup()->busy());
+    }
+
+    static void addNode(Loom& loom, const char* id, const char* op, Json settings, Cell cell) {
+        Node node;
+        node.id = id, node.op = op, node.settings = std::move(settings), node.cell = cell;
+        loom.nodes.push_back(std::move(node));
+    }
+    /// A broken block with crumbs, chosen and seen.
+    void openBrokenBlock() {
+        Loom loom;
+        addNode(loom, "block", "box", {{"cells", {2, 2, 2}}}, {0, 0});
+        addNode(loom, "broken", "shatter", {{"pieces", 3}}, {1, 0});
+        addNode(loom, "crumbled", "crumble_edges", {{"width", 0.2}, {"crumbs", 3}}, {2, 0});
+        addNode(loom, "out", "output", Json::object(), {3, 0});
+        loom.links = {{"block", "", "broken", "", Json::object()}, {"broken", "", "crumbled", "", Json::object()}, {"crumbled", "", "out", "", Json::object()}};
+        loom.output = "out";
+        document().adopt(loom);
+        waitFresh();
+        weave()->choose("crumbled");
+        waitFresh();
+        QTRY_VERIFY(stage()->mesh() && stage()->mesh()->hasKinds && stage()->mesh()->comesApart);
     }
 
 private Q_SLOTS:
@@ -170,16 +193,11 @@ private Q_SLOTS:
     /// What a notice knows to help is a button in the drawer: one click, one step back.
     void noticesOfferWhatHelps() {
         Loom loom;
-        const auto add = [&](const char* id, const char* op, Json settings, Cell cell) {
-            Node node;
-            node.id = id, node.op = op, node.settings = std::move(settings), node.cell = cell;
-            loom.nodes.push_back(std::move(node));
-        };
-        add("plate", "grid", {{"cells", {2, 2}}}, {0, 0});
-        add("peg", "box", {{"size", {0.1, 0.1, 0.1}}}, {0, 1});
-        add("pegs", "place_copies", Json::object(), {1, 0});
-        add("rise", "extrude", {{"distance", 0.05}}, {2, 0});
-        add("out", "output", Json::object(), {3, 0});
+        addNode(loom, "plate", "grid", {{"cells", {2, 2}}}, {0, 0});
+        addNode(loom, "peg", "box", {{"size", {0.1, 0.1, 0.1}}}, {0, 1});
+        addNode(loom, "pegs", "place_copies", Json::object(), {1, 0});
+        addNode(loom, "rise", "extrude", {{"distance", 0.05}}, {2, 0});
+        addNode(loom, "out", "output", Json::object(), {3, 0});
         loom.links = {{"plate", "", "pegs", "points", Json::object()},
                       {"peg", "", "pegs", "shapes", Json::object()},
                       {"pegs", "", "rise", "", Json::object()},
@@ -210,18 +228,94 @@ private Q_SLOTS:
     }
 
     /// A solid broken in the window: a gap that leaves nothing is mended by one click, and a line that parts nothing is shown.
+    /// One face is clicked, then all of its kind are marked: by the button on the stage, the keys, and in Data.
+    void kindsAreMarkedAsAWhole() {
+        openBrokenBlock();
+        const Geometry& shown = stage()->mesh()->geometry;
+        const auto count = [&](auto&& holds) {
+            std::size_t out = 0;
+            for (Index f = 0; f < shown.faceCount(); ++f) out += holds(f);
+            return out;
+        };
+        const auto tag = [&](const char* name, Index f) { return (*shown.values<std::uint8_t>(Element::face, name))[f] != 0; };
+        const std::size_t skin = count([&](Index f) { return !tag("crumb", f) && !tag("inside", f); }),
+                          crumbs = count([&](Index f) { return tag("crumb", f); }),
+                          broken = count([&](Index f) { return !tag("crumb", f) && tag("inside", f); });
+        QVERIFY(skin > 5 && crumbs > 5 && broken > 5);
+        QVERIFY(stage()->kindButton()->isHidden());
+        stage()->frameAll();
+        auto* overlay = stage()->findChild<QWidget*>("stageOverlay");
+        QTest::mouseClick(overlay, Qt::LeftButton, {}, overlay->rect().center());
+        QTRY_COMPARE(stage()->marks().rows.size(), std::size_t(1));
+        QVERIFY(stage()->kindButton()->isVisible());
+        const bool onCrumb = tag("crumb", stage()->marks().rows[0]);
+        QTest::mouseClick(stage()->kindButton(), Qt::LeftButton);
+        QCOMPARE(stage()->marks().rows.size(), onCrumb ? crumbs : tag("inside", stage()->marks().rows[0]) ? broken : skin);
+        const auto first = [&](auto&& holds) {
+            for (Index f = 0; f < shown.faceCount(); ++f)
+                if (holds(f)) return f;
+            return Index(0);
+        };
+        stage()->setMarks({Element::face, {first([&](Index f) { return tag("crumb", f); })}, {}});
+        QCOMPARE(stage()->kindButton()->text(), Stage::tr("All crumbs"));
+        window_->action(QStringLiteral("mark_kind"))->trigger();
+        QCOMPARE(stage()->marks().rows.size(), crumbs);
+        // In Data they are the rows that are left.
+        window_->showDrawer("data");
+        DataDrawer* data = window_->data();
+        data->setElement(Element::face);
+        QVERIFY(!data->kindButton()->isEnabled());
+        data->chooseRow(Element::face, first([&](Index f) { return !tag("crumb", f) && tag("inside", f); }), false);
+        QVERIFY(data->kindButton()->isEnabled());
+        QTest::mouseClick(data->kindButton(), Qt::LeftButton);
+        QTRY_VERIFY(!data->busy());
+        QCOMPARE(data->model()->rowCount(), int(broken));
+        QCOMPARE(stage()->marks().rows.size(), broken);
+        stage()->setMarks({});
+        QVERIFY(stage()->kindButton()->isHidden());
+        window_->action(QStringLiteral("mark_kind"))->trigger();
+        QVERIFY(stage()->marks().empty());
+    }
+    /// The slider draws pieces apart, and nothing of the model changes.
+    void piecesApartAreAViewOnly() {
+        openBrokenBlock();
+        const Loom before = document().loom();
+        const Geometry model = window_->rebuilds().outcome("crumbled")->geometry;
+        const Vec3 size = stage()->mesh()->size;
+        Slider* slider = stage()->tools()->apart();
+        QVERIFY(slider->isVisible());
+        QTest::mouseClick(slider, Qt::LeftButton, {}, slider->pixelOf(1));
+        QTRY_VERIFY(boundsOf(stage()->mesh()->geometry.positions()).size().x > size.x * 1.3f);
+        QCOMPARE(stage()->mesh()->size, size);
+        QVERIFY(stage()->remarks().join(' ').contains(Stage::tr("pieces apart for looking only")));
+        QCOMPARE(window_->rebuilds().outcome("crumbled")->geometry.positions(), model.positions());
+        QVERIFY(document().loom() == before);
+        // Each piece keeps its shape.
+        const auto& drawn = stage()->mesh()->geometry;
+        const auto& piece = *drawn.values<std::int32_t>(Element::face, "piece");
+        std::map<std::int32_t, Vec3> moved;
+        for (Index f = 0; f < drawn.faceCount(); ++f)
+            for (Index p : drawn.topology().face(f)) {
+                const Vec3 by = drawn.positions()[p] - model.positions()[p];
+                QVERIFY(distance(moved.try_emplace(piece[f], by).first->second, by) < 1e-5f);
+            }
+        // While a hand paints, and where there are no pieces, all is in its place.
+        stage()->setBrush(Brush{});
+        QTRY_COMPARE(stage()->mesh()->geometry.positions(), model.positions());
+        stage()->setBrush({});
+        QTRY_VERIFY(stage()->mesh()->geometry.positions() != model.positions());
+        weave()->choose("block");
+        QTRY_VERIFY(!stage()->mesh()->comesApart);
+        QVERIFY(!slider->isVisible());
+        QCOMPARE(stage()->mesh()->geometry.positions(), window_->rebuilds().outcome("block")->geometry.positions());
+    }
     void breakingOffersWhatHelps() {
         Loom loom;
-        const auto add = [&](const char* id, const char* op, Json settings, Cell cell) {
-            Node node;
-            node.id = id, node.op = op, node.settings = std::move(settings), node.cell = cell;
-            loom.nodes.push_back(std::move(node));
-        };
-        add("block", "box", {{"cells", {2, 2, 2}}}, {0, 0});
-        add("lines", "point_list", {{"points", {{-0.6, 0.5, 3}, {0.6, 0.5, 3}}}}, {0, 1});
-        add("broken", "shatter", {{"gap", 5}}, {1, 0});
-        add("cut", "cut_along_curves", Json::object(), {1, 1});
-        add("out", "output", Json::object(), {2, 0});
+        addNode(loom, "block", "box", {{"cells", {2, 2, 2}}}, {0, 0});
+        addNode(loom, "lines", "point_list", {{"points", {{-0.6, 0.5, 3}, {0.6, 0.5, 3}}}}, {0, 1});
+        addNode(loom, "broken", "shatter", {{"gap", 5}}, {1, 0});
+        addNode(loom, "cut", "cut_along_curves", Json::object(), {1, 1});
+        addNode(loom, "out", "output", Json::object(), {2, 0});
         loom.links = {{"block", "", "broken", "", Json::object()},
                       {"block", "", "cut", "", Json::object()},
                       {"lines", "", "cut", "curves", Json::object()},

@@ -371,6 +371,20 @@ private Q_SLOTS:
         QVERIFY(!fixes.empty());
         for (const NoticeFix& fix : fixes) QVERIFY2(!has(made(fix.op.c_str(), fix.settings, {g})), fix.op.c_str());
     }
+    void slivers() {
+        Geometry sliver = made("transform", {{"scale", {0.01, 0.01, 0.01}}, {"move", {3, 0, 0}}}, {made("box")});
+        sliver.setColumn(Element::face, "piece", Column(std::vector<std::int32_t>(6, 9)));
+        CheckupReport report;
+        report.pieces = pieceFigures(combine({made("shatter", {{"pieces", 6}}, {made("box")}), sliver}));
+        QCOMPARE(report.pieces->slivers, std::size_t(1));
+        const auto fixes = CheckupDrawer::fixesFor("slivers", report);
+        QCOMPARE(fixes.size(), std::size_t(1));
+        const Geometry left = made(fixes[0].op.c_str(), fixes[0].settings, {combine({made("shatter", {{"pieces", 6}}, {made("box")}), sliver})});
+        QCOMPARE(pieceFigures(left)->count, std::size_t(6));
+        QVERIFY(CheckupDrawer::sizeText(2e-5, true).endsWith(QStringLiteral("cm³")) && CheckupDrawer::sizeText(2, true).endsWith(QStringLiteral("m³")));
+        QVERIFY(CheckupDrawer::sizeText(2e-8, true).startsWith(QStringLiteral("20 mm³")) &&
+                CheckupDrawer::sizeText(2e-3, false).startsWith(QStringLiteral("20 cm²")));
+    }
 };
 
 int main(int argc, char** argv) {

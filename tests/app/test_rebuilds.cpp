@@ -1,6 +1,7 @@
 // The rebuild service alone: which of many wishes are built, and what is told of them.
 #include "app/session/Pictures.h"
 #include "app/session/RebuildService.h"
+#include "graph/OperatorSample.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"
 
@@ -51,6 +52,21 @@ private Q_SLOTS:
     }
     void cleanup() { service_.reset(); }
 
+    /// A node of another document may have the same name; its card shows nothing until its own picture is there.
+    void picturesAreOfThisDocument() {
+        Pictures pictures;
+        const auto outcome = std::make_shared<NodeOutcome>();
+        outcome->geometry = operatorSample("box");
+        const Digest key{3, 4}, other{1, 2};
+        pictures.ofNode("out", key, outcome);
+        QTRY_VERIFY(pictures.drawn("out", key));
+        QVERIFY(!pictures.ofNode("out", other, nullptr).isNull());
+        QTRY_VERIFY(!pictures.ofOperator("box").isNull());
+        pictures.forgetNodes();
+        QVERIFY(pictures.ofNode("out", other, nullptr).isNull());
+        QVERIFY(!pictures.ofNode("out", key, nullptr).isNull());
+        QVERIFY(!pictures.ofOperator("box").isNull());
+    }
     /// Pictures that wait: the newest first, of each node only the newest, never more than so many.
     void picturesWaitNewestFirst() {
         PictureQueue queue;

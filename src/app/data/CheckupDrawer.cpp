@@ -21,7 +21,10 @@ CheckupReport reportOf(const Geometry& geometry, bool intersections) {
     CheckupReport out;
     const std::optional<Geometry> baked = bakesEasily(geometry) ? std::optional(bakeCopies(geometry)) : std::nullopt;
     out.facts = baked ? checkupOf(*baked) : checkupUnbaked(geometry, RunContext());
-    out.findings = findingsWithCopies(geometry, intersections, RunContext());
+    out.pieces = pieceFigures(geometry);
+    out.findings =
+        out.pieces ? findingsOfPieces(geometry, *out.pieces, intersections, RunContext()) : findingsWithCopies(geometry, intersections, RunContext());
+    if (out.pieces) out.facts.doubledPoints = doubledInPieces(geometry).size();
     out.copies = geometry.copyCount();
     out.intersectionsChecked = intersections;
     if (baked) out.wall = wallThickness(*baked);
@@ -33,6 +36,12 @@ QString length(double metres) {
     if (metres < 0.01) return CheckupDrawer::tr("%1 mm").arg(metres * 1000, 0, 'g', 3);
     if (metres < 1) return CheckupDrawer::tr("%1 cm").arg(metres * 100, 0, 'g', 3);
     return CheckupDrawer::tr("%1 m").arg(metres, 0, 'g', 4);
+}
+
+/// Rounded up to one digit: what a person would type.
+double oneDigit(double value) {
+    const double digit = std::pow(10, std::floor(std::log10(value)));
+    return std::ceil(value / digit) * digit;
 }
 
 }  // namespace
@@ -73,7 +82,13 @@ void CheckupDrawer::start(bool all) {
     });
 }
 
-std::vector<NoticeFix> CheckupDrawer::fixesFor(const std::string& code) {
+QString CheckupDrawer::sizeText(double size, bool closed) {
+    if (!closed) return size < 0.01 ? tr("%1 cm²").arg(size * 1e4, 0, 'g', 3) : tr("%1 m²").arg(size, 0, 'g', 3);
+    const double whole = std::abs(size);
+    return whole < 1e-6 ? tr("%1 mm³").arg(size * 1e9, 0, 'g', 3) : whole < 0.01 ? tr("%1 cm³").arg(size * 1e6, 0, 'g', 3) : tr("%1 m³").arg(size, 0, 'g', 4);
+}
+
+std::vector<NoticeFix> CheckupDrawer::fixesFor(const std::string& code, const CheckupReport& report) {
     const auto add = [](const char* op, std::map<std::string, Json> settings = {}) {
         return addFix(tr("Add %1").arg(catalogueText(findOperator(op)->label)).toStdString(), op, std::move(settings));
     };
@@ -83,6 +98,7 @@ std::vector<NoticeFix> CheckupDrawer::fixesFor(const std::string& code) {
     if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {add("voxel_remesh")};
     if (code == "overlapping_copies") return {add("thin_out", {{"by", "meshes"}})};
     if (code == "doubled_copies") return {add("thin_out", {{"by", "bounds"}})};
+    if (code == "slivers" && report.pieces) return {add("remove_pieces", {{"chance", 0}, {"smaller_than", oneDigit(report.pieces->sliver)}})};
     if (code == "non_finite_points") return {add("delete", {{"of", "points"}, {"where", {{"formula", "any(isnan(position)) || any(isinf(position))"}}}})};
     return {};
 }
@@ -98,6 +114,7 @@ QString CheckupDrawer::textFor(const Finding& finding) {
     if (finding.code == "non_finite_points") return tr("%n point(s) whose place is not a number", nullptr, n);
     if (finding.code == "overlapping_copies") return tr("%n pair(s) of copies stand in each other", nullptr, n);
     if (finding.code == "doubled_copies") return tr("%n copy(s) on top of another", nullptr, n);
+    if (finding.code == "slivers") return tr("%n piece(s) smaller than a thousandth of most", nullptr, n);
     if (finding.code == "inside_out") return tr("The solid is inside out");
     return tr("%n pair(s) of faces that cut through each other", nullptr, n);
 }
@@ -139,7 +156,7 @@ void CheckupDrawer::fill() {
         show->setAccessibleName(tr("Show: %1").arg(textFor(finding)));
         connect(show, &QPushButton::clicked, this, [this, finding] { Q_EMIT showWanted(finding); });
         row->addWidget(show);
-        for (const NoticeFix& fix : fixesFor(finding.code)) {
+        for (const NoticeFix& fix : fixesFor(finding.code, report_)) {
             auto* add = new QPushButton(QString::fromStdString(fix.label), page);
             add->setToolTip(catalogueText(findOperator(fix.op)->sentence));
             connect(add, &QPushButton::clicked, this, [this, fix] { Q_EMIT fixWanted(fix); });
@@ -174,8 +191,13 @@ void CheckupDrawer::fill() {
         fact(tr("size"), tr("%1 × %2 × %3 m").arg(double(s.x), 0, 'g', 4).arg(double(s.y), 0, 'g', 4).arg(double(s.z), 0, 'g', 4));
         if (faces) fact(tr("area"), tr("%1 m²").arg(report_.facts.area, 0, 'g', 4));
         if (report_.copies > 0) fact(tr("copies"), countText(report_.copies));
-        if (report_.facts.closed) fact(tr("volume"), tr("%1 m³").arg(report_.facts.volume, 0, 'g', 4));
-        if (report_.wall) {
+        if (report_.facts.closed) fact(tr("volume"), sizeText(report_.facts.volume, true));
+        if (report_.pieces) {
+            fact(tr("pieces"), countText(report_.pieces->count));
+            fact(tr("smallest"), sizeText(report_.pieces->smallest, report_.pieces->closed));
+            fact(tr("median"), sizeText(report_.pieces->median, report_.pieces->closed));
+            fact(tr("largest"), sizeText(report_.pieces->largest, report_.pieces->closed));
+        } else if (report_.wall) {
             fact(tr("walls at least"), length(report_.wall->least));
             fact(tr("walls on average"), length(report_.wall->mean));
         }

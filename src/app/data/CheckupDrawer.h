@@ -1,6 +1,7 @@
 #pragma once
 // Facts about the soundness of what a node gives: what was found, where it is, and what would help.
 #include "app/session/Background.h"
+#include "breaking/PieceCheckup.h"
 #include "geometry/Checkup.h"
 #include "geometry/WallThickness.h"
 #include "graph/Memo.h"
@@ -17,6 +18,7 @@ struct CheckupReport {
     bool intersectionsChecked = false;
     Vec3 size{};
     std::size_t copies = 0;
+    std::optional<PieceFigures> pieces;
 };
 
 class CheckupDrawer : public QScrollArea {
@@ -33,7 +35,9 @@ public:
     const CheckupReport& report() const { return report_; }
     bool busy() const { return busy_; }
     /// What helps against a finding, the likeliest first.
-    static std::vector<NoticeFix> fixesFor(const std::string& code);
+    static std::vector<NoticeFix> fixesFor(const std::string& code, const CheckupReport& report = {});
+    /// A volume, or an area of open pieces, in a unit that suits it.
+    static QString sizeText(double size, bool closed);
     static QString textFor(const Finding& finding);
 
 Q_SIGNALS:

@@ -27,7 +27,7 @@ constexpr std::size_t kMostMarked = 20000;  // more marks than that are no longe
 DataDrawer::DataDrawer(QWidget* parent)
     : QWidget(parent), model_(new GeometryModel(this)), table_(new QTableView(this)), title_(new QLabel(this)), empty_(new QLabel(this)),
       problem_(new QLabel(this)), kinds_(new QButtonGroup(this)), filter_(new QLineEdit(this)), columns_(new QToolButton(this)), freeze_(new QToolButton(this)),
-      pin_(new QToolButton(this)), strip_(new StatisticsStrip(this)) {
+      pin_(new QToolButton(this)), kind_(new QToolButton(this)), strip_(new StatisticsStrip(this)) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
@@ -69,6 +69,9 @@ DataDrawer::DataDrawer(QWidget* parent)
     tool(columns_, tr("Columns"), tr("Choose which attributes are shown"), false);
     tool(freeze_, tr("Freeze"), tr("Keep these values while the model changes"), true);
     tool(pin_, tr("Pin"), tr("Stay with this node while others are chosen"), true);
+    tool(kind_, tr("All of this kind"), tr("Mark all faces of the chosen one's kind: old skin, broken faces, crumbs or rims (Ctrl+Shift+A)"), false);
+    kind_->setEnabled(false);
+    connect(kind_, &QToolButton::clicked, this, &DataDrawer::kindWanted);
     auto* copyButton = new QToolButton(this);
     tool(copyButton, tr("Copy"), tr("Copy the chosen rows, or all, as comma separated values (Ctrl+C)"), false);
     column->addLayout(tools);
@@ -241,6 +244,7 @@ void DataDrawer::selectionChanged() {
         for (int row = range.top(); row <= range.bottom() && rows.size() < kMostMarked; ++row) rows.push_back(model_->elementAt(row));
     std::sort(rows.begin(), rows.end());
     rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
+    kind_->setEnabled(element_ == Element::face && !rows.empty());
     Q_EMIT rowsChosen(element_, rows);
 }
 

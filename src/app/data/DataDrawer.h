@@ -41,11 +41,14 @@ public:
     QLineEdit* filterField() const { return filter_; }
     QToolButton* freezeButton() const { return freeze_; }
     QToolButton* pinButton() const { return pin_; }
+    QToolButton* kindButton() const { return kind_; }
 
 Q_SIGNALS:
     /// The rows that the user has chosen, as elements.
     void rowsChosen(Element element, const std::vector<Index>& rows);
     void columnChosen(const QString& attribute);
+    /// All faces of the chosen one's kind are to be marked.
+    void kindWanted();
     /// Pinned or following again: the window shows the right node.
     void pinChanged();
 
@@ -63,7 +66,7 @@ private:
     QLabel *title_, *empty_, *problem_;
     QButtonGroup* kinds_;
     QLineEdit* filter_;
-    QToolButton *columns_, *freeze_, *pin_;
+    QToolButton *columns_, *freeze_, *pin_, *kind_;
     StatisticsStrip* strip_;
     std::shared_ptr<const NodeOutcome> outcome_, waiting_;
     QString waitingName_;

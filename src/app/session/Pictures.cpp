@@ -14,6 +14,7 @@ namespace seedloom::app {
 namespace {
 
 constexpr std::size_t kMostKept = 2000;
+const std::string kOperator = "operator ";  // no node is called so: names have no spaces
 
 QImage imageOf(const Picture& picture) {
     QImage out(picture.width, picture.height, QImage::Format_ARGB32);
@@ -66,6 +67,11 @@ void Pictures::setDirection(double yaw, double pitch) {
     Q_EMIT ready();
 }
 
+void Pictures::forgetNodes() {
+    ++document_;
+    std::erase_if(last_, [](const auto& entry) { return entry.first.rfind(kOperator, 0) != 0; });
+}
+
 void Pictures::refresh() {
     done_.clear();
     Q_EMIT ready();
@@ -78,7 +84,7 @@ void Pictures::draw(const Key& key, std::function<Geometry()> make) {
     options.pitch = pitch_;
     const QColor ink = colours().ink;
     options.line = {std::uint8_t(ink.red()), std::uint8_t(ink.green()), std::uint8_t(ink.blue()), 255};
-    if (!queue_.put({key, std::move(make), options})) return;
+    if (!queue_.put({key, std::move(make), options, document_})) return;
     background_.start([this]() -> Background::Then {
         // Pictures wait for everything else: a rebuild or a turn of the stage is never slower for them.
         static thread_local const bool yielding = setpriority(PRIO_PROCESS, id_t(gettid()), 15) == 0;
@@ -87,10 +93,10 @@ void Pictures::draw(const Key& key, std::function<Geometry()> make) {
         if (!wish) return {};  // another picture of the same node was wished for since
         try {
             const QImage image = imageOf(thumbnail(wish->make(), wish->options, RunContext(&stop_)));
-            return [this, key = wish->key, image, options = wish->options] {
+            return [this, document = wish->document, key = wish->key, image, options = wish->options] {
                 queue_.done(key);
                 const QPixmap pixmap = QPixmap::fromImage(image);
-                last_[key.first] = pixmap;
+                if (document == document_ || key.first.rfind(kOperator, 0) == 0) last_[key.first] = pixmap;
                 if (options.yaw == yaw_ && options.pitch == pitch_) {
                     if (done_.size() > kMostKept) done_.clear();
                     if (last_.size() > kMostKept) last_.clear();
@@ -115,7 +121,7 @@ QPixmap Pictures::ofNode(const std::string& node, const Digest& key, const std::
 }
 
 QPixmap Pictures::ofOperator(const std::string& op) {
-    const Key wanted{"operator " + op, {}};
+    const Key wanted{kOperator + op, {}};
     if (const auto it = done_.find(wanted); it != done_.end()) return it->second;
     draw(wanted, [op] { return operatorSample(op); });
     const auto it = last_.find(wanted.first);

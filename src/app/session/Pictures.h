@@ -22,6 +22,7 @@ struct PictureWish {
     PictureKey key;
     std::function<Geometry()> make;
     ThumbnailOptions options;
+    int document = 0;  ///< of which it is
 };
 
 /// Wishes that wait, the newest first; one that another of the same node has overtaken is dropped. Thread-safe.
@@ -48,6 +49,8 @@ public:
 
     /// Direction from which pictures are drawn from now on, degrees.
     void setDirection(double yaw, double pitch);
+    /// Another document is shown: its nodes have no last pictures, whatever they are called.
+    void forgetNodes();
     /// Draws all anew, as after a change of theme.
     void refresh();
     /// The picture of a node's result, or the last one of that node while a new one is drawn (ready() tells).
@@ -71,6 +74,7 @@ private:
     std::map<Key, QPixmap> done_;
     PictureQueue queue_;
     std::map<std::string, QPixmap> last_;
+    int document_ = 0;       ///< pictures of an earlier one are nobody's last
     Background background_;  ///< last: it stops before what it writes to goes
 };
 

@@ -4,8 +4,10 @@
 #include "app/stage/GlCanvas.h"
 #include "app/stage/StageLegend.h"
 #include "app/stage/StageTools.h"
+#include "breaking/FaceKind.h"
 
 #include <QtGui/QPainter>
+#include <QtWidgets/QToolButton>
 
 namespace seedloom::app {
 
@@ -44,6 +46,10 @@ Stage::Stage(Selection& selection, QWidget* parent) : QWidget(parent), problem_(
         colours_[colourKey(look_)] = choice;
         takeLook();
     });
+    kind_ = new QToolButton(this);
+    kind_->setToolTip(tr("Mark all faces of this kind (Ctrl+Shift+A)"));
+    kind_->hide();
+    connect(kind_, &QToolButton::clicked, this, &Stage::kindWanted);
     connect(tools_, &StageTools::lookChanged, this, &Stage::takeLook);
     connect(tools_, &StageTools::optionsChanged, this, [this] {
         if (canvas_) canvas_->setOptions(tools_->options());
@@ -80,6 +86,7 @@ std::string Stage::colourKey(const SceneLook& look) const { return look.shading 
 
 SceneLook Stage::lookNow() const {
     SceneLook look = tools_->look();
+    if (brush_) look.apart = 0;  // a hand paints where the model is
     if (const auto it = colours_.find(colourKey(look)); it != colours_.end()) look.colours = it->second;
     return look;
 }
@@ -144,6 +151,7 @@ void Stage::takeMesh(Side& side, std::shared_ptr<const DrawScene> mesh) {
     else if (canvas_) main ? canvas_->setMesh(side.mesh) : canvas_->setOther(comparing() ? side.mesh : nullptr);
     if (main) {
         legend_->show(side.mesh ? side.mesh->legend : Legend());
+        tools_->offerApart(side.mesh && side.mesh->comesApart);
         hoverMoved(hoverAt_);  // what was read there was of the mesh before
         layOut();
         refreshMarks();
@@ -163,7 +171,20 @@ void Stage::refreshMarks() {
     MarkShapes shapes = shown_.mesh ? markShapes(shown_.mesh->geometry, marks()) : MarkShapes();
     markBounds_ = shapes.bounds;
     if (canvas_) canvas_->setMarks(std::move(shapes));
+    offerKind();
     overlay_->update();
+}
+
+void Stage::offerKind() {
+    const bool face = marks().element == Element::face && !marks().rows.empty() && shown_.mesh && marks().rows.back() < shown_.mesh->geometry.faceCount();
+    const bool offers = face && shown_.mesh->hasKinds;
+    if (offers) {
+        const QString texts[] = {tr("All of the old skin"), tr("All broken faces"), tr("All crumbs"), tr("All rims")};
+        kind_->setText(texts[std::size_t(faceKind(shown_.mesh->geometry, marks().rows.back()))]);
+        kind_->adjustSize();
+    }
+    kind_->setVisible(offers);
+    layOut();
 }
 
 void Stage::frameAll() {
@@ -246,6 +267,8 @@ void Stage::layOut() {
     tools_->raise();
     legend_->move(12, height() - legend_->height() - 32);
     legend_->raise();
+    kind_->move((width() - kind_->width()) / 2, height() - kind_->height() - 34);
+    kind_->raise();
 }
 
 void Stage::resizeEvent(QResizeEvent*) {

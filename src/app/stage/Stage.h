@@ -13,6 +13,8 @@
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
 
+class QToolButton;
+
 namespace seedloom::app {
 
 class GlCanvas;
@@ -85,6 +87,7 @@ public:
     void setWire(bool on);
     StageTools* tools() const { return tools_; }
     StageLegend* legend() const { return legend_; }
+    QToolButton* kindButton() const { return kind_; }
     /// The value under the resting pointer, as it is shown beside it; empty where there is none.
     const QString& hovered() const { return hovered_; }
     GlCanvas* canvas() const { return canvas_; }
@@ -108,6 +111,8 @@ Q_SIGNALS:
     /// A click on an element of the shown geometry, or beside all of them (`hit` false).
     void picked(bool hit, Element element, Index row, bool extend);
     void compareWanted(bool on);
+    /// All faces of the marked one's kind are to be marked.
+    void kindWanted();
 
 protected:
     void resizeEvent(QResizeEvent*) override;
@@ -128,6 +133,7 @@ private:
     void startMesh(Side& side, const Subject& subject);
     void takeMesh(Side& side, std::shared_ptr<const DrawScene> mesh);
     void refreshMarks();
+    void offerKind();
     void cameraChanged();
     void moving();
     void settled();
@@ -161,6 +167,7 @@ private:
     QWidget* overlay_ = nullptr;
     StageTools* tools_ = nullptr;
     StageLegend* legend_ = nullptr;
+    QToolButton* kind_ = nullptr;  ///< offers all faces of the marked one's kind
     QString problem_, remark_;
     bool frameNext_ = true, lastFrame_ = false, framed_ = false;
 

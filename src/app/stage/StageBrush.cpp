@@ -22,6 +22,7 @@ void Stage::setBrush(std::optional<Brush> brush) {
         painting_ = false;
         Q_EMIT painted({}, {}, 2);
     }
+    takeLook();
     overlay_->update();
 }
 

@@ -61,6 +61,7 @@ QStringList Stage::remarks() const {
         left << (canvas_->shown().reducing ? tr("%1 of %2 copies as dots while it moves") : tr("%1 of %2 copies as dots, so that the picture is quick"))
                     .arg(countText(dots), countText(shown_.mesh ? shown_.mesh->copyCount : 0));
     if (shown_.mesh && shown_.mesh->dotsCut) left << tr("not all points are drawn");
+    if (look_.apart > 0 && shown_.mesh && shown_.mesh->comesApart) left << tr("pieces apart for looking only");
     if (look_.openEdges && shown_.mesh) left << tr("%n open edge(s)", nullptr, int(shown_.mesh->openEdgeCount));
     return left;
 }
@@ -81,7 +82,7 @@ void Stage::paintReadout(QPainter& painter) const {
     if (mesh.copyCount > 0) parts << tr("%1 copies").arg(countText(mesh.copyCount));
     if (mesh.drawnFaces > 0) parts << tr("%1 faces").arg(countText(mesh.drawnFaces)) << (mesh.allClosed ? tr("closed") : tr("open"));
     else parts << tr("%1 points").arg(countText(mesh.pointCount));
-    const Vec3 size = mesh.bounds.size();
+    const Vec3 size = mesh.size;
     parts << tr("%1 × %2 × %3 m").arg(metres(double(size.x)), metres(double(size.y)), metres(double(size.z)));
     painter.setFont(numberFont(11));
     painter.setPen(c.ink);

@@ -57,11 +57,36 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
     compare_ = add(overlays_, tr("Compare"), tr("Before and after the chosen node, side by side; with a pinned or a second chosen node, those two"));
     connect(compare_, &QToolButton::clicked, this, &StageTools::compareWanted);
     fillMore();
+    addApart();
     for (const char* id : {"wire", "points", "normals", "xray"})
         connect(overlayButton(QLatin1String(id)), &QToolButton::toggled, this, [this, id](bool on) { Q_EMIT overlayChanged(QLatin1String(id), on); });
     for (const char* id : {"open_edges", "numbers"})
         connect(overlayAction(QLatin1String(id)), &QAction::toggled, this, [this, id](bool on) { Q_EMIT overlayChanged(QLatin1String(id), on); });
 }
+
+/// Only there where the shown geometry is in pieces.
+void StageTools::addApart() {
+    apartRow_ = new QWidget(overlays_);
+    auto* row = new QHBoxLayout(apartRow_);
+    row->setContentsMargins(6, 0, 0, 0);
+    row->setSpacing(4);
+    auto* name = new QLabel(tr("Apart"), apartRow_);
+    name->setFont(bodyFont(11, QFont::Medium));
+    row->addWidget(name);
+    apart_ = new Slider(apartRow_);
+    apart_->setRange(0, 2);
+    apart_->setAccessibleName(tr("Draw pieces apart"));
+    apartRow_->setToolTip(tr("Draw the pieces apart, to look inside; nothing is changed"));
+    row->addWidget(apart_);
+    overlays_->layout()->addWidget(apartRow_);
+    apartRow_->hide();
+    connect(apart_, &Slider::edited, this, [this] {
+        apart_->update();
+        Q_EMIT lookChanged();
+    });
+}
+
+void StageTools::offerApart(bool pieces) { apartRow_->setVisible(pieces); }
 
 void StageTools::fillMore() {
     auto* menu = new QMenu(more_);
@@ -112,6 +137,7 @@ SceneLook StageTools::look() const {
     if (look.shading == Shading::attribute) look.attribute = attribute_->currentText().toStdString();
     if (arrows_->currentIndex() > 0) look.arrows = arrows_->currentText().toStdString();
     look.arrowLength = length_->value();
+    look.apart = apart_->value();
     look.points = points_->isChecked();
     look.normals = normals_->isChecked();
     look.openEdges = openEdges_->isChecked();
@@ -164,6 +190,7 @@ QStringList StageTools::overlaysOn() const {
 void StageTools::takeFrom(const SceneLook& look, const QStringList& overlays) {
     for (const QString& id : overlays) setOverlay(id, true);
     if (!look.arrows.empty()) setArrows(QString::fromStdString(look.arrows), look.arrowLength);
+    apart_->setValue(look.apart);
     if (!look.attribute.empty()) setAttribute(QString::fromStdString(look.attribute));
     setShading(look.shading);
 }

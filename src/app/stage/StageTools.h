@@ -36,6 +36,9 @@ public:
     void setArrows(const QString& attribute, double length);
     /// What the shown geometry has to offer.
     void offer(const QStringList& attributes, const QStringList& vectors);
+    /// Whether it is in pieces.
+    void offerApart(bool pieces);
+    Slider* apart() const { return apart_; }
     /// As wide as the stage; the second group goes below the first where both do not fit.
     void layOut(int width);
     QToolButton* compareButton() const { return compare_; }
@@ -52,13 +55,15 @@ private:
     QAction* overlayAction(const QString& id) const;
     QToolButton* add(QWidget* group, const QString& text, const QString& tip);
     void fillMore();
+    void addApart();
 
     QWidget *shadings_, *overlays_;
     std::array<QToolButton*, 5> shading_{};
     QToolButton *wire_, *points_, *normals_, *xray_, *more_, *compare_;
     QComboBox *attribute_, *arrows_;
     QAction *openEdges_, *numbers_;
-    Slider* length_;
+    Slider *length_, *apart_;
+    QWidget* apartRow_;
 };
 
 }  // namespace seedloom::app

@@ -61,6 +61,7 @@ void BuildWorkplace::addViewCommands() {
     };
     place(view, "frame_all", tr("&Frame all"), QStringLiteral("Home"), [this] { stage_->frameAll(); });
     place(view, "frame_marks", tr("Frame the chosen &elements"), QStringLiteral("End"), [this] { stage_->frameMarks(); });
+    place(view, "mark_kind", tr("Mark all faces of this &kind"), QStringLiteral("Ctrl+Shift+A"), [this] { markKind(); });
     place(view, "whole_weave", tr("Show the whole &weave"), QStringLiteral("Shift+Home"), [this] { weave_->showAll(); });
     view->addSeparator();
     const std::pair<const char*, QString> sides[] = {{"from_right", tr("From the &right (+X)")}, {"from_left", tr("From the &left (−X)")},

@@ -15,6 +15,7 @@
 #include "app/workplaces/NodeHandles.h"
 #include "app/workplaces/OpenInput.h"
 #include "app/workplaces/StrokeGestures.h"
+#include "breaking/FaceKind.h"
 #include "graph/Controls.h"
 #include "graph/Fixes.h"
 #include "graph/InnerEdits.h"
@@ -98,6 +99,8 @@ void BuildWorkplace::connectPanels() {
         stage_->setMarks(marks);
         if (data_->isVisible()) data_->chooseRow(element, row, extend);
     });
+    connect(stage_, &Stage::kindWanted, this, &BuildWorkplace::markKind);
+    connect(data_, &DataDrawer::kindWanted, this, &BuildWorkplace::markKind);
     connect(data_, &DataDrawer::rowsChosen, this, [this](Element element, const std::vector<Index>& rows) { stage_->setMarks({element, rows, {}}); });
     connect(data_, &DataDrawer::columnChosen, stage_, &Stage::setAttribute);
     connect(stage_->tools(), &StageTools::lookChanged, this, [this] {
@@ -227,6 +230,16 @@ BuildWorkplace::Compared BuildWorkplace::compared() const {
     for (const Link& link : document_.shown().links)
         if (link.to == last) return {link.from, last, inputOf(last), subjectOf(last)};
     return {};
+}
+
+void BuildWorkplace::markKind() {
+    const ElementMarks& marks = stage_->marks();
+    if (marks.element != Element::face || marks.rows.empty() || !stage_->mesh()) return;
+    const Geometry& shown = stage_->mesh()->geometry;
+    if (marks.rows.back() >= shown.faceCount()) return;
+    const FaceKind kind = faceKind(shown, marks.rows.back());
+    stage_->setMarks({Element::face, facesOfKind(shown, kind), {}});
+    if (data_->isVisible()) data_->setFilter(QString::fromStdString(formulaOfKind(shown, kind)));
 }
 
 void BuildWorkplace::toggleCompare(bool on) {

@@ -60,6 +60,8 @@ public:
     QString shownDrawer() const;
     void showFirstSteps(bool shown);
     void toggleCompare(bool on);
+    /// Marks all faces that are of the marked one's kind; in Data they are the only ones then.
+    void markKind();
     bool comparing() const { return compare_; }
     /// Shows the input of the chosen node for as long as it is on.
     void peek(bool on);
