@@ -33,7 +33,7 @@ private:
     };
     std::vector<CutBody> bodies_;
     std::function<Index(Vec3)> cellAt_;
-    const RunContext& run_;
+    RunContext run_;
     double size_;
 };
 
