@@ -1,6 +1,7 @@
 #include "breaking/BreakLines.h"
 
 #include "geometry/Measures.h"
+#include "geometry/Weld.h"
 
 #include <set>
 
@@ -19,13 +20,13 @@ std::vector<BreakEdge> breakEdges(const Geometry& g) {
         if ((*inside)[f]) broken[e] = 1;
         else if (skin[e] == kNone) skin[e] = f;
     }
-    const auto key = [&](Index p) { return std::array<float, 3>{g.positions()[p].x, g.positions()[p].y, g.positions()[p].z}; };
-    std::set<std::array<std::array<float, 3>, 2>> known;
+    const std::vector<Index> place = nearestEarlier(g.positions(), 0);
+    std::set<std::pair<Index, Index>> known;
     std::vector<BreakEdge> out;
     for (Index e = 0; e < edges.edges.size(); ++e) {
         if (!broken[e] || skin[e] == kNone) continue;
         const auto [a, b] = edges.edges[e];
-        if (!known.insert({std::min(key(a), key(b)), std::max(key(a), key(b))}).second) continue;
+        if (!known.insert({std::min(place[a], place[b]), std::max(place[a], place[b])}).second) continue;
         out.push_back({a, b, normalized(areaVector(t.face(skin[e]), g.positions()), {0, 1, 0})});
     }
     return out;

@@ -4,6 +4,7 @@
 #include "breaking/RingFrame.h"
 #include "geometry/Measures.h"
 #include "geometry/Triangulate.h"
+#include "geometry/Weld.h"
 #include "parallel/Loops.h"
 
 #include <cmath>
@@ -69,16 +70,15 @@ BreakMesh::BreakMesh(const Geometry& pieces, double detail, const RunContext& ru
 }
 
 void BreakMesh::numberPlaces(const Geometry& pieces, const std::vector<std::uint8_t>& inside) {
-    std::map<std::array<float, 3>, Index> known;
+    std::vector<std::uint8_t> broken(pieces.pointCount(), 0);
+    for (Index f = 0; f < inside.size(); ++f)
+        for (Index p : pieces.topology().face(f)) broken[p] |= inside[f];
+    const std::vector<Index> first = nearestEarlier(pieces.positions(), 0, broken);
     placeOfPoint_.assign(pieces.pointCount(), kNoPlace);
-    for (Index f = 0; f < inside.size(); ++f) {
-        if (!inside[f]) continue;
-        for (Index p : pieces.topology().face(f)) {
-            const Vec3 at = pieces.positions()[p];
-            const auto [it, isNew] = known.try_emplace({at.x, at.y, at.z}, Index(places_.size()));
-            if (isNew) places_.push_back(at);
-            placeOfPoint_[p] = it->second;
-        }
+    for (Index p = 0; p < first.size(); ++p) {
+        if (!broken[p]) continue;
+        if (first[p] == p) placeOfPoint_[p] = Index(places_.size()), places_.push_back(pieces.positions()[p]);
+        else placeOfPoint_[p] = placeOfPoint_[first[p]];
     }
 }
 
@@ -89,16 +89,12 @@ void BreakMesh::findCuts(const Geometry& pieces, const std::vector<std::uint8_t>
         if (!inside[f]) continue;
         const auto face = pieces.topology().face(f);
         const auto n = Index(face.size());
-        const auto at = [&](Index k) { return placeOfPoint_[face[k % n]]; };
-        Use& use = uses_[f];
-        for (Index k = 1; k < n; ++k)
-            if (at(k) < at(use.first)) use.first = k;
-        use.turned = at(use.first + n - 1) < at(use.first + 1);
+        const RingOrder order = ringOrder(face, [&](Index a, Index b) { return placeOfPoint_[a] < placeOfPoint_[b]; });
         std::vector<Index> ring;
-        for (Index k = 0; k < n; ++k) ring.push_back(at(use.cornerOf(k, n)));
+        for (Index k = 0; k < n; ++k) ring.push_back(placeOfPoint_[face[order.corner(k, n)]]);
         const auto [it, isNew] = known.try_emplace(ring, Index(cuts_.size()));
         if (isNew) cuts_.push_back({std::move(ring), 0, {}, {}});
-        use.cut = it->second;
+        uses_[f] = {it->second, order};
     }
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 // Broken faces in fine triangles, the same on both sides of a break.
+#include "breaking/RingOrder.h"
 #include "geometry/Geometry.h"
 #include "parallel/RunContext.h"
 
@@ -42,11 +43,10 @@ public:
     /// How a face is cut; its ring may begin at another corner and run the other way.
     struct Use {
         Index cut = kNoPlace;  ///< kNoPlace: not an inside face
-        Index first = 0;       ///< the face's corner that the ring begins with
-        bool turned = false;
-        Index cornerOf(Index ringCorner, Index count) const { return turned ? (first + count - ringCorner) % count : (first + ringCorner) % count; }
+        RingOrder order;       ///< of the face's corners in the ring
     };
     const Use& useOf(Index face) const { return uses_[face]; }
+    bool isInside(Index face) const { return uses_[face].cut != kNoPlace; }
 
 private:
     void numberPlaces(const Geometry& pieces, const std::vector<std::uint8_t>& inside);

@@ -22,16 +22,10 @@ constexpr float kShortest = 8e-6f;   ///< of the whole's size: sides get no shor
 constexpr float kSame = 0.99f;       ///< part of a side's length that counts as all of it
 constexpr double kSpike = -0.95;     ///< cosine between sides of an outline that goes back along itself
 
-std::vector<std::uint8_t> insideTag(const Geometry& g) {
-    const auto* tag = g.values<std::uint8_t>(Element::face, "inside");
-    return tag ? *tag : std::vector<std::uint8_t>(g.faceCount(), 0);
-}
-
-Geometry skinOf(const Geometry& pieces) {
-    const std::vector<std::uint8_t> inside = insideTag(pieces);
+Geometry skinOf(const Geometry& pieces, const BreakMesh& mesh) {
     PartTaker taker(pieces);
-    for (Index f = 0; f < inside.size(); ++f)
-        if (!inside[f]) taker.addFace(f);
+    for (Index f = 0; f < pieces.faceCount(); ++f)
+        if (!mesh.isInside(f)) taker.addFace(f);
     return taker.take();
 }
 
@@ -130,10 +124,9 @@ private:
 }  // namespace
 
 std::vector<SkinRing> skinRings(const Geometry& pieces, const BreakMesh& mesh) {
-    const std::vector<std::uint8_t> inside = insideTag(pieces);
     std::vector<SkinRing> out;
-    for (Index f = 0; f < inside.size(); ++f) {
-        if (inside[f]) continue;
+    for (Index f = 0; f < pieces.faceCount(); ++f) {
+        if (mesh.isInside(f)) continue;
         const auto face = pieces.topology().face(f);
         SkinRing ring{f, {}, {}};
         bool broken = false;
@@ -150,16 +143,17 @@ std::vector<SkinRing> skinRings(const Geometry& pieces, const BreakMesh& mesh) {
     return out;
 }
 
-std::vector<Vec3> wantedMoves(const Geometry& pieces, const BreakMesh& mesh, const std::vector<float>& amount, const Roughness& rough, const RunContext& run) {
+std::vector<Vec3> wantedMoves(const Geometry& pieces, const BreakMesh& mesh, const std::vector<SkinRing>& rings, const std::vector<float>& amount,
+                              const Roughness& rough, const RunContext& run) {
     const std::vector<Vec3>& at = mesh.places();
     const std::vector<Vec3> noise = unevenPlaces(at, {1, rough.size, rough.seed});
     std::vector<SkinWays> ways(at.size());
-    for (const SkinRing& ring : skinRings(pieces, mesh)) {
+    for (const SkinRing& ring : rings) {
         const Vec3 n = normalized(areaVector(pieces.topology().face(ring.face), pieces.positions()), {});
         for (Index p : ring.places)
             if (p != kNoPlace) ways[p].addPlane(n);
     }
-    const Geometry skin = skinOf(pieces);
+    const Geometry skin = skinOf(pieces, mesh);
     const NearestPlace nearest(skin, NearestPlace::On::faces);
     const auto facing = [&](const Place& place) { return normalized(areaVector(skin.topology().face(place.element), skin.positions()), {}); };
     std::vector<Vec3> out(at.size());

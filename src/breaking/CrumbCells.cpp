@@ -4,7 +4,6 @@
 #include "scatter/PointGrid.h"
 #include "scatter/Streams.h"
 
-#include <bit>
 #include <cmath>
 
 namespace seedloom {
@@ -47,7 +46,7 @@ FlatWalls crumbCells(const std::vector<Crumb>& crumbs, const Bounds& around, con
     for (std::size_t i = 0; i < crumbs.size(); ++i) {
         if (i % 64 == 0) run.poll();
         const Vec3 c = centres[i];
-        const std::uint64_t stream = mixThree(std::bit_cast<std::uint32_t>(c.x), std::bit_cast<std::uint32_t>(c.y), std::bit_cast<std::uint32_t>(c.z));
+        const std::uint64_t stream = placeBits(c);
         const auto ways = turnedDirections(stream);
         for (std::size_t k = 0; k < ways.size(); ++k) {
             const double uneven = 1 + kUneven * (unitOf(mixThree(stream, 4, k)) - 0.5);

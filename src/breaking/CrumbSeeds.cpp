@@ -23,11 +23,8 @@ struct Candidate {
 };
 
 /// The same for a stretch and its reverse.
-std::uint64_t placeBits(const LineStretch& s, std::uint64_t seed) {
-    const auto bits = [](Vec3 p) {
-        return mixThree(std::bit_cast<std::uint32_t>(p.x + 0.0f), std::bit_cast<std::uint32_t>(p.y + 0.0f), std::bit_cast<std::uint32_t>(p.z + 0.0f));
-    };
-    const std::uint64_t a = bits(s.from), b = bits(s.to);
+std::uint64_t stretchBits(const LineStretch& s, std::uint64_t seed) {
+    const std::uint64_t a = placeBits(s.from), b = placeBits(s.to);
     return mixThree(std::min(a, b), std::max(a, b), seed);
 }
 
@@ -37,7 +34,7 @@ double at(const std::array<double, 2>& ends, double t) { return ends[0] + (ends[
 
 class StretchCrumbs {
 public:
-    StretchCrumbs(const LineStretch& s, std::array<double, 2> sizes, std::uint64_t seed) : s_(s), sizes_(sizes), stream_(placeBits(s, seed)) {
+    StretchCrumbs(const LineStretch& s, std::array<double, 2> sizes, std::uint64_t seed) : s_(s), sizes_(sizes), stream_(stretchBits(s, seed)) {
         along_ = normalized(s.to - s.from, {});
         if (turned(s)) along_ = -along_;
         across_ = normalized(cross(along_, s.out), {});

@@ -1,13 +1,13 @@
 #include "breaking/Crumbled.h"
 
 #include "breaking/PieceCrossings.h"
+#include "breaking/Pieces.h"
 #include "breaking/RoughWalls.h"
 #include "breaking/TwinFaces.h"
 #include "geometry/Checkup.h"
 #include "geometry/Measures.h"
 #include "scatter/Streams.h"
 
-#include <bit>
 #include <cmath>
 #include <unordered_set>
 
@@ -17,35 +17,19 @@ namespace {
 
 constexpr double kSliver = 0.02;    ///< part of a crumb's volume
 constexpr double kShortest = 2e-6;  ///< part of the whole's size: what is shorter turns over when it is rounded
+constexpr double kSmallest = 1e-4;  ///< part of the whole's size: crumbs of a smaller radius would be made of roundings
 constexpr int kMostRounds = 12;
 
 double ballOf(double radius) { return 4.0 / 3 * M_PI * radius * radius * radius; }
 
-std::vector<double> volumesOf(const SolidPieces& pieces) {
-    const Geometry& g = pieces.geometry;
-    const auto& piece = *g.values<std::int32_t>(Element::face, "piece");
-    std::vector<double> out(pieces.cellOfPiece.size(), 0);
-    std::vector<Vec3> origin(out.size());
-    std::vector<std::uint8_t> known(out.size(), 0);
-    for (Index f = 0; f < g.faceCount(); ++f) {
-        const auto face = g.topology().face(f);
-        const auto p = std::size_t(piece[f]);
-        if (!known[p]) known[p] = 1, origin[p] = g.positions()[face[0]];
-        for (std::size_t k = 1; k + 1 < face.size(); ++k) {
-            std::array<std::array<double, 3>, 3> v;
-            for (std::size_t i = 0; i < 3; ++i)
-                for (int c = 0; c < 3; ++c) v[i][std::size_t(c)] = double(g.positions()[face[i == 0 ? 0 : k + i - 1]][c]) - double(origin[p][c]);
-            const auto& [a, b, d] = v;
-            out[p] += (a[0] * (b[1] * d[2] - b[2] * d[1]) + a[1] * (b[2] * d[0] - b[0] * d[2]) + a[2] * (b[0] * d[1] - b[1] * d[0])) / 6;
-        }
-    }
+std::vector<double> volumesOf(const Geometry& pieces) {
+    std::vector<double> out;
+    for (const PieceMeasure& m : measurePieces(pieces, piecesIn(pieces))) out.push_back(m.size);
     return out;
 }
 
 struct FindPlace {
-    std::size_t operator()(Vec3 p) const {
-        return std::size_t(mixThree(std::bit_cast<std::uint32_t>(p.x), std::bit_cast<std::uint32_t>(p.y), std::bit_cast<std::uint32_t>(p.z)));
-    }
+    std::size_t operator()(Vec3 p) const { return std::size_t(placeBits(p)); }
 };
 
 /// Looks for what crumbs did wrong, and marks those who did.
@@ -85,7 +69,7 @@ public:
     }
 
 private:
-    /// The same for pieces that touch or cross themselves; this takes longest, and so comes last.
+    /// The same for pieces that are open, or touch or cross themselves; this takes longest, and so comes last.
     bool markTouching(const Crumbled& made, const std::vector<Index>& blamed, std::vector<std::uint8_t>& gone) const {
         const Geometry& g = made.pieces.geometry;
         const auto& piece = *g.values<std::int32_t>(Element::face, "piece");
@@ -95,11 +79,10 @@ private:
         const auto blamePoint = [&](Index p) {
             if (blamed[p] != rest_) gone[blamed[p]] = 1, any = true;
         };
-        for (const Finding& found : findingsOf(g)) {
-            if (found.code != "nonmanifold_points" && found.code != "nonmanifold_edges") continue;
-            for (Index p : found.rows) blamePoint(p);
-            for (const auto& edge : found.edges) blamePoint(edge[0]), blamePoint(edge[1]);
-        }
+        for (Index p : touchingPoints(g.topology())) blamePoint(p);
+        const EdgeTable& edges = g.topology().edges();
+        for (std::size_t e = 0; e < edges.edges.size(); ++e)
+            if (edges.faceCount[e] != 2 || edges.balance[e] != 0) blamePoint(edges.edges[e].a), blamePoint(edges.edges[e].b);
         for (Index f : crossingFaces(g, piece, cut, run_)) {
             Index crumb = made.pieces.cellOfPiece[std::size_t(piece[f])];
             if (crumb == rest_)
@@ -154,20 +137,22 @@ void tellRest(Crumbled& made, const std::vector<double>& volume, const std::vect
 
 Crumbled crumbled(const Geometry& solid, const std::vector<Crumb>& crumbs, const RunContext& run) {
     const Bounds bounds = boundsOf(solid.positions());
-    FlatWalls cells = crumbCells(crumbs, bounds, run);
     const auto rest = Index(crumbs.size());
     BodyCuts cuts(
         solid, [rest](Vec3) { return rest; }, run);
     const CrumbFaults faults(solid, crumbs, run);
     std::vector<std::uint8_t> gone(crumbs.size(), 0);
+    for (std::size_t i = 0; i < gone.size(); ++i) gone[i] = crumbs[i].radius < kSmallest * bounds.diagonal();
+    FlatWalls cells = crumbsLeft(crumbCells(crumbs, bounds, run), gone);
     Crumbled out;
     for (int round = 0;; ++round) {
         out.walls = wallFaces(cells, bounds, {}, run);
         cuts.cut(out.walls);
         out.pieces = cuts.pieces();
         out.body = cuts.bodyOfPiece();
-        const std::vector<double> volume = volumesOf(out.pieces);
-        if (round == kMostRounds || !faults.mark(out, volume, gone)) {
+        const std::vector<double> volume = volumesOf(out.pieces.geometry);
+        out.sound = !faults.mark(out, volume, gone);
+        if (out.sound || round == kMostRounds) {
             tellRest(out, volume, crumbs, out.body.empty() ? 0 : out.body.back() + 1);
             return out;
         }

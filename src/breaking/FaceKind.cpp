@@ -12,7 +12,7 @@ struct Tags {
     FaceKind of(Index face) const {
         if (crumb && (*crumb)[face]) return FaceKind::crumb;
         if (rim && (*rim)[face]) return FaceKind::rim;
-        return inside && (*inside)[face] ? FaceKind::broken : FaceKind::skin;
+        return inside && (*inside)[face] ? FaceKind::inside : FaceKind::skin;
     }
 };
 
@@ -29,7 +29,7 @@ std::vector<Index> facesOfKind(const Geometry& g, FaceKind kind) {
 }
 
 std::string formulaOfKind(const Geometry& g, FaceKind kind) {
-    const std::pair<const char*, FaceKind> tags[] = {{"crumb", FaceKind::crumb}, {"rim", FaceKind::rim}, {"inside", FaceKind::broken}};
+    const std::pair<const char*, FaceKind> tags[] = {{"crumb", FaceKind::crumb}, {"rim", FaceKind::rim}, {"inside", FaceKind::inside}};
     std::string out;
     for (const auto& [tag, of] : tags) {
         if (!g.values<std::uint8_t>(Element::face, tag)) continue;

@@ -6,7 +6,8 @@
 
 namespace seedloom {
 
-enum class FaceKind : std::uint8_t { skin, broken, crumb, rim };
+/// The old skin; faces that breaking or cutting made; all faces of crumbs; rims of walls.
+enum class FaceKind : std::uint8_t { skin, inside, crumb, rim };
 
 /// By the face tags crumb, rim and inside, the first that a face has.
 FaceKind faceKind(const Geometry& geometry, Index face);

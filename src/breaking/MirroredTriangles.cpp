@@ -1,5 +1,7 @@
 #include "breaking/MirroredTriangles.h"
 
+#include "breaking/RingOrder.h"
+
 #include <tuple>
 
 namespace seedloom {
@@ -14,17 +16,13 @@ Triangles mirroredTriangles(const Geometry& g) {
     std::vector<std::uint8_t> turned(g.faceCount(), 0);
     for (Index f = 0; f < g.faceCount(); ++f) {
         const auto face = t.face(f);
-        const std::size_t n = face.size();
-        if (n < 4) {
-            for (std::size_t k = 0; k < n; ++k) points.push_back(face[k]), cornerOf.push_back(t.faceStart()[f] + Index(k));
-            continue;
-        }
-        const auto first = std::size_t(std::min_element(face.begin(), face.end(), before) - face.begin());
-        turned[f] = before(face[(first + n - 1) % n], face[(first + 1) % n]);
-        for (std::size_t k = 0; k < n; ++k) {
-            const std::size_t at = (turned[f] ? first + n - k : first + k) % n;
-            points.push_back(face[at]);
-            cornerOf.push_back(t.faceStart()[f] + Index(at));
+        const auto n = Index(face.size());
+        // Three corners are one triangle, wherever it begins.
+        const RingOrder order = n < 4 ? RingOrder() : ringOrder(face, before);
+        turned[f] = order.turned;
+        for (Index k = 0; k < n; ++k) {
+            points.push_back(face[order.corner(k, n)]);
+            cornerOf.push_back(t.faceStart()[f] + order.corner(k, n));
         }
     }
     const Geometry rings(g.positions(), Topology(g.pointCount(), t.faceStart(), std::move(points), {0}, {}, {}));

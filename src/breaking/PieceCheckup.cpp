@@ -4,7 +4,6 @@
 #include "breaking/Pieces.h"
 #include "geometry/Measures.h"
 #include "geometry/Weld.h"
-#include "scatter/CopyCheckup.h"
 
 namespace seedloom {
 
@@ -74,7 +73,7 @@ Crossings crossingsInPieces(const Geometry& g, const RunContext& run) {
 }
 
 std::vector<Finding> findingsOfPieces(const Geometry& g, const PieceFigures& figures, bool intersections, const RunContext& run) {
-    std::vector<Finding> out = findingsWithCopies(g, false, run);
+    std::vector<Finding> out = findingsOf(g);
     std::erase_if(out, [](const Finding& f) { return f.code == "doubled_points"; });
     const auto add = [&](const char* code, std::size_t count, Element element, std::vector<Index> rows) {
         if (count == 0) return;

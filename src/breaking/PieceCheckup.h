@@ -22,7 +22,7 @@ struct PieceFigures {
 /// Nothing where it is not in pieces.
 std::optional<PieceFigures> pieceFigures(const Geometry& geometry);
 
-/// findingsWithCopies, but doubled points and faces that cut through each other count within a piece only; and `slivers`, with their faces.
+/// findingsOf, but doubled points and faces that cut through each other count within a piece only; and `slivers`, with their faces.
 std::vector<Finding> findingsOfPieces(const Geometry& geometry, const PieceFigures& figures, bool intersections, const RunContext& run);
 
 /// Points on top of an earlier one of the same piece.

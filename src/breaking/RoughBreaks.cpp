@@ -24,7 +24,7 @@ public:
     Geometry write(std::vector<Index>& placeOf, std::vector<Index>& source) {
         number_.assign(in_.pointCount(), kNoPlace);
         for (Index f = 0; f < in_.faceCount(); ++f) {
-            if (mesh_.useOf(f).cut == kNoPlace) writeSkin(f);
+            if (!mesh_.isInside(f)) writeSkin(f);
             else writeInside(f);
         }
         std::vector<Index> number = number_;
@@ -83,7 +83,7 @@ private:
             rows.close();
         };
         for (Index k = 0; k < count; ++k) {
-            const Index own = use.cornerOf(k, count), next = use.cornerOf((k + 1) % count, count);
+            const Index own = use.order.corner(k, count), next = use.order.corner((k + 1) % count, count);
             made[cut.ring[k]] = {{own, own, own}, {1, 0, 0}, old(face[own])};
             const std::vector<Index> more = mesh_.along(cut.ring[k], cut.ring[(k + 1) % count]);
             for (std::size_t i = 0; i < more.size(); ++i) {
@@ -93,13 +93,15 @@ private:
         }
         for (Index i = 0; i < cut.inner.size(); ++i) {
             const auto& [corners, weights] = cut.inner[i];
-            Made m{{use.cornerOf(corners[0], count), use.cornerOf(corners[1], count), use.cornerOf(corners[2], count)}, weights, fresh(cut.firstInner + i)};
+            Made m{{use.order.corner(corners[0], count), use.order.corner(corners[1], count), use.order.corner(corners[2], count)},
+                   weights,
+                   fresh(cut.firstInner + i)};
             mix(plan_.points, m, [&](Index c) { return face[c]; });
             made[cut.firstInner + i] = m;
         }
         for (const auto& t : cut.triangles) {
             for (std::size_t k = 0; k < 3; ++k) {
-                const Made& m = made.at(t[use.turned ? (3 - k) % 3 : k]);
+                const Made& m = made.at(t[use.order.turned ? (3 - k) % 3 : k]);
                 mix(plan_.corners, m, [&](Index c) { return in_.topology().faceStart()[f] + c; });
                 plan_.cornerPoint.push_back(m.point);
             }
@@ -135,7 +137,7 @@ std::vector<float> amountOfPlaces(const Geometry& pieces, const BreakMesh& mesh,
 
 class Moves {
 public:
-    explicit Moves(std::vector<Vec3> wanted) : wanted_(std::move(wanted)), now_(wanted_), halvings_(wanted_.size(), 0) {}
+    explicit Moves(std::vector<Vec3> wanted) : now_(std::move(wanted)), halvings_(now_.size(), 0) {}
     const std::vector<Vec3>& now() const { return now_; }
     /// Whether any of these moved at all.
     bool hold(const std::vector<std::uint8_t>& which) {
@@ -152,7 +154,7 @@ public:
     }
 
 private:
-    std::vector<Vec3> wanted_, now_;
+    std::vector<Vec3> now_;
     std::vector<std::uint8_t> halvings_;
 };
 
@@ -170,8 +172,8 @@ void addEdges(const Geometry& pieces, const BreakMesh& mesh, const std::vector<I
 /// `left`: faces that cross others although nothing of them moves.
 RoughBreaks roughened(const Geometry& pieces, const std::vector<std::int32_t>& piece, const BreakMesh& mesh, const std::vector<float>& amount,
                       const Roughness& rough, const RunContext& run, std::vector<Index>& left) {
-    Moves moves(wantedMoves(pieces, mesh, amountOfPlaces(pieces, mesh, amount), rough, run));
     const std::vector<SkinRing> skin = skinRings(pieces, mesh);
+    Moves moves(wantedMoves(pieces, mesh, skin, amountOfPlaces(pieces, mesh, amount), rough, run));
     std::vector<Index> placeOf, source;
     RoughBreaks out;
     out.geometry = RoughWriter(pieces, mesh).write(placeOf, source);
@@ -220,6 +222,7 @@ RoughBreaks roughenBreaks(const Geometry& pieces, const std::vector<std::int32_t
         run.setProgress(0.2f);
         std::vector<Index> left;
         RoughBreaks out = roughened(pieces, piece, mesh, amount, rough, run, left);
+        out.crossing = left.size();
         if (left.empty() || tries == kMostTries) return out;
         // Places that were put onto an edge are rounded: a face of many corners beside it may be cut into triangles otherwise then.
         addEdges(pieces, mesh, left, whole);

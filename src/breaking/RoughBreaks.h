@@ -6,7 +6,8 @@ namespace seedloom {
 
 struct RoughBreaks {
     Geometry geometry;
-    std::size_t held = 0;  ///< places of broken faces that moved less than they should, since there was no room
+    std::size_t crossing = 0;  ///< faces that cross others of their piece nevertheless, as they may where the pieces did so before
+    std::size_t held = 0;      ///< places of broken faces that moved less than they should, since there was no room
 };
 
 /// Inside faces cut into triangles with sides of `detail` metres and moved by noise: `amount`, by point, is how far at most (m); `piece`, by face, from 0

@@ -18,12 +18,13 @@ bool degenerate(std::span<const Index> face, std::span<const Vec3> positions) {
     return !(length(areaVector(face, positions)) > 1e-6f * longest * longest);
 }
 
-/// Points whose corners fall into more than one fan of faces joined by edges; `tell` gets each.
-std::size_t countTouchingFans(const Topology& t, auto&& tell) {
+}  // namespace
+
+std::vector<Index> touchingPoints(const Topology& t) {
     const auto& around = t.cornersOfPoint();
     const auto& edges = t.edges();
     const auto& faceOf = t.faceOfCorner();
-    std::size_t found = 0;
+    std::vector<Index> found;
     std::vector<std::pair<Index, Index>> sides;
     std::vector<Index> parent;
     for (std::size_t p = 0; p < t.pointCount(); ++p) {
@@ -48,12 +49,10 @@ std::size_t countTouchingFans(const Topology& t, auto&& tell) {
             const Index a = root(sides[i].second), b = root(sides[i - 1].second);
             if (a != b) parent[a] = b, --fans;
         }
-        if (fans > 1) ++found, tell(Index(p));
+        if (fans > 1) found.push_back(Index(p));
     }
     return found;
 }
-
-}  // namespace
 
 Checkup checkupOf(const Geometry& geometry) {
     Checkup out;
@@ -67,7 +66,7 @@ Checkup checkupOf(const Geometry& geometry) {
     }
     for (std::size_t f = 0; f < geometry.faceCount(); ++f) out.degenerateFaces += degenerate(geometry.topology().face(f), positions);
     for (Vec3 p : positions) out.nonFinitePoints += !isFinite(p);
-    out.nonmanifoldPoints = countTouchingFans(geometry.topology(), [](Index) {});
+    out.nonmanifoldPoints = touchingPoints(geometry.topology()).size();
     out.doubledPoints = countDoubled(positions, boundsOf(positions).diagonal() * 1e-6);
     out.closed = geometry.faceCount() > 0 && out.openEdges == 0;
     out.manifold = geometry.faceCount() > 0 && out.nonmanifoldEdges == 0 && out.nonmanifoldPoints == 0;
@@ -114,10 +113,8 @@ std::vector<Finding> findingsOf(const Geometry& g, bool intersections) {
     out.edges("open_edges", [](const EdgeTable& t, std::size_t e) { return t.faceCount[e] == 1; });
     out.edges("nonmanifold_edges", [](const EdgeTable& t, std::size_t e) { return t.faceCount[e] > 2; });
     out.edges("winding", [](const EdgeTable& t, std::size_t e) { return t.faceCount[e] == 2 && t.balance[e] != 0; });
+    out.rows("nonmanifold_points", Element::point, touchingPoints(g.topology()));
     std::vector<Index> rows;
-    countTouchingFans(g.topology(), [&](Index p) { rows.push_back(p); });
-    out.rows("nonmanifold_points", Element::point, rows);
-    rows.clear();
     for (Index f = 0; f < g.faceCount(); ++f)
         if (degenerate(g.topology().face(f), positions)) rows.push_back(f);
     out.rows("degenerate_faces", Element::face, rows);

@@ -24,6 +24,9 @@ struct Checkup {
 /// Cost: O(points + corners). Works on anything.
 Checkup checkupOf(const Geometry& geometry);
 
+/// Points whose corners fall into more than one fan of faces joined by edges, in order: where parts only touch.
+std::vector<Index> touchingPoints(const Topology& topology);
+
 /// Something that keeps a geometry from being a sound solid, and where it is.
 struct Finding {
     /// open_edges, nonmanifold_edges, nonmanifold_points, winding, degenerate_faces, doubled_points, non_finite_points, inside_out,

@@ -2,7 +2,10 @@
 // Numbers that each part of a shape draws for itself, so that what happens on one part says nothing about the others.
 #include "fields/Random.h"
 
+#include "geometry/Vec.h"
+
 #include <array>
+#include <bit>
 #include <cstdint>
 
 namespace seedloom {
@@ -40,6 +43,12 @@ inline std::array<double, 2> evenlyInSquare(std::uint32_t i, std::uint32_t seed)
 /// 64 well-mixed bits of three numbers.
 inline std::uint64_t mixThree(std::uint64_t a, std::uint64_t b, std::uint64_t c) {
     return mixBits(mixBits(mixBits(a + 0x9E3779B97F4A7C15ull) + b) + 0xD1B54A32D192ED03ull * c);
+}
+
+/// 64 bits of a place; the same for 0 and −0.
+inline std::uint64_t placeBits(Vec3 p) {
+    const auto bits = [](float v) { return std::bit_cast<std::uint32_t>(v + 0.0f); };
+    return mixThree(bits(p.x), bits(p.y), bits(p.z));
 }
 
 /// In [0, 1), from 64 bits.

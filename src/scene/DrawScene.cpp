@@ -263,7 +263,7 @@ std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const Scene
     mesh->geometry = bakes ? bakeCopies(geometry) : movedApart(geometry, look.apart);
     mesh->comesApart = look.interactive && comesApart(geometry);
     mesh->hasKinds = look.interactive && hasKinds(geometry);
-    mesh->size = boundsOf((bakes ? mesh->geometry : geometry).positions()).size();
+    mesh->size = boundsOf(bakes ? mesh->geometry : geometry).size();
     const Geometry& g = mesh->geometry;
     mesh->shading = look.shading;
     if (look.shading == Shading::attribute) mesh->legend.title = look.attribute;

@@ -22,7 +22,6 @@ using ExactPlace = Exact::Point_3;
 using Corners = std::array<Index, 3>;
 
 constexpr Index kNone = ~Index{0};
-constexpr double kSliver = 1e-8;  ///< a triangle's height over its longest side, squared: under it rounding has more to say than the place
 
 /// A point by what makes it: an old point, an edge through a triangle, or two edges that cross.
 struct PointKey {
@@ -36,6 +35,11 @@ using VertexBase = CGAL::Triangulation_vertex_base_with_info_2<Index, Traits>;
 using FaceBase = CGAL::Constrained_triangulation_face_base_2<Traits>;
 using Structure = CGAL::Triangulation_data_structure_2<VertexBase, FaceBase>;
 using Plan = CGAL::Constrained_Delaunay_triangulation_2<Traits, Structure, CGAL::Exact_intersections_tag>;
+
+using Way = std::array<double, 3>;
+Way minus(const Way& a, const Way& b) { return {a[0] - b[0], a[1] - b[1], a[2] - b[2]}; }
+double dot(const Way& a, const Way& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+Way cross(const Way& a, const Way& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
 
 class Arranger {
 public:
@@ -429,19 +433,14 @@ private:
         if (CGAL::orientation(at(0), at(1), at(2)) == CGAL::CLOCKWISE) std::swap(ids[1], ids[2]);
         addKnown(t, c, ids);
     }
-    /// In a triangle with hardly any area rounding decides on which side of its sides a place lies: its share of the longest side, then.
-    std::array<float, 3> weightsAlong(const Corners& c, Vec3 at) const {
-        const auto& positions = geometry_.positions();
-        std::size_t longest = 0;
-        const auto side = [&](std::size_t k) { return positions[c[(k + 1) % 3]] - positions[c[k]]; };
-        for (std::size_t k = 1; k < 3; ++k)
-            if (dot(side(k), side(k)) > dot(side(longest), side(longest))) longest = k;
-        const Vec3 way = side(longest);
-        const float whole = dot(way, way), t = whole > 0 ? std::clamp(dot(at - positions[c[longest]], way) / whole, 0.0f, 1.0f) : 0;
-        std::array<float, 3> out{};
-        out[longest] = 1 - t;
-        out[(longest + 1) % 3] = t;
-        return out;
+    /// As exact as doubles are: rounded to a float, a place may lie outside of a thin triangle.
+    Way placeOf(Index p) {
+        if (p < geometry_.pointCount()) {
+            const Vec3 at = geometry_.positions()[p];
+            return {double(at.x), double(at.y), double(at.z)};
+        }
+        const ExactPlace& e = points_.exact(p, *this);
+        return {CGAL::to_double(e.x()), CGAL::to_double(e.y()), CGAL::to_double(e.z())};
     }
     std::array<float, 3> weightsIn(const Corners& c, Index p) {
         for (std::size_t k = 0; k < 3; ++k)
@@ -450,13 +449,11 @@ private:
                 one[k] = 1;
                 return one;
             }
-        const Vec3 a = geometry_.positions()[c[0]], at = rounded(p);
-        const Vec3 v0 = geometry_.positions()[c[1]] - a, v1 = geometry_.positions()[c[2]] - a, v2 = at - a;
-        const auto product = [](Vec3 p, Vec3 q) { return double(p.x) * double(q.x) + double(p.y) * double(q.y) + double(p.z) * double(q.z); };
-        const double d00 = product(v0, v0), d01 = product(v0, v1), d11 = product(v1, v1), d20 = product(v2, v0), d21 = product(v2, v1);
-        const double det = d00 * d11 - d01 * d01;
-        if (!(det > kSliver * std::max(d00, d11) * std::max(d00, d11))) return weightsAlong(c, at);
-        const double v = std::clamp((d11 * d20 - d01 * d21) / det, 0.0, 1.0), w = std::clamp((d00 * d21 - d01 * d20) / det, 0.0, 1.0 - v);
+        const Way a = placeOf(c[0]), v0 = minus(placeOf(c[1]), a), v1 = minus(placeOf(c[2]), a), v2 = minus(placeOf(p), a);
+        const Way n = cross(v0, v1);
+        const double whole = dot(n, n);
+        if (!(whole > 0)) return {1, 0, 0};
+        const double v = std::clamp(dot(cross(v2, v1), n) / whole, 0.0, 1.0), w = std::clamp(dot(cross(v0, v2), n) / whole, 0.0, 1.0 - v);
         return {float(1 - v - w), float(v), float(w)};
     }
 

@@ -1,4 +1,5 @@
 // What is done with pieces: taken away, moved apart, numbered.
+#include "breaking/FaceKind.h"
 #include "breaking/PieceCheckup.h"
 #include "geometry/Rows.h"
 #include "support/Chance.h"
@@ -182,6 +183,31 @@ private Q_SLOTS:
         QCOMPARE(lastCode(runOp("number_pieces", Json::object(), {made("line")})), std::string("surface.none"));
     }
 
+    /// Kinds of faces, the same by their formula; those of a boolean are inside faces as well.
+    void kindsOfFaces() {
+        const Geometry plain = made("box");
+        QVERIFY(!hasKinds(plain));
+        QCOMPARE(facesOfKind(plain, FaceKind::skin).size(), std::size_t(6));
+        QVERIFY(formulaOfKind(plain, FaceKind::skin).empty());
+        const Geometry broken = made("crumble_edges", {{"crumbs", 3}, {"width", 0.2}}, {made("shatter", {{"pieces", 3}}, {plain})});
+        const Geometry thick = made("thicken", {{"thickness", 0.1}}, {made("grid", {{"cells", {2, 2}}})});
+        const Geometry hollow = madeOf("boolean", {{plain}, {made("transform", {{"move", {0.3, 0.3, 0.3}}}, {plain})}}, {{"form", "subtract"}});
+        for (const auto& [g, kinds] : {std::pair{broken, 3}, {thick, 2}, {hollow, 2}}) {
+            QVERIFY(hasKinds(g));
+            std::size_t all = 0;
+            int seen = 0;
+            for (const FaceKind kind : {FaceKind::skin, FaceKind::inside, FaceKind::crumb, FaceKind::rim}) {
+                const std::vector<Index> faces = facesOfKind(g, kind);
+                all += faces.size(), seen += !faces.empty();
+                for (Index f : faces) QCOMPARE(faceKind(g, f), kind);
+                if (faces.empty()) continue;
+                const Geometry left = made("delete", {{"of", "faces"}, {"where", {{"formula", formulaOfKind(g, kind)}}}}, {g});
+                QCOMPARE(left.faceCount(), g.faceCount() - faces.size());
+            }
+            QCOMPARE(all, g.faceCount());
+            QCOMPARE(seen, kinds);
+        }
+    }
     /// What pieces have in common says nothing against them; what one of them has twice does.
     void checkupOfPieces() {
         const Geometry broken = made("shatter", {{"pieces", 6}}, {made("box")});

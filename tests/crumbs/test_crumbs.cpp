@@ -35,6 +35,23 @@ std::size_t crumbCount(const Geometry& g) {
     return out;
 }
 
+/// What cut corners carry is mixed by where they lie, however thin the triangles are that were cut: corners that carried their places before carry them
+/// afterwards. In metres, the farthest off.
+double farthestMix(const Geometry& out) {
+    const auto& place = *out.values<Vec3>(Element::corner, "place");
+    double far = 0;
+    for (Index c = 0; c < out.cornerCount(); ++c)
+        if (place[c] != Vec3{}) far = std::max(far, double(distance(place[c], out.positions()[out.topology().cornerPoint()[c]])));
+    return far;
+}
+/// Every corner carries its place.
+Geometry placed(Geometry g) {
+    std::vector<Vec3> place;
+    for (Index p : g.topology().cornerPoint()) place.push_back(g.positions()[p]);
+    g.setColumn(Element::corner, "place", Column(std::move(place)));
+    return g;
+}
+
 Geometry lineOnTop() { return made("line", {{"direction", {1, 0, 0}}, {"length", 0.8}, {"points", 5}}); }
 Geometry boxUnderIt() { return made("transform", {{"move", {0.4, -0.5, 0}}}, {made("box", {{"cells", {4, 4, 4}}})}); }
 
@@ -64,7 +81,7 @@ private Q_SLOTS:
         QFETCH(QString, solid);
         QFETCH(QString, before);
         QFETCH(QString, settings);
-        const Geometry broken = made("shatter", Json::parse(before.toStdString()), {marked(solidNamed(solid))});
+        const Geometry broken = placed(made("shatter", Json::parse(before.toStdString()), {marked(solidNamed(solid))}));
         const auto out = runOp("crumble_edges", Json::parse(settings.toStdString()), {broken});
         QVERIFY2(!out.failed, out.notices.empty() ? "" : out.notices.back().text.c_str());
         QCOMPARE(lastCode(out), std::string("crumble.count"));
@@ -75,6 +92,7 @@ private Q_SLOTS:
         if (!before.contains("gap")) QCOMPARE(loneInsideFaces(out.geometry), loneInsideFaces(broken));
         QCOMPARE(changedCorners(marked(solidNamed(solid)), out.geometry), 0u);
         QCOMPARE(overlappingInside(out.geometry), 0u);
+        QVERIFY2(farthestMix(out.geometry) < 2e-5, qPrintable(QString::number(farthestMix(out.geometry))));
         // Pieces come first and keep their numbers; the most of each is still there.
         const auto kinds = crumbPieces(out.geometry);
         const auto was = eachPieceOf(broken), is = eachPieceOf(out.geometry);
@@ -115,6 +133,8 @@ private Q_SLOTS:
             const auto out = runPorts("crumble_edges", {{solid}, {line}}, {{"width", 0.06}, {"crumbs", 40}, {"where", where}});
             QVERIFY2(!out.failed, out.notices.back().text.c_str());
             QVERIFY(crumbCount(out.geometry) > 3);
+            const auto everywhere = runPorts("crumble_edges", {{solid}, {line}}, {{"width", 0.06}, {"crumbs", 40}});
+            QVERIFY(crumbCount(everywhere.geometry) > crumbCount(out.geometry) * 3 / 2);
             for (Index f = 0; f < out.geometry.faceCount(); ++f)
                 if (crumbOf(out.geometry)[f])
                     for (Index p : out.geometry.topology().face(f)) QVERIFY(out.geometry.positions()[p].x > 0.1f);
@@ -182,7 +202,7 @@ private Q_SLOTS:
             const Vec3 a = cut.positions()[e.a], b = cut.positions()[e.b];
             length += double(distance(a, b));
             QVERIFY(near(double(a.x), 0, 1e-6) && near(double(b.x), 0, 1e-6));
-            QVERIFY(near(double(dot(e.out, a + b - Vec3{0, 2 * 0.0f, 0})), 1, 1.01));
+            QVERIFY(near(double(dot(e.out, (a + b) / 2)), 0.5, 1e-6));
             QVERIFY(std::abs(e.out.x) < 1e-6f);
         }
         QVERIFY(near(length, 4, 1e-5));
@@ -280,7 +300,14 @@ private Q_SLOTS:
     }
     void crumbledTwice() {
         Geometry g = made("shatter", {{"pieces", 3}}, {made("box")});
-        for (int i = 0; i < 2; ++i) g = made("crumble_edges", {{"crumbs", 4}, {"width", 0.1}, {"seed", i}}, {g});
+        std::size_t crumbs = 0;
+        for (int i = 0; i < 2; ++i) {
+            g = made("crumble_edges", {{"crumbs", 4}, {"width", 0.1}, {"seed", i}}, {g});
+            // What breaks off a crumb is one, wholly.
+            QVERIFY(crumbCount(g) > crumbs);
+            crumbs = crumbCount(g);
+            QCOMPARE(crumbPieces(g).size() - crumbs, std::size_t(3));
+        }
         verifyPieces(g);
         QVERIFY(near(checkupOf(g).volume, 1, 1e-5));
     }
@@ -295,9 +322,30 @@ private Q_SLOTS:
         QCOMPARE(lastCode(runPorts("crumble_edges", {{broken}, {made("box")}})), std::string("cut.no_lines"));
         QCOMPARE(code({{"size", {0.8, 0.3}}}, broken), std::string("setting.range"));
         QCOMPARE(code({{"size", {0, 0.3}}}, broken), std::string("setting.range"));
+        const auto turned = runOp("crumble_edges", {{"size", {0.75, 0.25}}}, {broken});
+        QCOMPARE(turned.notices.back().fixes.size(), std::size_t(1));
+        QCOMPARE(turned.notices.back().fixes[0].value, Json::array({0.25, 0.75}));
         QCOMPARE(code({{"size", {0.5, 1.5}}}, broken), std::string("setting.range"));
         QCOMPARE(code({{"crumbs", 1e6}}, broken), std::string("limit.elements"));
-        QCOMPARE(code({{"width", 1e-5}, {"crumbs", 2}}, broken) == "crumble.none" || code({{"width", 1e-5}, {"crumbs", 2}}, broken) == "crumble.count", true);
+        // Crumbs as small as rounding: told with a width that makes some.
+        const auto tiny = runOp("crumble_edges", {{"width", 3e-6}, {"crumbs", 2}}, {broken});
+        QVERIFY2(lastCode(tiny) == "crumble.none", tiny.notices.empty() ? "" : tiny.notices.back().text.c_str());
+        QCOMPARE(tiny.notices.back().fixes.size(), std::size_t(1));
+        const double width = tiny.notices.back().fixes[0].value.get<double>();
+        QCOMPARE(code({{"width", width}, {"crumbs", 2}}, broken), std::string("crumble.count"));
+        for (const double small : {1e-6, 1e-5, 1e-4, 3e-4, 1e-3, 1e-2}) {
+            const auto out = runOp("crumble_edges", {{"width", small}, {"crumbs", 3}}, {broken});
+            QVERIFY2(!out.failed, out.notices.back().text.c_str());
+            verifyPieces(out.geometry);
+            QCOMPARE(crumbCount(out.geometry) > 0, small > 2e-4);
+        }
+        // Far too wide: what is left is sound.
+        for (const double wide : {0.5, 3.0, 1000.0}) {
+            const auto out = runOp("crumble_edges", {{"width", wide}, {"crumbs", 3}}, {broken});
+            QVERIFY2(!out.failed, out.notices.back().text.c_str());
+            verifyPieces(out.geometry);
+            QVERIFY(near(checkupOf(out.geometry).volume, 1, 1e-5));
+        }
         // Nothing wanted: nothing happens.
         for (const Json& settings : {Json{{"width", 0}}, Json{{"crumbs", 0}}, Json{{"where", 0}}}) {
             const auto out = runOp("crumble_edges", settings, {broken});

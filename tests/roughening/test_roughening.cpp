@@ -140,8 +140,8 @@ private Q_SLOTS:
             ++uses[mesh.useOf(f).cut];
             const auto& cut = mesh.cuts()[mesh.useOf(f).cut];
             const auto face = broken.topology().face(f);
-            for (Index k = 0; k < face.size(); ++k) QCOMPARE(mesh.placeOf(face[mesh.useOf(f).cornerOf(k, Index(face.size()))]), cut.ring[k]);
-            const Vec3 whole = areaVector(face, broken.positions()) * (mesh.useOf(f).turned ? -1.0f : 1.0f);
+            for (Index k = 0; k < face.size(); ++k) QCOMPARE(mesh.placeOf(face[mesh.useOf(f).order.corner(k, Index(face.size()))]), cut.ring[k]);
+            const Vec3 whole = areaVector(face, broken.positions()) * (mesh.useOf(f).order.turned ? -1.0f : 1.0f);
             Vec3 sum;
             for (const auto& t : cut.triangles) {
                 const auto at = [&](std::size_t k) { return mesh.places()[t[k]]; };
@@ -262,6 +262,15 @@ private Q_SLOTS:
         QCOMPARE(lastCode(held), std::string("roughen.held"));
         verifyPieces(held.geometry);
         QCOMPARE(loneInsideFaces(held.geometry), 0u);
+        // What crossed itself before does so after, and is told.
+        Geometry crossed = combine({made("box"), made("transform", {{"move", {0.3, 0.2, 0.1}}}, {made("box")})});
+        crossed.setColumn(Element::face, "piece", Column(std::vector<std::int32_t>(12, 0)));
+        std::vector<std::uint8_t> tag(12, 0);
+        tag[4] = 1;
+        crossed.setColumn(Element::face, "inside", Column(std::move(tag)));
+        const auto twice = runOp("roughen_breaks", {{"detail", 0.2}}, {crossed});
+        QCOMPARE(lastCode(twice), std::string("roughen.crossing"));
+        QCOMPARE(twice.notices.back().fixes.size(), std::size_t(1));
         const auto nan = runOp("roughen_breaks", {{"amount", {{"formula", "0.0 / 0.0"}}}}, {broken});
         QCOMPARE(digestOf(nan.geometry).hex(), digestOf(broken).hex());
     }

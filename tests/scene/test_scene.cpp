@@ -40,6 +40,45 @@ private Q_SLOTS:
         QCOMPARE(mesh->bounds.max, boundsOf(g).max);
     }
 
+    /// Pieces that are drawn apart: the same rows elsewhere, each as it is; sizes and colours are those of the model.
+    void piecesAreDrawnApart() {
+        const Geometry broken = made("shatter", {{"pieces", 5}}, {made("box")}), loose = combine({broken, Geometry({{9, 9, 9}})});
+        SceneLook look;
+        look.shading = Shading::attribute;
+        look.attribute = "position";
+        const auto together = drawScene(loose, look);
+        look.apart = 0.5;
+        const auto apart = drawScene(loose, look);
+        QVERIFY(together->comesApart && apart->comesApart);
+        QCOMPARE(apart->size, together->size);
+        QCOMPARE(apart->vertices.size(), together->vertices.size());
+        for (std::size_t i = 0; i < apart->vertices.size(); ++i) QCOMPARE(apart->vertices[i].colour, together->vertices[i].colour);
+        const auto& piece = *broken.values<std::int32_t>(Element::face, "piece");
+        std::map<std::int32_t, Vec3> moved;
+        for (Index f = 0; f < loose.faceCount(); ++f)
+            for (Index p : loose.topology().face(f)) {
+                const Vec3 by = apart->geometry.positions()[p] - loose.positions()[p];
+                QVERIFY(distance(moved.try_emplace(piece[f], by).first->second, by) < 1e-6f);
+            }
+        QCOMPARE(moved.size(), std::size_t(5));
+        for (const auto& [a, by] : moved)
+            for (const auto& [b, other] : moved) QVERIFY(a == b || distance(by, other) > 1e-3f);
+        QCOMPARE(apart->geometry.positions().back(), (Vec3{9, 9, 9}));
+        // One piece, and pieces that share points, stay; what only hangs together apart is moved as well.
+        Geometry sharing = made("box");
+        sharing.setColumn(Element::face, "piece", Column(std::vector<std::int32_t>{0, 0, 0, 1, 1, 1}));
+        for (const Geometry& whole : {made("box"), sharing}) {
+            QVERIFY(!drawScene(whole, look)->comesApart);
+            QCOMPARE(drawScene(whole, look)->geometry.positions(), whole.positions());
+        }
+        QVERIFY(drawScene(combine({made("box"), made("transform", {{"move", {3, 0, 0}}}, {made("box")})}), look)->comesApart);
+    }
+    void copiesHaveASize() {
+        const Geometry copies = threeBoxes("color = vec3(1, 0, 0);", made("box"));
+        QCOMPARE(drawScene(copies, {})->size, boundsOf(copies).size());
+        QVERIFY(drawScene(copies, {})->size.x > 6.9f);
+    }
+
     void openEdgesAreFoundAndDrawn() {
         SceneLook look;
         look.openEdges = true;

@@ -1,6 +1,8 @@
 // What booleans, voxels and welded rods stand on: cuts, hulls, cells and windings, each by what must come out whatever goes in.
 #include "geometry/Rows.h"
+#include "geometry/SelfIntersections.h"
 #include "operators/Polyhedra.h"
+#include "operators/surface/WallFolds.h"
 #include "support/Chance.h"
 #include "support/Sound.h"
 #include "surface/ArrangedFaces.h"
@@ -276,6 +278,37 @@ private Q_SLOTS:
             QCOMPARE(before.base, box == 0 ? 0 : 1);
             QCOMPARE(before.cutters, box == 2 ? 1 : 0);
         }
+    }
+
+    /// Where a wall crosses itself, and only there.
+    void foldsOfAWall() {
+        const Geometry sheet = made("grid", {{"size", {4, 1}}, {"cells", {16, 2}}});
+        Geometry wall = made("thicken", {{"thickness", 0.1}}, {sheet});
+        const auto count = [&](const Geometry& of) {
+            const auto folds = foldsOf(sheet, of, RunContext());
+            return std::count(folds.begin(), folds.end(), 1);
+        };
+        QCOMPARE(wall.pointCount(), sheet.pointCount() * 2);
+        QCOMPARE(count(wall), 0);
+        // The back of a point in the middle goes beyond its neighbour's.
+        Index middle = 0;
+        for (Index p = 0; p < sheet.pointCount(); ++p)
+            if (length(sheet.positions()[p]) < length(sheet.positions()[middle])) middle = p;
+        for (const float by : {0.1f, 0.6f}) {
+            std::vector<Vec3> at = wall.positions();
+            at[middle + sheet.pointCount()].x += by;
+            Geometry bent = wall;
+            bent.setPositions(std::move(at));
+            QCOMPARE(count(bent) > 0, by > 0.25f);
+            if (by < 0.25f) continue;
+            const auto folds = foldsOf(sheet, bent, RunContext());
+            QVERIFY(folds[middle]);
+            for (Index p = 0; p < folds.size(); ++p) QVERIFY(!folds[p] || distance(sheet.positions()[p], sheet.positions()[middle]) < 1.2f);
+        }
+        // Parts that stand in each other are no folds.
+        const Geometry twice = combine({sheet, made("transform", {{"move", {0, -0.05, 0}}}, {sheet})});
+        QVERIFY(selfIntersections(made("thicken", {{"thickness", 0.1}}, {twice})) > 0);
+        QVERIFY(runOp("thicken", {{"thickness", 0.1}}, {twice}).notices.empty());
     }
 };
 

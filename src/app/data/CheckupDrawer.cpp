@@ -21,10 +21,13 @@ CheckupReport reportOf(const Geometry& geometry, bool intersections) {
     CheckupReport out;
     const std::optional<Geometry> baked = bakesEasily(geometry) ? std::optional(bakeCopies(geometry)) : std::nullopt;
     out.facts = baked ? checkupOf(*baked) : checkupUnbaked(geometry, RunContext());
-    out.pieces = pieceFigures(geometry);
+    if (geometry.copyCount() == 0) out.pieces = pieceFigures(geometry);
     out.findings =
         out.pieces ? findingsOfPieces(geometry, *out.pieces, intersections, RunContext()) : findingsWithCopies(geometry, intersections, RunContext());
-    if (out.pieces) out.facts.doubledPoints = doubledInPieces(geometry).size();
+    if (out.pieces) {
+        const auto doubled = std::find_if(out.findings.begin(), out.findings.end(), [](const Finding& f) { return f.code == "doubled_points"; });
+        out.facts.doubledPoints = doubled == out.findings.end() ? 0 : doubled->count;
+    }
     out.copies = geometry.copyCount();
     out.intersectionsChecked = intersections;
     if (baked) out.wall = wallThickness(*baked);
@@ -197,7 +200,8 @@ void CheckupDrawer::fill() {
             fact(tr("smallest"), sizeText(report_.pieces->smallest, report_.pieces->closed));
             fact(tr("median"), sizeText(report_.pieces->median, report_.pieces->closed));
             fact(tr("largest"), sizeText(report_.pieces->largest, report_.pieces->closed));
-        } else if (report_.wall) {
+        }
+        if (report_.wall) {
             fact(tr("walls at least"), length(report_.wall->least));
             fact(tr("walls on average"), length(report_.wall->mean));
         }

@@ -69,7 +69,7 @@ DataDrawer::DataDrawer(QWidget* parent)
     tool(columns_, tr("Columns"), tr("Choose which attributes are shown"), false);
     tool(freeze_, tr("Freeze"), tr("Keep these values while the model changes"), true);
     tool(pin_, tr("Pin"), tr("Stay with this node while others are chosen"), true);
-    tool(kind_, tr("All of this kind"), tr("Mark all faces of the chosen one's kind: old skin, broken faces, crumbs or rims (Ctrl+Shift+A)"), false);
+    tool(kind_, tr("All of this kind"), tr("Mark all faces of the chosen one's kind: old skin, inside faces, crumbs or rims (Ctrl+Shift+A)"), false);
     kind_->setEnabled(false);
     connect(kind_, &QToolButton::clicked, this, &DataDrawer::kindWanted);
     auto* copyButton = new QToolButton(this);

@@ -179,7 +179,7 @@ void Stage::offerKind() {
     const bool face = marks().element == Element::face && !marks().rows.empty() && shown_.mesh && marks().rows.back() < shown_.mesh->geometry.faceCount();
     const bool offers = face && shown_.mesh->hasKinds;
     if (offers) {
-        const QString texts[] = {tr("All of the old skin"), tr("All broken faces"), tr("All crumbs"), tr("All rims")};
+        const QString texts[] = {tr("All of the old skin"), tr("All inside faces"), tr("All crumbs"), tr("All rims")};
         kind_->setText(texts[std::size_t(faceKind(shown_.mesh->geometry, marks().rows.back()))]);
         kind_->adjustSize();
     }

@@ -80,10 +80,7 @@ void StageTools::addApart() {
     row->addWidget(apart_);
     overlays_->layout()->addWidget(apartRow_);
     apartRow_->hide();
-    connect(apart_, &Slider::edited, this, [this] {
-        apart_->update();
-        Q_EMIT lookChanged();
-    });
+    connect(apart_, &Slider::edited, this, &StageTools::lookChanged);
 }
 
 void StageTools::offerApart(bool pieces) { apartRow_->setVisible(pieces); }

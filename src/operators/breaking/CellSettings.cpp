@@ -24,14 +24,13 @@ SettingSpec noiseSizeSetting() {
     return numberSetting("noise_size", "Noise size", Unit::metre, 0.2).within(1e-6, 1e6).slider(0.02, 1).helped("From one bump to the next.");
 }
 
-namespace {
-
-/// Rounded to two digits, as people write numbers, whatever their size.
 double twoDigits(double value, double (*round)(double)) {
     if (!(value > 0)) return 0;
     const double digit = std::pow(10, std::floor(std::log10(value)) - 1);
     return round(value / digit) * digit;
 }
+
+namespace {
 
 /// What was broken with the same seed before would be cut along nearly the same walls once more, where rounding could not tell them apart: other cells, then.
 double againOffset(const Geometry& whole) {

@@ -11,6 +11,9 @@ SettingSpec gatherSetting();
 SettingSpec roughnessSetting(std::string help);
 SettingSpec noiseSizeSetting();
 
+/// Rounded by `round` to two digits, as people write numbers, whatever their size; 0 where it is not over 0.
+double twoDigits(double value, double (*round)(double));
+
 enum class SeedsIn : std::uint8_t { volume, surface };
 /// The points of the second port, or as many places as `pieces` says. Fails where something is linked that has none.
 std::vector<Vec3> seedsOf(const OperatorCall& call, const Geometry& whole, SeedsIn in);

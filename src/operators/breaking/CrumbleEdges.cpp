@@ -5,6 +5,7 @@
 #include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
 #include "operators/SolidInput.h"
+#include "operators/breaking/CellSettings.h"
 #include "operators/breaking/FinishedPieces.h"
 
 #include <fmt/format.h>
@@ -12,6 +13,8 @@
 namespace seedloom {
 
 namespace {
+
+constexpr float kLeastSize = 0.02f;  ///< of a crumb, part of the width
 
 /// What the settings say at each point of the lines.
 struct AlongLines {
@@ -53,6 +56,7 @@ std::vector<LineStretch> stretchesOf(OperatorCall& call, const Geometry& in) {
     const Geometry curves = combine(call.port(1));
     if (curves.curveCount() == 0) call.fail("cut.no_lines", "There are no curves in Curves. Link a drawn curve, or lines from another step; or unlink it.");
     const NearestPlace surface(in, NearestPlace::On::faces);
+    if (surface.empty()) call.fail("surface.none", "Crumble edges needs closed pieces, and there are no faces with an area here.");
     std::vector<Vec3> facing;
     const Geometry lines = onSurface(curves, surface, in, facing);
     const AlongLines along(call, lines);
@@ -69,13 +73,20 @@ std::vector<LineStretch> stretchesOf(OperatorCall& call, const Geometry& in) {
     return out;
 }
 
-/// Pieces keep their numbers, as far as there are no gaps in them; crumbs come after all of them. Faces of crumbs get the tag.
+/// Pieces keep their numbers, as far as there are no gaps in them; new crumbs come after all of them. Faces of crumbs get the tag, and what breaks off a
+/// crumb is one.
 void number(Geometry& pieces, const Crumbled& made, const Geometry& in) {
     const auto& part = *pieces.values<std::int32_t>(Element::face, "piece");
     const auto* before = in.values<std::int32_t>(Element::face, "piece");
+    const auto* crumbBefore = in.values<std::uint8_t>(Element::face, "crumb");
     std::vector<std::int32_t> old(made.crumb.size(), 0);
-    for (std::size_t f = 0; f < part.size(); ++f)
-        if (const PieceFace& face = made.pieces.faces[f]; before && !face.inside) old[std::size_t(part[f])] = (*before)[face.source];
+    std::vector<std::uint8_t> isCrumb = made.crumb;
+    for (std::size_t f = 0; f < part.size(); ++f) {
+        const PieceFace& face = made.pieces.faces[f];
+        if (face.inside) continue;
+        if (before) old[std::size_t(part[f])] = (*before)[face.source];
+        if (crumbBefore && (*crumbBefore)[face.source]) isCrumb[std::size_t(part[f])] = 1;
+    }
     std::vector<Index> order(made.crumb.size());
     for (Index p = 0; p < order.size(); ++p) order[p] = p;
     const auto rank = [&](Index p) {
@@ -87,11 +98,27 @@ void number(Geometry& pieces, const Crumbled& made, const Geometry& in) {
     for (std::size_t i = 0; i < order.size(); ++i) number[order[i]] = std::int32_t(i);
     std::vector<std::int32_t> piece;
     std::vector<std::uint8_t> crumb;
-    for (std::int32_t p : part) piece.push_back(number[std::size_t(p)]), crumb.push_back(made.crumb[std::size_t(p)]);
+    for (std::int32_t p : part) piece.push_back(number[std::size_t(p)]), crumb.push_back(isCrumb[std::size_t(p)]);
     pieces.setColumn(Element::face, "piece", Column(std::move(piece)));
-    if (const auto* had = pieces.values<std::uint8_t>(Element::face, "crumb"))
-        for (std::size_t f = 0; f < crumb.size(); ++f) crumb[f] |= (*had)[f];
     pieces.setColumn(Element::face, "crumb", Column(std::move(crumb)));
+}
+
+void tellOfCrumbs(OperatorCall& call, const Crumbled& made, double size) {
+    constexpr double kUsual = 0.02;  // of the size of the whole
+    const auto count = std::count(made.crumb.begin(), made.crumb.end(), 1);
+    if (!made.sound) {
+        call.offer(setFix("Try another seed", "seed", call.number("seed") + 1));
+        call.tell(NoticeLevel::warning, "crumble.unsound",
+                  "Some pieces cross or touch themselves. They may have done so before: look at them in the Checkup. Otherwise try another seed.", "seed");
+    }
+    if (count > 0) return call.tell(NoticeLevel::info, "crumble.count", fmt::format("{} crumbs.", count));
+    const double width = twoDigits(size * kUsual, std::ceil);
+    call.offer(setFix(fmt::format("Set Width to {:g} m", width), "width", width));
+    const char* text = call.port(1).empty()
+                         ? "No crumb could be broken off: they are too small for the model, or there was no room for any. Make Width larger."
+                         : "No crumb could be broken off: the lines lie beside the pieces, or Width is too small for the model. Draw the lines on "
+                           "the surface, or make Width larger.";
+    call.tell(NoticeLevel::warning, "crumble.none", text, "width");
 }
 
 Geometry compute(OperatorCall& call) {
@@ -99,8 +126,12 @@ Geometry compute(OperatorCall& call) {
     if (in.faceCount() == 0) call.fail("surface.none", "Crumble edges needs closed pieces, and there are no faces here.");
     needSolid(call, in, "The piece", "crumble");
     const Vec2 sizes = call.vec2("size");
-    if (!(sizes.x >= 0.02f && sizes.x <= sizes.y && sizes.y <= 1))
+    if (!(sizes.x >= kLeastSize && sizes.x <= sizes.y && sizes.y <= 1)) {
+        const auto possible = [](float v) { return double(std::isfinite(v) ? std::clamp(v, kLeastSize, 1.0f) : 1.0f); };
+        const auto [least, largest] = std::minmax({possible(sizes.x), possible(sizes.y)});
+        call.offer(setFix(fmt::format("Set Sizes to {:.3g} and {:.3g}", least, largest), "size", Json::array({least, largest})));
         call.fail("setting.range", "Sizes must be 0.02 to 1, the smaller first: parts of the width.", "size");
+    }
     const std::vector<LineStretch> lines = stretchesOf(call, in);
     const std::vector<Crumb> crumbs = crumbsAlong(lines, {double(sizes.x), double(sizes.y)}, call.number("seed"), call.run());
     if (crumbs.empty()) {
@@ -109,11 +140,8 @@ Geometry compute(OperatorCall& call) {
         return out;
     }
     Crumbled made = crumbled(in, crumbs, call.run());
-    const auto count = std::count(made.crumb.begin(), made.crumb.end(), 1);
-    if (count == 0) call.tell(NoticeLevel::warning, "crumble.none", "No crumb meets the pieces: the lines lie beside them, or Width is too small.", "width");
-    else call.tell(NoticeLevel::info, "crumble.count", fmt::format("{} crumbs.", count));
-    SolidPieces pieces = made.pieces;
-    Geometry out = finishedPieces(call, std::move(pieces), made.walls, true);
+    tellOfCrumbs(call, made, boundsOf(in.positions()).diagonal());
+    Geometry out = finishedPieces(call, made.pieces, made.walls, true);
     number(out, made, in);
     return out;
 }

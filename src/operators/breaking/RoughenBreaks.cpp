@@ -34,7 +34,17 @@ Geometry compute(OperatorCall& call) {
     std::vector<std::int32_t> piece(pieces.ofFace.begin(), pieces.ofFace.end());
     RoughBreaks made = roughenBreaks(in, piece, amount, rough, call.number("detail"), call.run());
     if (made.held > 0)
-        call.tell(NoticeLevel::info, "roughen.held", fmt::format("{} places move less than they should: there is no room for more.", made.held), "amount");
+        call.tell(NoticeLevel::info, "roughen.held",
+                  fmt::format("{} places move less than they should: there is no room for more. A smaller Amount moves all alike.", made.held), "amount");
+    if (made.crossing > 0) {
+        call.offer(setFix("Set Amount to half", "amount", most / 2));
+        call.tell(
+            NoticeLevel::warning, "roughen.crossing",
+            fmt::format("{} faces cross others of their piece. They may have done so before: look at it in the Checkup. Otherwise make Amount smaller, or "
+                        "Detail larger.",
+                        made.crossing),
+            "amount");
+    }
     return withCopiesOf(in, std::move(made.geometry));
 }
 

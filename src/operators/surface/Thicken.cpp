@@ -147,27 +147,34 @@ std::vector<Vec3> wallPositions(const Geometry& in, const Offsets& o) {
 }
 
 /// Lets neighbours of points where the wall folds go more alike, the nearest most, and makes it thinner there where that does not help. Tells at how many
-/// points it got thinner.
-std::size_t unfold(OperatorCall& call, const Geometry& in, const Offsets& o, Wall& wall) {
+/// points it got thinner, and where it folds to the last.
+std::size_t unfold(OperatorCall& call, const Geometry& in, const Offsets& o, Geometry& solid) {
     constexpr int kRounds = 24, kAlike = 10;
-    const Rows around = pointNeighbours(in.topology());
     std::vector<std::uint8_t> thinner(in.pointCount(), 0);
-    for (int round = 0; round < kRounds; ++round) {
-        wall.solid.setPositions(wallPositions(in, o));
-        const std::vector<std::uint8_t> folds = foldsOf(wall, call.run());
-        if (std::find(folds.begin(), folds.end(), 1) == folds.end()) break;
+    Rows around;
+    for (int round = 0;; ++round) {
+        solid.setPositions(wallPositions(in, o));
+        const std::vector<std::uint8_t> folds = foldsOf(in, solid, call.run());
+        const auto count = std::count(folds.begin(), folds.end(), 1);
+        if (count == 0) break;
+        if (round == kRounds) {
+            call.tell(NoticeLevel::warning, "thicken.folds",
+                      fmt::format("The wall crosses itself at {} points. Make it thinner, or the shape smoother.", count), "thickness");
+            break;
+        }
+        if (round == 0) around = pointNeighbours(in.topology());
         const std::vector<Vec3> before = o.by;
         for (Index p = 0; p < folds.size(); ++p) {
             if (!folds[p]) continue;
             Vec3 sum{};
             float weight = 0, nearest = std::numeric_limits<float>::max();
-            for (Index q : around[p]) nearest = std::min(nearest, distance(in.positions()[p], in.positions()[q]));
             const auto take = [&](Index q, float far) {
                 const float w = 1 / std::max(far, 1e-12f);
                 sum += before[q] * w, weight += w;
+                nearest = std::min(nearest, far);
             };
-            take(p, nearest);
             for (Index q : around[p]) take(q, distance(in.positions()[p], in.positions()[q]));
+            take(p, nearest);
             o.by[p] = sum / weight;
             if (round >= kAlike) o.outward[p] *= 0.8f, o.inward[p] *= 0.8f, thinner[p] = 1;
         }
@@ -259,14 +266,13 @@ Geometry compute(OperatorCall& call) {
     std::size_t thinned = thinWhereNarrow(call, in, by, outPart, outward);
     thinned = std::max(thinned, thinWhereNarrow(call, in, by, outPart - 1, inward));
     SolidPlan plan = planSolid(in, call.flag("rim"));
-    Wall wall{takeRows(in, std::move(plan.rows))};
-    thinned = std::max(thinned, unfold(call, in, {outPart, outward, inward, by}, wall));
+    Geometry out = takeRows(in, std::move(plan.rows));
+    thinned = std::max(thinned, unfold(call, in, {outPart, outward, inward, by}, out));
     if (thinned > 0)
         call.tell(NoticeLevel::warning, "thicken.narrow",
                   fmt::format("The wall is thinner than asked at {} of {} points, where the shape is too narrow for it. Make it thinner, or the shape wider.",
                               thinned, n),
                   "thickness");
-    Geometry out = std::move(wall.solid);
     for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
     out.setColumn(Element::face, "inside_wall", Column(std::move(plan.inside)));
     out.setColumn(Element::face, "rim", Column(std::move(plan.rim)));

@@ -5,13 +5,9 @@
 
 namespace seedloom {
 
-/// A surface and its wall: each point has one in front and one behind, numbered on by the surface's points.
-struct Wall {
-    Geometry solid;
-};
-
-/// By point of the surface: whether faces of the wall at it cross others of the same connected part. Only places where offsets differ by more than half
-/// the distance between neighbours, and what is around them, are looked at. Cost: O(points), and about 3 µs a face that is looked at.
-std::vector<std::uint8_t> foldsOf(const Wall& wall, const RunContext& run);
+/// By point of the surface: whether faces of the wall at it cross others of the same connected part. `wall`: front points and back points, each in the
+/// surface's order; front faces, back faces, then any others. Only places where offsets of neighbours differ by more than half their distance, and what is
+/// around them, are looked at. Cost: O(corners), and about 3 µs a face that is looked at.
+std::vector<std::uint8_t> foldsOf(const Geometry& surface, const Geometry& wall, const RunContext& run);
 
 }  // namespace seedloom
