@@ -75,6 +75,34 @@ private Q_SLOTS:
         window_.reset();
     }
 
+    /// Lines as they cut: what was drawn in full, and dashed what was drawn on to the border.
+    void linesThatCutAreSeen() {
+        Loom loom;
+        loom.nodes = {node("box", "box", {0, 0}, {{"size", {2, 1, 1}}}), node("line", "point_list", {0, 1}, {{"points", {{-0.4, 0.5, 0}, {0.4, 0.5, 0}}}}),
+                      node("it", "cut_along_curves", {1, 0}, {{"direction", {0, -1, 0}}}), node("out", "output", {2, 0})};
+        loom.links = {linked("box", "it"), {"line", "", "it", "curves", Json::object()}, linked("it", "out")};
+        loom.output = "out";
+        document().adopt(std::move(loom));
+        waitFresh();
+        weave()->choose("it");
+        QTRY_COMPARE(stage()->handleSet().drawn.size(), std::size_t(1));
+        const auto& drawn = stage()->handleSet().drawn[0];
+        QVERIFY(std::abs(drawn[0].x + 0.4f) < 1e-5f && std::abs(drawn[1].x - 0.4f) < 1e-5f);
+        float least = 0, most = 0;
+        for (const auto& line : stage()->handleSet().lines)
+            for (Vec3 p : line) {
+                QVERIFY(std::abs(p.x) >= 0.4f - 1e-5f && std::abs(p.z) < 1e-5f);
+                least = std::min(least, p.x), most = std::max(most, p.x);
+            }
+        QVERIFY(least < -1 && most > 1);
+        document().apply(setSettings(document().loom(), {"it"}, "extend", false));
+        waitFresh();
+        QTRY_VERIFY(stage()->handleSet().lines.empty());
+        QCOMPARE(stage()->handleSet().drawn.size(), std::size_t(1));
+        weave()->choose("box");
+        QTRY_VERIFY(stage()->handleSet().drawn.empty());
+    }
+
     void aTransformIsMovedAndScaled() {
         showing("transform");
         QCOMPARE(stage()->handles().size(), std::size_t(4));

@@ -66,7 +66,7 @@ public:
         std::vector<Vec3> at;
         std::vector<std::optional<Vec3>> along = {};
         std::vector<QString> name = {};
-        std::vector<std::array<Vec3, 2>> lines = {};
+        std::vector<std::array<Vec3, 2>> lines = {}, drawn = {};  ///< dashed, and in full
         bool chain = false, closed = false;
     };
     void setHandles(Handles handles);

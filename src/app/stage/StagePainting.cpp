@@ -162,12 +162,16 @@ void Stage::paintNumbers(QPainter& painter) const {
 
 void Stage::paintHandles(QPainter& painter) const {
     const Colours& c = colours();
-    painter.setPen(QPen(c.chosen, 1, Qt::DashLine));
-    for (const auto& line : handles_.lines) {
-        bool hidden = false, other = false;
-        const QPointF a = seen().project(line[0], size(), &hidden), b = seen().project(line[1], size(), &other);
-        if (!hidden && !other) painter.drawLine(a, b);
-    }
+    const auto draw = [&](const std::vector<std::array<Vec3, 2>>& lines, const QPen& pen) {
+        painter.setPen(pen);
+        for (const auto& line : lines) {
+            bool hidden = false, other = false;
+            const QPointF a = seen().project(line[0], size(), &hidden), b = seen().project(line[1], size(), &other);
+            if (!hidden && !other) painter.drawLine(a, b);
+        }
+    };
+    draw(handles_.lines, QPen(c.chosen, 1, Qt::DashLine));
+    draw(handles_.drawn, QPen(c.chosen, 2));
     for (int i = 0; i < int(handles_.at.size()); ++i) {
         bool behind = false;
         const QPointF at = seen().project(handles_.at[std::size_t(i)], size(), &behind);

@@ -354,7 +354,9 @@ Stage::Handles BuildWorkplace::handlesOf(const std::string& node) const {
     const Node* found = document_.shown().node(node);
     if (!found) return {};
     NodeHandles made = handlesFor(*found, inputBounds(node));
-    return {std::move(made.at), std::move(made.along), std::move(made.name), std::move(made.lines), made.chain, made.closed};
+    if (const auto outcome = rebuilds_.outcome(node))
+        for (const Geometry& other : outcome->others) addCutLines(made, other);
+    return {std::move(made.at), std::move(made.along), std::move(made.name), std::move(made.lines), std::move(made.drawn), made.chain, made.closed};
 }
 
 void BuildWorkplace::showNotices() {

@@ -244,6 +244,19 @@ NodeHandles handlesFor(const Node& node, const Bounds& input) {
     return {};
 }
 
+void addCutLines(NodeHandles& to, const Geometry& extended) {
+    constexpr std::size_t kMostLines = 20000;
+    const auto* drawnOn = extended.values<std::uint8_t>(Element::curve, "drawn_on");
+    if (!drawnOn) return;
+    const Topology& t = extended.topology();
+    for (Index c = 0; c < t.curveCount(); ++c) {
+        const auto curve = t.curve(c);
+        auto& list = (*drawnOn)[c] ? to.lines : to.drawn;
+        for (std::size_t k = 0; k + (t.curveClosed(c) ? 0 : 1) < curve.size() && list.size() < kMostLines; ++k)
+            list.push_back({extended.positions()[curve[k]], extended.positions()[curve[(k + 1) % curve.size()]]});
+    }
+}
+
 std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, int i, Vec3 to) {
     const auto at = std::size_t(i);
     if (node.op == "point_list") {
