@@ -12,7 +12,6 @@ std::vector<BreakEdge> breakEdges(const Geometry& g) {
     if (!inside) return {};
     const Topology& t = g.topology();
     const EdgeTable& edges = t.edges();
-    constexpr Index kNone = ~Index{0};
     std::vector<Index> skin(edges.edges.size(), kNone);
     std::vector<std::uint8_t> broken(edges.edges.size(), 0);
     for (Index c = 0; c < t.cornerCount(); ++c) {

@@ -15,9 +15,9 @@ namespace seedloom {
 
 namespace {
 
-constexpr double kSliver = 0.02;    ///< part of a crumb's volume
-constexpr double kShortest = 2e-6;  ///< part of the whole's size: what is shorter turns over when it is rounded
-constexpr double kSmallest = 1e-4;  ///< part of the whole's size: crumbs of a smaller radius would be made of roundings
+constexpr double kCrumbSliver = 0.02;  ///< part of a crumb's volume
+constexpr double kShortest = 2e-6;     ///< part of the whole's size: what is shorter turns over when it is rounded
+constexpr double kSmallest = 1e-4;     ///< part of the whole's size: crumbs of a smaller radius would be made of roundings
 constexpr int kMostRounds = 12;
 
 double ballOf(double radius) { return 4.0 / 3 * M_PI * radius * radius * radius; }
@@ -62,7 +62,7 @@ public:
                 const double radius = crumbs_[crumb].radius;
                 const Vec3 at = g.positions()[a], to = g.positions()[b];
                 const bool isShort = double(distance(at, to)) < shortest_ && !(known_.count(at) && known_.count(to));
-                if (lone || isShort || volume[p] < kSliver * ballOf(radius)) blame(own == rest_ ? crumb : own);
+                if (lone || isShort || volume[p] < kCrumbSliver * ballOf(radius)) blame(own == rest_ ? crumb : own);
             }
         }
         return any || markTouching(made, blamed, gone);

@@ -12,18 +12,18 @@ namespace seedloom {
 
 namespace {
 
-using Place = std::array<double, 3>;
+using WallPlace = std::array<double, 3>;
 
 constexpr double kSteepest = 5;         ///< of the noise, all octaves and directions together: change over a size, at an amount of 1
 constexpr double kEdge = 0.25;          ///< length of the triangles' sides, part of the bumps' size
 constexpr std::uint32_t kOther = 7919;  ///< between the seeds of the three directions
 
-Place mixed(const Place& a, const Place& b, double t) { return {a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t}; }
-double distance(const Place& a, const Place& b) { return std::hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]); }
+WallPlace mixed(const WallPlace& a, const WallPlace& b, double t) { return {a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t}; }
+double distance(const WallPlace& a, const WallPlace& b) { return std::hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]); }
 
 /// One corner of the part of a wall that lies in a box.
 struct Corner {
-    Place at;
+    WallPlace at;
     std::size_t on;    ///< the side of the wall's ring that it lies on; the ring's size: none
     std::size_t side;  ///< of the ring that goes on from it; the ring's size: the outline goes along the box
     int plane;         ///< of the box, that cuts the side; kOwn: it is the ring's own corner
@@ -33,9 +33,9 @@ constexpr int kOwn = -1;
 double edgeOf(const Bounds& box, int plane) { return double(plane % 2 ? box.max[plane / 2] : box.min[plane / 2]); }
 
 /// Where the line through two corners meets a side of the box: the same for every wall that has them.
-Place metAt(const FlatWalls& flat, Index a, Index b, double edge, std::size_t axis) {
-    const Place &from = flat.points[std::min(a, b)], &to = flat.points[std::max(a, b)];
-    Place at = mixed(from, to, std::clamp((edge - from[axis]) / (to[axis] - from[axis]), 0.0, 1.0));
+WallPlace metAt(const FlatWalls& flat, Index a, Index b, double edge, std::size_t axis) {
+    const WallPlace &from = flat.points[std::min(a, b)], &to = flat.points[std::max(a, b)];
+    WallPlace at = mixed(from, to, std::clamp((edge - from[axis]) / (to[axis] - from[axis]), 0.0, 1.0));
     at[axis] = edge;
     return at;
 }
@@ -47,7 +47,7 @@ std::vector<Corner> clipped(const FlatWalls& flat, const FlatWalls::Wall& wall, 
     for (int plane = 0; plane < 6 && !ring.empty(); ++plane) {
         const auto axis = std::size_t(plane / 2);
         const double edge = edgeOf(box, plane);
-        const auto outside = [&](const Place& p) { return plane % 2 ? p[axis] - edge : edge - p[axis]; };
+        const auto outside = [&](const WallPlace& p) { return plane % 2 ? p[axis] - edge : edge - p[axis]; };
         next.clear();
         for (std::size_t k = 0; k < ring.size(); ++k) {
             const Corner &from = ring[k], &to = ring[(k + 1) % ring.size()];
@@ -82,19 +82,19 @@ public:
         if (a > b) std::swap(a, b), k = parts - k;
         return number({a, b, k}, mixed(flat_.points[a], flat_.points[b], double(k) / double(parts)));
     }
-    Index lone(const Place& at) { return places_.push_back(at), Index(places_.size() - 1); }
-    const std::vector<Place>& places() const { return places_; }
+    Index lone(const WallPlace& at) { return places_.push_back(at), Index(places_.size() - 1); }
+    const std::vector<WallPlace>& places() const { return places_; }
 
 private:
     static constexpr Index kPlanes = 0xFFFFFF00u;  ///< beyond all numbers of places along a side
-    Index number(const std::array<Index, 3>& key, const Place& at) {
+    Index number(const std::array<Index, 3>& key, const WallPlace& at) {
         const auto [it, isNew] = numbers_.try_emplace(key, Index(places_.size()));
         if (isNew) places_.push_back(at);
         return it->second;
     }
     const FlatWalls& flat_;
     std::map<std::array<Index, 3>, Index> numbers_;
-    std::vector<Place> places_;
+    std::vector<WallPlace> places_;
 };
 
 /// The outline in points no farther from each other than `spacing`.
@@ -119,8 +119,8 @@ std::vector<Index> outline(const FlatWalls& flat, const FlatWalls::Wall& wall, c
     return out;
 }
 
-std::vector<Place> placesOf(const std::vector<Corner>& ring) {
-    std::vector<Place> out;
+std::vector<WallPlace> placesOf(const std::vector<Corner>& ring) {
+    std::vector<WallPlace> out;
     for (const Corner& c : ring) out.push_back(c.at);
     return out;
 }
@@ -216,7 +216,7 @@ Walls wallFaces(const FlatWalls& flat, const Bounds& box, const Roughness& rough
         }
     }
     std::vector<Vec3> at;
-    for (const Place& p : places.places()) at.push_back({float(p[0]), float(p[1]), float(p[2])});
+    for (const WallPlace& p : places.places()) at.push_back({float(p[0]), float(p[1]), float(p[2])});
     at = unevenPlaces(at, rough);
     const std::size_t count = at.size();
     out.geometry = Geometry(std::move(at), Topology(count, std::move(start), std::move(corners), {0}, {}, {}));

@@ -19,7 +19,7 @@ constexpr double kSnap = 0.02;       ///< of the shortest edge at a point: a bor
 constexpr double kLeastSlope = 0.2;  ///< sine between a surface and a border: along a flatter one gaps would have no end
 
 /// A corner of a fragment's face, by what makes it.
-struct Corner {
+struct PartCorner {
     enum class Kind : std::uint8_t { point, edge, inner } kind;
     std::array<Index, 3> of;  ///< the corner of the triangle (0–2); the edge's triangle corners and the cell beyond; both cells beyond
     std::array<double, 3> weights;
@@ -29,7 +29,7 @@ struct Corner {
 struct Part {
     Index cell, face, triangle;
     bool whole = false;  ///< the face as it is
-    std::vector<Corner> ring;
+    std::vector<PartCorner> ring;
 };
 
 class Cracker {
@@ -146,7 +146,7 @@ private:
             if (!done.insert(cell).second) continue;
             Part part{cell, face, t, false, {}};
             for (Index k = 0; k < 3; ++k) {
-                part.ring.push_back({Corner::Kind::point, {k, 0, 0}, {}});
+                part.ring.push_back({PartCorner::Kind::point, {k, 0, 0}, {}});
                 part.ring.back().weights[k] = 1;
             }
             rivals.clear();
@@ -165,12 +165,12 @@ private:
         }
     }
 
-    static double valueAt(const Corner& c, const std::array<double, 3>& at) { return c.weights[0] * at[0] + c.weights[1] * at[1] + c.weights[2] * at[2]; }
+    static double valueAt(const PartCorner& c, const std::array<double, 3>& at) { return c.weights[0] * at[0] + c.weights[1] * at[1] + c.weights[2] * at[2]; }
 
-    std::vector<Corner> clipped(const std::vector<Corner>& ring, Index cell, Index j, const std::array<double, 3>& at, Index t) const {
-        std::vector<Corner> out;
+    std::vector<PartCorner> clipped(const std::vector<PartCorner>& ring, Index cell, Index j, const std::array<double, 3>& at, Index t) const {
+        std::vector<PartCorner> out;
         for (std::size_t k = 0; k < ring.size(); ++k) {
-            const Corner &from = ring[k], &to = ring[(k + 1) % ring.size()];
+            const PartCorner &from = ring[k], &to = ring[(k + 1) % ring.size()];
             const double s = valueAt(from, at), u = valueAt(to, at);
             if (s >= 0) out.push_back(from);
             if ((s > 0 && u < 0) || (s < 0 && u > 0)) out.push_back(between(from, to, cell, j, at, t, s / (s - u)));
@@ -179,22 +179,22 @@ private:
         return out;
     }
     /// The edge of the triangle that two corners lie on, by its corners; nothing where they lie on none.
-    static std::optional<std::array<Index, 2>> commonEdge(const Corner& a, const Corner& b) {
+    static std::optional<std::array<Index, 2>> commonEdge(const PartCorner& a, const PartCorner& b) {
         for (Index k = 0; k < 3; ++k) {
-            const auto on = [&](const Corner& c) {
-                if (c.kind == Corner::Kind::point) return c.of[0] != k;
-                return c.kind == Corner::Kind::edge && c.of[0] != k && c.of[1] != k;
+            const auto on = [&](const PartCorner& c) {
+                if (c.kind == PartCorner::Kind::point) return c.of[0] != k;
+                return c.kind == PartCorner::Kind::edge && c.of[0] != k && c.of[1] != k;
             };
             if (on(a) && on(b)) return std::array<Index, 2>{(k + 1) % 3, (k + 2) % 3};
         }
         return {};
     }
     /// The cell on the other side of the border along which two corners of a ring lie; kNoCell where they lie on none.
-    Index beyond(const Corner& a, const Corner& b, Index cell, Index t) const {
-        const auto cells = [](const Corner& c) {
-            return c.kind == Corner::Kind::edge ? std::array<Index, 2>{c.of[2], c.of[2]} : std::array<Index, 2>{c.of[0], c.of[1]};
+    Index beyond(const PartCorner& a, const PartCorner& b, Index cell, Index t) const {
+        const auto cells = [](const PartCorner& c) {
+            return c.kind == PartCorner::Kind::edge ? std::array<Index, 2>{c.of[2], c.of[2]} : std::array<Index, 2>{c.of[0], c.of[1]};
         };
-        const bool aIsPoint = a.kind == Corner::Kind::point, bIsPoint = b.kind == Corner::Kind::point;
+        const bool aIsPoint = a.kind == PartCorner::Kind::point, bIsPoint = b.kind == PartCorner::Kind::point;
         if (aIsPoint && bIsPoint) return kNoCell;
         for (Index x : cells(aIsPoint ? b : a)) {
             if (x == kNoCell) continue;
@@ -206,18 +206,18 @@ private:
         }
         return kNoCell;
     }
-    Corner between(const Corner& from, const Corner& to, Index cell, Index j, const std::array<double, 3>& at, Index t, double share) const {
+    PartCorner between(const PartCorner& from, const PartCorner& to, Index cell, Index j, const std::array<double, 3>& at, Index t, double share) const {
         if (const auto edge = commonEdge(from, to)) {
             // By the edge's ends alone, in one order, whichever triangle asks.
             auto [a, b] = *edge;
             if (pointAt(t, a) > pointAt(t, b)) std::swap(a, b);
-            Corner out{Corner::Kind::edge, {a, b, j}, {}};
+            PartCorner out{PartCorner::Kind::edge, {a, b, j}, {}};
             const double part = at[a] / (at[a] - at[b]);
             out.weights[a] = 1 - part, out.weights[b] = part;
             return out;
         }
         const Index other = beyond(from, to, cell, t);
-        Corner out{Corner::Kind::inner, {std::min(j, other), std::max(j, other), 0}, {}};
+        PartCorner out{PartCorner::Kind::inner, {std::min(j, other), std::max(j, other), 0}, {}};
         if (other != kNoCell) {
             // Where two borders meet: of all three cells' the same place.
             std::array<Index, 3> cells{cell, j, other};
@@ -260,13 +260,13 @@ private:
                 continue;
             }
             std::vector<Index> ring;
-            for (const Corner& c : part.ring) {
-                if (c.kind == Corner::Kind::point) {
+            for (const PartCorner& c : part.ring) {
+                if (c.kind == PartCorner::Kind::point) {
                     ring.push_back(oldPoint(pointAt(part.triangle, c.of[0])));
                     continue;
                 }
                 std::array<Index, 5> key{c.of[0], c.of[1], c.of[2], part.triangle, 1};
-                if (c.kind == Corner::Kind::edge) key = {pointAt(part.triangle, c.of[0]), pointAt(part.triangle, c.of[1]), c.of[2], 0, 0};
+                if (c.kind == PartCorner::Kind::edge) key = {pointAt(part.triangle, c.of[0]), pointAt(part.triangle, c.of[1]), c.of[2], 0, 0};
                 const auto [it, isNew] = made.try_emplace(key, plan.points.size());
                 if (isNew) mix(plan.points, c, part.triangle, true), crack.push_back(1);
                 ring.push_back(it->second);
@@ -286,10 +286,10 @@ private:
         }
         plan.endFace(part.face), cellOfFace.push_back(part.cell);
     }
-    void mix(RowMix& rows, const Corner& c, Index t, bool points) const {
+    void mix(RowMix& rows, const PartCorner& c, Index t, bool points) const {
         const auto row = [&](Index k) { return points ? pointAt(t, k) : triangles_.corners[3 * t + k]; };
-        if (c.kind == Corner::Kind::point) return void(rows.add(row(c.of[0])));
-        if (c.kind == Corner::Kind::edge) return void(rows.add(row(c.of[0]), row(c.of[1]), float(c.weights[c.of[1]])));
+        if (c.kind == PartCorner::Kind::point) return void(rows.add(row(c.of[0])));
+        if (c.kind == PartCorner::Kind::edge) return void(rows.add(row(c.of[0]), row(c.of[1]), float(c.weights[c.of[1]])));
         for (Index k = 0; k < 3; ++k) rows.part(row(k), float(c.weights[k]));
         rows.close();
     }

@@ -17,7 +17,6 @@ namespace seedloom {
 namespace {
 
 constexpr double kJoined = 1e-6;  ///< of the size: what the checkup counts as doubled
-constexpr Index kNone = ~Index{0};
 
 /// The surface of one part of space: sides of patches that bound it.
 struct Shell {

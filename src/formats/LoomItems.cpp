@@ -80,8 +80,6 @@ template <> Preset read<Preset>(const Json& from, const std::string& where) {
     return p;
 }
 
-template <> Loom read<Loom>(const Json& from, const std::string& where);
-
 template <> Node read<Node>(const Json& from, const std::string& where) {
     needObject(from, where);
     Node n;

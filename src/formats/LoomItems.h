@@ -17,6 +17,12 @@ Json others(const Json& from, std::initializer_list<const char*> known);
 
 /// One of Control, Preset, Node, Link, Note, or Loom (a document, or the graph inside a node). Throws Wrong.
 template <class T> T read(const Json& from, const std::string& where);
+template <> Control read<Control>(const Json& from, const std::string& where);
+template <> Preset read<Preset>(const Json& from, const std::string& where);
+template <> Node read<Node>(const Json& from, const std::string& where);
+template <> Link read<Link>(const Json& from, const std::string& where);
+template <> Note read<Note>(const Json& from, const std::string& where);
+template <> Loom read<Loom>(const Json& from, const std::string& where);
 
 Json toJson(const Control& control);
 Json toJson(const Preset& preset);

@@ -8,10 +8,10 @@ namespace seedloom {
 
 namespace {
 
-using Step = void (*)(Json& document);
+using Migration = void (*)(Json& document);
 
 // kSteps[i] turns format i + 1 into format i + 2. Empty while there is one format only.
-constexpr std::array<Step, kLoomFormat - 1> kSteps{};
+constexpr std::array<Migration, kLoomFormat - 1> kSteps{};
 
 }  // namespace
 

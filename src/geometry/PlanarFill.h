@@ -1,13 +1,11 @@
 #pragma once
 // Faces over rings in one plane, some of which are holes of others.
+#include "geometry/Topology.h"
 #include "geometry/Vec.h"
 
-#include <cstdint>
 #include <vector>
 
 namespace seedloom {
-
-using Index = std::uint32_t;
 
 struct FilledFace {
     std::vector<Index> points;  ///< of `positions`

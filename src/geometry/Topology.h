@@ -10,6 +10,7 @@
 namespace seedloom {
 
 using Index = std::uint32_t;
+inline constexpr Index kNone = ~Index{0};  ///< in place of a number: there is none
 
 /// Undirected edges of the faces, numbered in order of their smaller, then larger, point.
 struct EdgeTable {

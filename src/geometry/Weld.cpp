@@ -10,8 +10,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = std::numeric_limits<Index>::max();
-
 /// A hashed grid of chains. Cells are at least twice the search distance, so eight of them at most are looked at.
 class HashGrid {
 public:

@@ -70,7 +70,7 @@ private:
 };
 
 /// Where a row of a node's result was before the node.
-struct Step {
+struct Before {
     std::string from;
     Index row;
     bool moved;
@@ -103,7 +103,7 @@ public:
 private:
     using Feed = std::pair<std::shared_ptr<const NodeOutcome>, const Geometry*>;
     /// The first input that has the element.
-    std::optional<std::pair<Feed, Step>> stepBefore(const std::string& node, const Geometry& now, Index row) const {
+    std::optional<std::pair<Feed, Before>> stepBefore(const std::string& node, const Geometry& now, Index row) const {
         for (const Link& link : loom_.links) {
             if (link.to != node) continue;
             auto feed = outcomeOf_(link.from);
@@ -115,7 +115,7 @@ private:
             bool moved = element_ == Element::point && difference.moved[row] != 0;
             if (element_ == Element::face)
                 for (Index p : now.topology().face(row)) moved |= difference.moved[p] != 0;
-            return std::pair{Feed{std::move(feed), &before}, Step{link.from, was, moved}};
+            return std::pair{Feed{std::move(feed), &before}, Before{link.from, was, moved}};
         }
         return {};
     }

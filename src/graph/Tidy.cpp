@@ -17,7 +17,7 @@ struct Net {
     std::vector<std::vector<std::size_t>> feeds, followers;  ///< by node, in the order of links
 };
 
-struct Place {
+struct CardPlace {
     int column = 0, row = 0;
 };
 
@@ -91,13 +91,13 @@ std::vector<std::vector<std::size_t>> strandsOf(const Net& net, const std::vecto
     return out;
 }
 
-TidyCost costOf(const std::vector<Place>& place, const std::vector<std::pair<std::size_t, std::size_t>>& links) {
+TidyCost costOf(const std::vector<CardPlace>& place, const std::vector<std::pair<std::size_t, std::size_t>>& links) {
     TidyCost out;
     std::vector<std::pair<int, int>> cards;
-    for (const Place& p : place) cards.push_back({p.row, p.column});
+    for (const CardPlace& p : place) cards.push_back({p.row, p.column});
     std::sort(cards.begin(), cards.end());
     for (const auto& [from, to] : links) {
-        const Place a = place[from], b = place[to];
+        const CardPlace a = place[from], b = place[to];
         out.climbed += std::size_t(std::abs(a.row - b.row));
         const auto first = std::upper_bound(cards.begin(), cards.end(), std::pair(a.row, a.column));
         for (auto it = first; it != cards.end() && it->first == a.row && it->second < b.column; ++it) ++out.overCards;
@@ -108,7 +108,7 @@ TidyCost costOf(const std::vector<Place>& place, const std::vector<std::pair<std
         if (low == high) continue;
         for (const auto& [otherFrom, otherTo] : links) {
             if (otherFrom == from || otherTo == to) continue;
-            const Place a = place[otherFrom], b = place[otherTo];
+            const CardPlace a = place[otherFrom], b = place[otherTo];
             if (a.column < gap && b.column >= gap && a.row > low && a.row < high) ++out.crossings;
             // Two upright pieces in one gap that overlap can't be told apart.
             else if (b.column == gap && a.row != b.row && std::min(a.row, b.row) < high && std::max(a.row, b.row) > low &&
@@ -132,7 +132,7 @@ public:
         std::stable_sort(strands_.begin(), strands_.end(), [&](const auto& a, const auto& b) { return standing(a) < standing(b); });
     }
 
-    std::vector<Place> run() {
+    std::vector<CardPlace> run() {
         place_ = placed(strands_);
         best_ = weightOf(costOf(place_, net_.links));
         const std::size_t reach = strands_.size() > 16 ? net_.links.size() > 200 ? 2 : 4 : strands_.size();
@@ -146,8 +146,8 @@ public:
 
 private:
     /// The layout as it is, where it keeps to the rules: right columns, no card on another, no row left empty.
-    std::vector<Place> present() const {
-        std::vector<Place> out;
+    std::vector<CardPlace> present() const {
+        std::vector<CardPlace> out;
         std::set<std::pair<int, int>> cells;
         std::set<int> rows;
         for (std::size_t i = 0; i < net_.nodes.size(); ++i) {
@@ -156,12 +156,12 @@ private:
             rows.insert(cell.row);
             out.push_back({cell.column, cell.row});
         }
-        return rows.empty() || *rows.begin() != 0 || *rows.rbegin() != int(rows.size()) - 1 ? std::vector<Place>() : out;
+        return rows.empty() || *rows.begin() != 0 || *rows.rbegin() != int(rows.size()) - 1 ? std::vector<CardPlace>() : out;
     }
 
     /// The first row that is free all along a strand and below the strands before it that it would run over.
-    std::vector<Place> placed(const std::vector<std::vector<std::size_t>>& strands) const {
-        std::vector<Place> out(net_.nodes.size());
+    std::vector<CardPlace> placed(const std::vector<std::vector<std::size_t>>& strands) const {
+        std::vector<CardPlace> out(net_.nodes.size());
         std::map<int, std::vector<std::pair<int, int>>> taken;  // row → ranges of columns
         int row = -1;
         for (const auto& strand : strands) {
@@ -205,7 +205,7 @@ private:
     Net net_;
     std::vector<int> column_;
     std::vector<std::vector<std::size_t>> strands_;
-    std::vector<Place> place_;
+    std::vector<CardPlace> place_;
     double best_ = 0;
 };
 
@@ -213,14 +213,14 @@ private:
 
 TidyCost tidyCost(const Loom& loom) {
     const Net net = netOf(loom);
-    std::vector<Place> place;
+    std::vector<CardPlace> place;
     for (const Node* node : net.nodes) place.push_back({node->cell.column, node->cell.row});
     return costOf(place, net.links);
 }
 
 Edit tidy(const Loom& loom) {
     Draft draft(loom, "Tidy the weave");
-    const std::vector<Place> place = Layout(loom).run();
+    const std::vector<CardPlace> place = Layout(loom).run();
     for (std::size_t i = 0; i < loom.notes.size(); ++i) {
         // The node that the note belonged to: the nearest one when the note was put there.
         Note note = loom.notes[i];

@@ -18,7 +18,6 @@ public:
     std::size_t count() const { return taken_.size(); }
 
 private:
-    static constexpr Index kNone = ~0u;
     static constexpr int kBlockBits = 2;
     static constexpr std::int64_t kBlock = 1 << kBlockBits;  ///< cells along each side of a block
     using Cell = std::array<std::int64_t, 3>;

@@ -15,7 +15,6 @@ Geometry movedApart(const Geometry& g, double amount) {
     if (!(amount > 0) || !comesApart(g)) return g;
     const PieceList pieces = piecesIn(g);
     std::vector<Bounds> boxes(pieces.count);
-    constexpr Index kNone = ~Index{0};
     std::vector<Index> of(g.pointCount(), kNone);
     for (Index f = 0; f < g.faceCount(); ++f)
         for (Index p : g.topology().face(f)) {

@@ -9,7 +9,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
 constexpr float kRounding = 4e-7f;  ///< of the greatest coordinate: what keeps a face from being flat in numbers only
 constexpr float kShort = 3e-3f;     ///< of the same: edges along which rounding turns the outline by a few hundred thousandths
 

@@ -21,8 +21,6 @@ using Exact = CGAL::Exact_predicates_exact_constructions_kernel;
 using ExactPlace = Exact::Point_3;
 using Corners = std::array<Index, 3>;
 
-constexpr Index kNone = ~Index{0};
-
 /// A point by what makes it: an old point, an edge through a triangle, or two edges that cross.
 struct PointKey {
     enum class Kind : std::uint8_t { old, edgeTriangle, edgeEdge } kind;

@@ -30,11 +30,11 @@ std::vector<Vec2> hullOf(std::vector<Vec2> points) {
     return out;
 }
 
-struct Box {
+struct ChartBox {
     Vec2 turn{1, 0}, low{}, size{};
 };
 
-Box boxAlong(const std::vector<Vec2>& hull, Vec2 turn) {
+ChartBox boxAlong(const std::vector<Vec2>& hull, Vec2 turn) {
     constexpr float kFar = std::numeric_limits<float>::max();
     Vec2 low{kFar, kFar}, high{-kFar, -kFar};
     for (Vec2 p : hull) {
@@ -45,14 +45,14 @@ Box boxAlong(const std::vector<Vec2>& hull, Vec2 turn) {
     return {turn, low, {high.x - low.x, high.y - low.y}};
 }
 
-Box leastBox(const std::vector<Vec2>& points) {
+ChartBox leastBox(const std::vector<Vec2>& points) {
     const std::vector<Vec2> hull = hullOf(points);
     if (hull.empty()) return {};
-    Box best = boxAlong(hull, {1, 0});
+    ChartBox best = boxAlong(hull, {1, 0});
     for (std::size_t i = 0; i < hull.size() && hull.size() > 1; ++i) {
         const Vec2 a = hull[i], b = hull[(i + 1) % hull.size()];
         const float reach = std::hypot(b.x - a.x, b.y - a.y);
-        const Box box = boxAlong(hull, {(b.x - a.x) / reach, -(b.y - a.y) / reach});
+        const ChartBox box = boxAlong(hull, {(b.x - a.x) / reach, -(b.y - a.y) / reach});
         // A hair smaller is no reason to turn a chart that lies straight.
         if (double(box.size.x) * box.size.y < 0.999 * double(best.size.x) * best.size.y) best = box;
     }
@@ -64,7 +64,7 @@ struct Shelves {
     std::vector<Vec2> corners;
     double width = 0, height = 0;
 };
-Shelves shelve(const std::vector<Box>& boxes, const std::vector<std::size_t>& order, double width, double gap) {
+Shelves shelve(const std::vector<ChartBox>& boxes, const std::vector<std::size_t>& order, double width, double gap) {
     Shelves out{std::vector<Vec2>(boxes.size()), 0, gap};
     double x = gap, y = gap, shelf = 0;
     for (std::size_t i : order) {
@@ -79,13 +79,13 @@ Shelves shelve(const std::vector<Box>& boxes, const std::vector<std::size_t>& or
     return out;
 }
 
-Shelves bestShelves(const std::vector<Box>& boxes, double gap) {
+Shelves bestShelves(const std::vector<ChartBox>& boxes, double gap) {
     constexpr int kTries = 32;
     std::vector<std::size_t> order(boxes.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return boxes[a].size.y > boxes[b].size.y; });
     double widest = 0, area = 0;
-    for (const Box& b : boxes) widest = std::max(widest, double(b.size.x)), area += (b.size.x + gap) * (b.size.y + gap);
+    for (const ChartBox& b : boxes) widest = std::max(widest, double(b.size.x)), area += (b.size.x + gap) * (b.size.y + gap);
     Shelves best;
     double least = std::numeric_limits<double>::infinity();
     for (int i = 0; i < kTries; ++i) {
@@ -99,7 +99,7 @@ Shelves bestShelves(const std::vector<Box>& boxes, double gap) {
 }  // namespace
 
 ChartPacking packCharts(const std::vector<std::vector<Vec2>>& charts, double margin) {
-    std::vector<Box> boxes;
+    std::vector<ChartBox> boxes;
     for (const auto& points : charts) boxes.push_back(leastBox(points));
     Shelves shelves = bestShelves(boxes, 0);
     const auto sideOf = [](const Shelves& s) { return std::max(s.width, s.height); };

@@ -9,7 +9,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = TriangleMesh::kNone;
 constexpr int kMostPasses = 200;
 
 class EvenRemesher {

@@ -30,8 +30,6 @@ public:
     bool oneSided() const { return oneSided_; }
 
 private:
-    static constexpr Index kNone = ~Index{0};
-
     void findNeighbours() {
         const EdgeTable& edges = t_.edges();
         struct Use {

@@ -11,8 +11,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
-
 /// Rows of the result, each made of two rows of the source and a share of the second.
 struct MixedRows {
     std::vector<Index> a, b;

@@ -25,12 +25,12 @@ struct Quadric {
     }
 };
 
-struct Step {
+struct Collapse {
     double cost;
     Index edge;
     std::uint32_t stamp;  ///< of its newer end when it was weighed
     bool second;          ///< the dearer of an edge's two ways, tried where the other can't be gone
-    bool operator<(const Step& o) const { return cost != o.cost ? cost > o.cost : edge > o.edge; }  // the least comes first
+    bool operator<(const Collapse& o) const { return cost != o.cost ? cost > o.cost : edge > o.edge; }  // the least comes first
 };
 
 class Simplifier {
@@ -42,18 +42,18 @@ public:
         stamp_.assign(mesh_.points(), 0);
         std::size_t left = mesh_.halfEdges() / 3;
         for (Index h = 0; h < mesh_.halfEdges(); ++h)
-            if (mesh_.twin(h) == TriangleMesh::kNone || h < mesh_.twin(h)) offer(h);
+            if (mesh_.twin(h) == kNone || h < mesh_.twin(h)) offer(h);
         for (std::size_t count = 0; left > limits_.target && !steps_.empty(); ++count) {
             if (count % 4096 == 0) run_.poll();
-            const Step step = steps_.top();
+            const Collapse step = steps_.top();
             steps_.pop();
             if (!mesh_.alive(step.edge) || stampOf(step.edge) != step.stamp) continue;
             if (folds(step.edge) || !mesh_.canCollapse(step.edge)) {
                 const Index other = mesh_.twin(step.edge);
-                if (!step.second && other != TriangleMesh::kNone) push(other, costOf(other), true);
+                if (!step.second && other != kNone) push(other, costOf(other), true);
                 continue;
             }
-            left -= mesh_.twin(step.edge) == TriangleMesh::kNone ? 1 : 2;
+            left -= mesh_.twin(step.edge) == kNone ? 1 : 2;
             draw(step.edge);
         }
         std::vector<Index> out;
@@ -72,7 +72,7 @@ private:
             const Vec3 a = place(mesh_.from(h)), b = place(mesh_.to(h)), c = place(mesh_.from(TriangleMesh::prev(h)));
             const Vec3 n = cross(b - a, c - a);
             quadric_[mesh_.from(h)].addPlane(normalized(n, {}), a, double(length(n)) / 6);
-            if (mesh_.twin(h) != TriangleMesh::kNone) continue;
+            if (mesh_.twin(h) != kNone) continue;
             // A wall along the open edge holds its outline.
             const Vec3 wall = normalized(cross(b - a, n), {});
             const double w = double(dot(b - a, b - a));
@@ -91,7 +91,7 @@ private:
     void offer(Index h) {
         const double cost = costOf(h);
         const Index other = mesh_.twin(h);
-        if (other == TriangleMesh::kNone) return push(h, cost, true);
+        if (other == kNone) return push(h, cost, true);
         const double back = costOf(other);
         back < cost ? push(other, back, false) : push(h, cost, false);
     }
@@ -100,7 +100,7 @@ private:
         const bool held = limits_.holdOpenEdges && mesh_.border(b);
         const bool far = limits_.error > 0 && cost > (quadric_[a].weight + quadric_[b].weight) * limits_.error * limits_.error;
         if (held || far) {
-            if (!second && mesh_.twin(h) != TriangleMesh::kNone) push(mesh_.twin(h), costOf(mesh_.twin(h)), true);
+            if (!second && mesh_.twin(h) != kNone) push(mesh_.twin(h), costOf(mesh_.twin(h)), true);
             return;
         }
         steps_.push({cost, h, stampOf(h), second});
@@ -124,7 +124,7 @@ private:
         stamp_[a] = ++clock_;
         mesh_.around(a, ring_);
         for (Index e : ring_) offer(e);
-        if (const Index last = TriangleMesh::prev(ring_.back()); mesh_.twin(last) == TriangleMesh::kNone) offer(last);
+        if (const Index last = TriangleMesh::prev(ring_.back()); mesh_.twin(last) == kNone) offer(last);
     }
 
     TriangleMesh mesh_;
@@ -133,7 +133,7 @@ private:
     std::vector<Quadric> quadric_;
     std::vector<std::uint32_t> stamp_;
     std::uint32_t clock_ = 0;
-    std::priority_queue<Step> steps_;
+    std::priority_queue<Collapse> steps_;
     std::vector<Index> ring_;
 };
 

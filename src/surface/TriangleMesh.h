@@ -7,8 +7,6 @@ namespace seedloom {
 /// Half edge h belongs to face h / 3 and runs from `from(h)` to `from(next(h))`. Removed faces keep their place until `compact`.
 class TriangleMesh {
 public:
-    static constexpr Index kNone = ~Index{0};
-
     /// Every face must have three corners, every edge at most two faces that run against each other. Points at which several fans touch are
     /// taken apart; `pointOf` tells where each point came from.
     explicit TriangleMesh(const Geometry& triangles);

@@ -432,7 +432,6 @@ private:
         return takeRows(shell, std::move(plan));
     }
 
-    static constexpr Index kNone = ~Index{0};
     const Geometry& in_;
     const RunContext& run_;
     Lattice grid_;

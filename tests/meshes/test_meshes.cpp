@@ -20,7 +20,7 @@ void verifyMesh(const TriangleMesh& mesh) {
     for (Index h = 0; h < mesh.halfEdges(); ++h) {
         if (!mesh.alive(h)) continue;
         ++leaving[mesh.from(h)];
-        if (mesh.twin(h) == TriangleMesh::kNone) continue;
+        if (mesh.twin(h) == kNone) continue;
         QVERIFY(mesh.alive(mesh.twin(h)));
         QCOMPARE(mesh.twin(mesh.twin(h)), h);
         QCOMPARE(mesh.from(mesh.twin(h)), mesh.to(h));
@@ -66,7 +66,7 @@ private Q_SLOTS:
                 case 1:
                     if (mesh.canCollapse(h)) mesh.collapse(h), ++collapses;
                     break;
-                default: flips += mesh.twin(h) != TriangleMesh::kNone && mesh.flip(h); break;
+                default: flips += mesh.twin(h) != kNone && mesh.flip(h); break;
             }
             if (i % 100 == 0) verifyMesh(mesh);
         }

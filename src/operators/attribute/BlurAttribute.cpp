@@ -46,7 +46,7 @@ void normalise(std::vector<float>& values, const std::vector<float>& before) {
     for (float& v : values) v = float(to[0] + (double(v) - from[0]) / (from[1] - from[0]) * (to[1] - to[0]));
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeBlurAttribute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = newName(call, "name");
     FoundColumn found = namedAttribute(call, in, "name");
@@ -108,7 +108,7 @@ OperatorSpec blurAttributeOperator() {
                                {sample::step(spec.id, {{"iterations", 8}},
                                              {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
                                                            {sample::ball(0.6, 8)})})});
-    spec.compute = compute;
+    spec.compute = computeBlurAttribute;
     return spec;
 }
 

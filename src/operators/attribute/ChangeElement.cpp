@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeChangeElement(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = newName(call, "name");
     const FoundColumn found = namedAttribute(call, in, "name");
@@ -43,7 +43,7 @@ OperatorSpec changeElementOperator() {
                                {sample::step(spec.id, Json::object(),
                                              {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
                                                            {sample::ball(0.6, 4)})})});
-    spec.compute = compute;
+    spec.compute = computeChangeElement;
     return spec;
 }
 

@@ -50,7 +50,7 @@ std::vector<float> shades(OperatorCall& call, const Geometry& in, Element elemen
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeColour(OperatorCall& call) {
     const Geometry& in = call.in();
     const Element element = elementOf(call, "element");
     const std::vector<float> at = shades(call, in, element);
@@ -98,7 +98,7 @@ OperatorSpec colourOperator() {
     spec.sample = sample::step(spec.id, {{"attribute", "height"}},
                                {sample::step("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}},
                                              {sample::step("sphere", {{"radius", 0.6}})})});
-    spec.compute = compute;
+    spec.compute = computeColour;
     return spec;
 }
 

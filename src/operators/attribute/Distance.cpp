@@ -84,7 +84,7 @@ std::vector<float> alongSurface(const OperatorCall& call, const Geometry& in, co
     return surfaceDistance(in, std::move(start), call.run());
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeDistance(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = newName(call, "name");
     const bool plugged = !call.port(1).empty();
@@ -148,7 +148,7 @@ OperatorSpec distanceOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::plugged(sample::step(spec.id, Json::object(), {sample::cells()}), "from", sample::step("point_list"));
-    spec.compute = compute;
+    spec.compute = computeDistance;
     return spec;
 }
 

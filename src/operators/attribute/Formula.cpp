@@ -137,7 +137,7 @@ void judge(OperatorCall& call, const FormulaProgram& program, const FormulaProgr
     call.tell(NoticeLevel::warning, error, "text");
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeFormula(OperatorCall& call) {
     const Geometry& in = call.in();
     const auto text = parseFormulaText(call.text("text"));
     if (!text) call.fail(text.error(), "text");
@@ -193,7 +193,7 @@ OperatorSpec formulaOperator() {
         blendSetting(Element::point),
     };
     spec.ownSettings = ownSettings;
-    spec.compute = compute;
+    spec.compute = computeFormula;
     return spec;
 }
 

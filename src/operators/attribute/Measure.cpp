@@ -119,7 +119,7 @@ Measured measured(OperatorCall& call) {
     return {Element::point, Column(opennessOf(in, rays, call.number("reach"), call.run()))};
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeMeasure(OperatorCall& call) {
     std::string name = call.text("name");
     if (name.empty()) name = call.choice("of");
     std::replace(name.begin(), name.end(), ' ', '_');
@@ -169,7 +169,7 @@ OperatorSpec measureOperator() {
             .helped("Faces farther away do not count; 0: all count."),
         textSetting("name", "Name", "").helped("The attribute to write; empty: named after the measure."),
     };
-    spec.compute = compute;
+    spec.compute = computeMeasure;
     return spec;
 }
 

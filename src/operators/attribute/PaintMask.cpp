@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computePaintMask(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = newName(call, "name");
     const auto start = static_cast<float>(call.number("start"));
@@ -38,7 +38,7 @@ OperatorSpec paintMaskOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
-    spec.compute = compute;
+    spec.compute = computePaintMask;
     return spec;
 }
 

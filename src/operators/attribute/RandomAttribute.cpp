@@ -14,7 +14,7 @@ Vec3 direction(double a, double b) {
     return {float(r * std::cos(turn)), float(y), float(r * std::sin(turn))};
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRandomAttribute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = newName(call, "name"), form = call.choice("form"), by = call.text("by");
     const Element element = elementOf(call, "element");
@@ -72,7 +72,7 @@ OperatorSpec randomAttributeOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step("colour", {{"attribute", "tone"}}, {sample::step(spec.id, {{"element", "face"}}, {sample::ball(0.6, 4)})});
-    spec.compute = compute;
+    spec.compute = computeRandomAttribute;
     return spec;
 }
 

@@ -7,7 +7,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRemap(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string from = call.text("from");
     const std::string to = call.text("to").empty() ? from : call.text("to");
@@ -56,7 +56,7 @@ OperatorSpec remapOperator() {
         sample::step("colour", {{"attribute", "mask"}},
                      {sample::step(spec.id, {{"from", "height"}, {"ramp", {{"knots", {{0, 0}, {0.5, 1, "smooth"}, {1, 0}}}}}},
                                    {sample::step("set_attribute", {{"name", "height"}, {"value", {{"formula", "position.y"}}}}, {sample::ball(0.6, 16)})})});
-    spec.compute = compute;
+    spec.compute = computeRemap;
     return spec;
 }
 

@@ -28,7 +28,7 @@ bool fits(std::string_view pattern, std::string_view name) {
     return p == pattern.size();
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRemoveAttribute(OperatorCall& call) {
     const Geometry& in = call.in();
     Geometry out = in;
     for (const std::string& pattern : wordsIn(call.text("names"))) {
@@ -64,7 +64,7 @@ OperatorSpec removeAttributeOperator() {
     spec.synonyms = {"delete", "clean", "drop", "erase"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {textSetting("names", "Names", "mask").helped("Names with spaces between them; * stands for any letters.")};
-    spec.compute = compute;
+    spec.compute = computeRemoveAttribute;
     return spec;
 }
 

@@ -8,7 +8,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRenameAttribute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string from = call.text("from"), to = newName(call, "to");
     if (from == "position") call.fail("attribute.position", "position can't be renamed; nothing would stand anywhere. Copy it with a formula instead.", "from");
@@ -46,7 +46,7 @@ OperatorSpec renameAttributeOperator() {
                                {sample::step(spec.id, Json::object(),
                                              {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
                                                            {sample::ball(0.6, 8)})})});
-    spec.compute = compute;
+    spec.compute = computeRenameAttribute;
     return spec;
 }
 

@@ -32,7 +32,7 @@ template <class T> Column written(OperatorCall& call, const Geometry& in, Elemen
     return Column(std::move(out));
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSetAttribute(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = call.text("name");
     if (name.empty()) call.fail("attribute.name", "The attribute needs a name. Type one, such as mask.", "name");
@@ -85,7 +85,7 @@ OperatorSpec setAttributeOperator() {
     };
     spec.sample = sample::step("colour", {{"attribute", "mask"}},
                                {sample::step(spec.id, {{"value", {{"formula", "abs(sin(position.y * 12))"}}}}, {sample::ball(0.6, 20)})});
-    spec.compute = compute;
+    spec.compute = computeSetAttribute;
     return spec;
 }
 

@@ -10,7 +10,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeStatistics(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = call.text("name"), prefix = call.text("prefix").empty() ? name : call.text("prefix");
     const FoundColumn found = namedAttribute(call, in, "name");
@@ -47,7 +47,7 @@ OperatorSpec statisticsOperator() {
                                {sample::step(spec.id, Json::object(),
                                              {sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
                                                            {sample::ball(0.6, 8)})})});
-    spec.compute = compute;
+    spec.compute = computeStatistics;
     return spec;
 }
 

@@ -28,7 +28,7 @@ std::vector<std::uint8_t> chosenBy(OperatorCall& call, const Geometry& in, Eleme
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeTag(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string name = newName(call, "name"), join = call.choice("with_old");
     const Element element = elementOf(call, "element");
@@ -83,7 +83,7 @@ OperatorSpec tagOperator() {
     };
     spec.sample =
         sample::step("colour", {{"attribute", "part"}}, {sample::step(spec.id, {{"where", {{"formula", "position.y > 0.1"}}}}, {sample::ball(0.6, 8)})});
-    spec.compute = compute;
+    spec.compute = computeTag;
     return spec;
 }
 

@@ -36,7 +36,7 @@ std::vector<Vec3> placesOf(OperatorCall& call, const Geometry& in, Element eleme
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeTransfer(OperatorCall& call) {
     const Geometry &in = call.in(), &source = call.port(1).front();
     const Element element = elementOf(call, "element");
     const bool along = call.choice("by") == "uv";
@@ -111,7 +111,7 @@ OperatorSpec transferOperator() {
                      {sample::plugged(sample::step(spec.id, Json::object(), {sample::step("box", {{"anchor", "middle"}, {"cells", {12, 12, 12}}})}), "source",
                                       sample::step("set_attribute", {{"name", "mask"}, {"value", {{"formula", "position.y > 0.15 ? 1 : 0"}}}},
                                                    {sample::ball(0.6, 8)}))});
-    spec.compute = compute;
+    spec.compute = computeTransfer;
     return spec;
 }
 

@@ -20,7 +20,7 @@ Geometry shellOf(OperatorCall& call) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeCrackShell(OperatorCall& call) {
     const Geometry& in = call.in();
     const Geometry shell = shellOf(call);
     const Field<float> gap = call.each("gap", shell, Element::point);
@@ -62,7 +62,7 @@ OperatorSpec crackShellOperator() {
     };
     spec.sample =
         sample::step("thicken", {{"thickness", 0.06}}, {sample::step(spec.id, {{"pieces", 14}, {"gap", 0.05}, {"seed", 2}}, {sample::ball(0.6, 16)})});
-    spec.compute = compute;
+    spec.compute = computeCrackShell;
     return spec;
 }
 

@@ -121,7 +121,7 @@ void tellOfCrumbs(OperatorCall& call, const Crumbled& made, double size) {
     call.tell(NoticeLevel::warning, "crumble.none", text, "width");
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeCrumbleEdges(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Crumble edges needs closed pieces, and there are no faces here.");
     needSolid(call, in, "The piece", "crumble");
@@ -183,7 +183,7 @@ OperatorSpec crumbleEdgesOperator() {
     spec.sample =
         sample::step("spread_pieces", {{"amount", 0.3}},
                      {sample::step(spec.id, {{"width", 0.14}, {"crumbs", 6}}, {sample::step("shatter", {{"pieces", 3}, {"seed", 3}}, {sample::box()})})});
-    spec.compute = compute;
+    spec.compute = computeCrumbleEdges;
     return spec;
 }
 

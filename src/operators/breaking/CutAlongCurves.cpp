@@ -40,7 +40,7 @@ void tellOfIdle(OperatorCall& call, const Geometry& lines, const CurveWalls& mad
                                                 : "They end inside: tick Draw lines on, or draw them to the border."));
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeCutAlongCurves(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Cut along curves needs a closed solid, and there are no faces here.");
     needSolid(call, in, "The solid", "cut");
@@ -95,7 +95,7 @@ OperatorSpec cutAlongCurvesOperator() {
         sample::merged(line({{-0.8, 0.5, 0.25}, {-0.2, 0.5, -0.1}, {0.2, 0.5, 0.2}, {0.8, 0.5, -0.05}}), line({{0.1, 0.5, -0.8}, {-0.1, 0.5, 0.8}}));
     spec.sample = sample::step("spread_pieces", {{"amount", 0.3}},
                                {sample::plugged(sample::step(spec.id, {{"direction", {0, -1, 0}}, {"roughness", 0.03}}, {sample::box()}), "curves", lines)});
-    spec.compute = compute;
+    spec.compute = computeCutAlongCurves;
     return spec;
 }
 

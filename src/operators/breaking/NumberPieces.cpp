@@ -73,7 +73,7 @@ std::vector<float> tones(const Geometry& in, const PieceList& pieces, double see
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeNumberPieces(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "There are no faces here, and so no pieces.");
     const std::string by = call.choice("by");
@@ -120,7 +120,7 @@ OperatorSpec numberPiecesOperator() {
     };
     const SampleStep broken = sample::step("shatter", {{"pieces", 16}}, {sample::ball()});
     spec.sample = sample::step("colour", {{"attribute", "piece_tone"}, {"element", "face"}}, {sample::step(spec.id, Json::object(), {broken})});
-    spec.compute = compute;
+    spec.compute = computeNumberPieces;
     return spec;
 }
 

@@ -10,7 +10,7 @@ namespace {
 
 constexpr double kOwnChance = 4001.5;  ///< so that the same seed elsewhere chooses others
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRemovePieces(OperatorCall& call) {
     const Geometry& in = call.in();
     const PieceList pieces = piecesOf(call, in);
     const std::vector<float> chance = eachPiece(call.each("chance", in, Element::face), pieces);
@@ -56,7 +56,7 @@ OperatorSpec removePiecesOperator() {
         whereSetting(Element::face),
     };
     spec.sample = sample::step(spec.id, {{"chance", 0.4}, {"seed", 2}}, {sample::step("shatter", {{"pieces", 24}, {"seed", 1}}, {sample::ball()})});
-    spec.compute = compute;
+    spec.compute = computeRemovePieces;
     return spec;
 }
 

@@ -11,7 +11,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRoughenBreaks(OperatorCall& call) {
     const Geometry& in = call.in();
     const auto* inside = in.values<std::uint8_t>(Element::face, "inside");
     if (!inside || std::find(inside->begin(), inside->end(), 1) == inside->end()) {
@@ -78,7 +78,7 @@ OperatorSpec roughenBreaksOperator() {
     spec.sample = sample::step("spread_pieces", {{"amount", 0.35}},
                                {sample::step(spec.id, {{"amount", 0.05}, {"detail", 0.06}, {"noise_size", 0.3}},
                                              {sample::step("shatter", {{"pieces", 3}, {"seed", 3}}, {sample::box()})})});
-    spec.compute = compute;
+    spec.compute = computeRoughenBreaks;
     return spec;
 }
 

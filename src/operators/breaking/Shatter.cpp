@@ -18,7 +18,7 @@ Vec3 stretchOf(const OperatorCall& call) {
     return stretch;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeShatter(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Shatter needs a closed solid, and there are no faces here.");
     needSolid(call, in, "The solid", "shatter");
@@ -63,7 +63,7 @@ OperatorSpec shatterOperator() {
         insideMaterialSetting(),
     };
     spec.sample = sample::step("spread_pieces", {{"amount", 0.25}}, {sample::step(spec.id, {{"pieces", 9}, {"seed", 3}}, {sample::box()})});
-    spec.compute = compute;
+    spec.compute = computeShatter;
     return spec;
 }
 

@@ -16,7 +16,7 @@ Affine turnOf(std::int32_t number, double degreesTurned) {
     return turnAbout(normalized({chance(11), chance(13), chance(17)}, {0, 1, 0}), float(degreesTurned) * chance(19));
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSpreadPieces(OperatorCall& call) {
     const Geometry& in = call.in();
     const PieceList pieces = piecesOf(call, in);
     const std::vector<PieceMeasure> measures = measurePieces(in, pieces);
@@ -65,7 +65,7 @@ OperatorSpec spreadPiecesOperator() {
         numberSetting("turn", "Turn", Unit::degree, 0).within(0, 360).slider(0, 90).helped("How far each piece is turned at most, by chance."),
     };
     spec.sample = sample::step(spec.id, {{"amount", 0.6}}, {sample::step("shatter", {{"pieces", 12}, {"seed", 1}}, {sample::ball()})});
-    spec.compute = compute;
+    spec.compute = computeSpreadPieces;
     return spec;
 }
 

@@ -22,7 +22,7 @@ void addCurve(const Geometry& in, std::size_t c, Vec3 hint, Directions& out) {
     out.length[c] = static_cast<float>(frames.length);
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeCurveDirections(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Curve directions needs a curve, and none is plugged in.");
     const Vec3 hint = call.vec3("up");
@@ -58,7 +58,7 @@ OperatorSpec curveDirectionsOperator() {
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {vec3Setting("up", "Up hint", Unit::none, {0, 1, 0}).helped("Up at the first point leans towards this direction.")};
     spec.sample = sample::step(spec.id, Json::object(), {sample::way()});
-    spec.compute = compute;
+    spec.compute = computeCurveDirections;
     return spec;
 }
 

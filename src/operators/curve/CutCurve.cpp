@@ -106,7 +106,7 @@ void cutAtCorners(CurveCutter& cutter, double degrees) {
     for (std::size_t i = 1; i < cuts.size(); ++i) cutter.take(cuts[i - 1], cuts[i]);
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeCutCurve(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Cut curve needs a curve, and none is plugged in.");
     const std::string mode = call.choice("mode");
@@ -169,7 +169,7 @@ OperatorSpec cutCurveOperator() {
             .when("mode", {"corners"}),
     };
     spec.sample = sample::step(spec.id, {{"mode", "count"}, {"count", 5}, {"gap", 0.12}}, {sample::zigzag()});
-    spec.compute = compute;
+    spec.compute = computeCutCurve;
     return spec;
 }
 

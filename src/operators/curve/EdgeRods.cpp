@@ -93,7 +93,7 @@ Geometry finished(const Geometry& in, Rods rods) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeEdgeRods(OperatorCall& call) {
     const Geometry& in = call.in();
     const bool rods = call.flag("rods"), balls = call.flag("balls");
     const int sides = call.integer("sides");
@@ -157,7 +157,7 @@ OperatorSpec edgeRodsOperator() {
         numberSetting("ball_radius", "Ball radius", Unit::metre, 0.04).within(0, 1e6).slider(0.001, 0.4).each().helped("Of the balls."),
     };
     spec.sample = sample::step(spec.id, {{"radius", 0.035}, {"welded", true}}, {sample::step("box", {{"cells", {2, 2, 2}}})});
-    spec.compute = compute;
+    spec.compute = computeEdgeRods;
     return spec;
 }
 

@@ -107,7 +107,7 @@ std::vector<float> levelValues(OperatorCall& call, const Geometry& in, const std
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeFeatureCurves(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Feature curves needs a surface, and there are no faces here.");
     const std::string by = call.choice("by");
@@ -162,7 +162,7 @@ OperatorSpec featureCurvesOperator() {
         vec3Setting("normal", "Normal", Unit::none, {0, 1, 0}).helped("The direction that the plane faces.").when("by", {"plane"}),
     };
     spec.sample = sample::step(spec.id, {{"angle", 20}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeFeatureCurves;
     return spec;
 }
 

@@ -83,7 +83,7 @@ std::vector<std::vector<Index>> ringsOf(const Geometry& in, const Sheet& sheet, 
     return rings;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeFillCurve(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Fill curve needs a closed curve, and none is plugged in.");
     std::vector<Index> bent;
@@ -145,7 +145,7 @@ OperatorSpec fillCurveOperator() {
     spec.inputs = {{"in", "Curves"}};
     spec.settings = {flagSetting("keep_curves", "Keep curves", false).helped("Leaves the filled curves in place beside the faces.")};
     spec.sample = sample::step(spec.id, Json::object(), {sample::step("polygon", {{"sides", 7}})});
-    spec.compute = compute;
+    spec.compute = computeFillCurve;
     return spec;
 }
 

@@ -128,7 +128,7 @@ private:
     std::size_t joined_ = 0;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeJoinCurves(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Join curves needs curves, and none are plugged in.");
     Joiner joiner(in);
@@ -163,7 +163,7 @@ OperatorSpec joinCurvesOperator() {
         flagSetting("close", "Close", false).helped("Links the last end to the first start.").when("by", {"in order"}),
     };
     spec.sample = sample::step(spec.id, Json::object(), {sample::zigzag()});
-    spec.compute = compute;
+    spec.compute = computeJoinCurves;
     return spec;
 }
 

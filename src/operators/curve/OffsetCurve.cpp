@@ -57,7 +57,7 @@ Moved offsets(const Geometry& in, Index c, Vec3 normal, const Field<float>& dist
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeOffsetCurve(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Offset curve needs a curve, and none is plugged in.");
     call.run().require(3 * double(in.topology().curvePoint().size() + in.pointCount()), "points");
@@ -126,7 +126,7 @@ OperatorSpec offsetCurveOperator() {
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).helped("Where a straight or open curve is looked at from."),
     };
     spec.sample = sample::step(spec.id, {{"form", "outline"}, {"distance", 0.1}}, {sample::zigzag()});
-    spec.compute = compute;
+    spec.compute = computeOffsetCurve;
     return spec;
 }
 

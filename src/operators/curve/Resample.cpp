@@ -188,7 +188,7 @@ private:
     bool tooFew_ = false;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeResample(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Resample needs a curve, and none is plugged in. Link a line, a polygon or joined points to it.");
     Options options{call.choice("mode") == "spacing", call.flag("keep_corners"), call.choice("form") == "smooth", std::size_t(call.integer("count")),
@@ -233,7 +233,7 @@ OperatorSpec resampleOperator() {
         choiceSetting("form", "Form", {"straight", "smooth"}, "straight").helped("Follows the old curve, or rounds it through its points."),
     };
     spec.sample = sample::step(spec.id, {{"count", 14}, {"form", "smooth"}}, {sample::way()});
-    spec.compute = compute;
+    spec.compute = computeResample;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRevolve(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Revolve needs a curve, and none is plugged in. Link a point list, a line or a polygon to it.");
     RevolveOptions options;
@@ -54,7 +54,7 @@ OperatorSpec revolveOperator() {
         choiceSetting("close_to_axis", "Close to axis", {"none", "start", "end", "both"}, "none")
             .helped("Adds a flat disc from an open end of the profile to the axis."),
     };
-    spec.compute = compute;
+    spec.compute = computeRevolve;
     return spec;
 }
 

@@ -8,8 +8,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
-
 /// Replaces corners by arcs that touch both sides.
 class CornerRounder {
 public:
@@ -91,7 +89,7 @@ private:
     std::size_t held_ = 0;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRoundCorners(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Round corners needs a curve, and none is plugged in. For the edges of a solid use Bevel.");
     Field<float> radius = call.each("radius", in);
@@ -138,7 +136,7 @@ OperatorSpec roundCornersOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, {{"radius", 0.3}, {"segments", 8}}, {sample::zigzag()});
-    spec.compute = compute;
+    spec.compute = computeRoundCorners;
     return spec;
 }
 

@@ -25,7 +25,7 @@ std::vector<Vec3> smoothed(const Geometry& in, const std::vector<Vec3>& from, co
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSmoothCurve(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.curveCount() == 0) call.fail("curve.none", "Smooth curve needs a curve, and none is plugged in.");
     const Field<float> amount = call.each("amount", in);
@@ -66,7 +66,7 @@ OperatorSpec smoothCurveOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, Json::object(), {sample::way()});
-    spec.compute = compute;
+    spec.compute = computeSmoothCurve;
     return spec;
 }
 

@@ -18,7 +18,7 @@ Field<float> sized(const OperatorCall& call, const Geometry& path, bool withWidt
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSweep(OperatorCall& call) {
     const Geometry path = withAlong(call.in());
     if (path.curveCount() == 0) call.fail("curve.none", "Sweep needs a curve as its path, and none is plugged in.");
     std::string form = call.choice("form");
@@ -82,7 +82,7 @@ OperatorSpec sweepOperator() {
         vec3Setting("up", "Up", Unit::none, {0, 1, 0}).helped("Up of the profile leans towards this direction where the path starts, or everywhere."),
     };
     spec.sample = sample::step(spec.id, {{"form", "tube"}, {"width", 0.16}, {"columns", 16}}, {sample::way()});
-    spec.compute = compute;
+    spec.compute = computeSweep;
     return spec;
 }
 

@@ -12,7 +12,7 @@ Vec3 unitAxis(int axis) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeBend(OperatorCall& call) {
     const Geometry& in = call.in();
     const AxisStretch stretch = axisStretch(call, in);
     const double angle = radians(call.number("angle")), length = stretch.length();
@@ -59,7 +59,7 @@ OperatorSpec bendOperator() {
     spec.settings.push_back(whereSetting(Element::point));
     spec.settings.push_back(blendSetting(Element::point));
     spec.sample = sample::step(spec.id, {{"axis", "y"}, {"angle", 80}}, {sample::column()});
-    spec.compute = compute;
+    spec.compute = computeBend;
     return spec;
 }
 

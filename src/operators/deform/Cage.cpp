@@ -29,7 +29,7 @@ std::vector<float> weightsAt(int count, float t, bool smooth) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeCage(OperatorCall& call) {
     const Geometry& in = call.in();
     const Vec3 wanted = call.vec3("points");
     std::array<int, 3> count{};
@@ -93,7 +93,7 @@ OperatorSpec cageOperator() {
     };
     spec.sample = sample::step(spec.id, {{"offsets", {{0, 0, 0}, {0, 0, 0}, {0.3, 0.3, 0}, {0, 0.6, 0}, {0, 0, 0}, {0, 0, 0}, {0, -0.2, 0.2}, {0, 0.2, 0}}}},
                                {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeCage;
     return spec;
 }
 

@@ -27,7 +27,7 @@ Geometry flatTarget(const std::vector<Vec2>& uv, const Triangles& triangles) {
     return Geometry(std::move(places), Topology(count, std::move(start), std::move(corners), {0}, {}, {}));
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeDrapeByUv(OperatorCall& call) {
     const Geometry& in = call.in();
     const Geometry& target = call.port(1).front();
     if (target.faceCount() == 0) call.fail("surface.none", "The target has no faces to drape over.");
@@ -104,7 +104,7 @@ OperatorSpec drapeByUvOperator() {
     };
     spec.sample = sample::plugged(sample::step(spec.id, Json::object(), {sample::sheetAbove()}), "target",
                                   sample::step("uv_project", {{"form", "plane"}}, {sample::step("grid", {{"size", {1.6, 1.6}}, {"cells", {10, 10}}})}));
-    spec.compute = compute;
+    spec.compute = computeDrapeByUv;
     return spec;
 }
 

@@ -22,7 +22,7 @@ Wanted wantedSize(const OperatorCall& call) {
 /// What lies at the anchor: 0 the low side, 0.5 the middle, 1 the high side.
 float partOf(const std::string& anchor) { return anchor == "min" ? 0.0f : anchor == "max" ? 1.0f : 0.5f; }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeFit(OperatorCall& call) {
     const Geometry& in = call.in();
     const Bounds bounds = boundsOf(in);
     if (bounds.empty) return in;
@@ -73,7 +73,7 @@ OperatorSpec fitOperator() {
         anchor("anchor_z", "Along z"),
     };
     spec.sample = sample::step(spec.id, {{"size", {1.2, 0.5, 0.8}}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeFit;
     return spec;
 }
 

@@ -47,7 +47,7 @@ double meanDistance(const Geometry& in, Vec3 middle) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeMorphToSphere(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Morph to sphere needs a surface, and there are no faces here.");
     for (Vec3 p : in.positions())
@@ -112,7 +112,7 @@ OperatorSpec morphToSphereOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, {{"amount", 0.75}}, {sample::ball()});
-    spec.compute = compute;
+    spec.compute = computeMorphToSphere;
     return spec;
 }
 

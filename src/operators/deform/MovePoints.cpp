@@ -7,7 +7,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeMovePoints(OperatorCall& call) {
     const Geometry& in = call.in();
     const bool to = call.choice("mode") == "to";
     const Field<Vec3> where = call.each3(to ? "to" : "by", in, Element::point);
@@ -42,7 +42,7 @@ OperatorSpec movePointsOperator() {
         whereSetting(Element::point),
         blendSetting(Element::point),
     };
-    spec.compute = compute;
+    spec.compute = computeMovePoints;
     return spec;
 }
 

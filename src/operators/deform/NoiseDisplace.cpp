@@ -58,7 +58,7 @@ void displace(const Geometry& in, const NoiseOptions& options, const Field<float
     });
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeNoiseDisplace(OperatorCall& call) {
     const Geometry& in = call.in();
     const NoiseOptions options = readNoise(call);
     const Field<float> amount = call.each("amount", in), weights = call.weights(in, Element::point);
@@ -119,7 +119,7 @@ OperatorSpec noiseDisplaceOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, {{"amount", 0.25}, {"size", 0.6}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeNoiseDisplace;
     return spec;
 }
 

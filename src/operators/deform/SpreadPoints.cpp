@@ -26,7 +26,7 @@ Vec3 partingOf(Index a, Index b) {
     return {float(std::cos(angle)), float(std::sin(angle * 1.7)) * 0.5f, float(std::sin(angle))};
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSpreadPoints(OperatorCall& call) {
     const Geometry& in = call.in();
     const Field<float> wanted = call.each("distance", in), weights = call.weights(in, Element::point);
     const int rounds = call.integer("rounds");
@@ -101,7 +101,7 @@ OperatorSpec spreadPointsOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, {{"distance", 0.3}, {"rounds", 60}}, {sample::step("grid", {{"size", {0.8, 0.8}}, {"cells", {8, 8}}})});
-    spec.compute = compute;
+    spec.compute = computeSpreadPoints;
     return spec;
 }
 

@@ -8,7 +8,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeStretchToCurve(OperatorCall& call) {
     const Geometry& in = call.in();
     const Geometry& guide = call.port(1).front();
     std::size_t c = 0;
@@ -61,7 +61,7 @@ OperatorSpec stretchToCurveOperator() {
     };
     spec.sample = sample::plugged(sample::step(spec.id, Json::object(), {sample::step("box", {{"size", {1.4, 0.2, 0.3}}, {"cells", {24, 2, 3}}})}), "curve",
                                   sample::smoothWay(40));
-    spec.compute = compute;
+    spec.compute = computeStretchToCurve;
     return spec;
 }
 

@@ -37,7 +37,7 @@ Affine wholeMap(OperatorCall& call) {
     return fromPivot * map * toPivot;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeTransform(OperatorCall& call) {
     const Geometry& in = call.in();
     const Affine map = wholeMap(call);
     const Field<float> weights = call.weights(in, Element::point);
@@ -77,7 +77,7 @@ OperatorSpec transformOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, {{"rotate", {0, 25, 20}}, {"scale", {1, 1.4, 0.7}}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeTransform;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeTwist(OperatorCall& call) {
     const Geometry& in = call.in();
     const AxisStretch stretch = axisStretch(call, in);
     const double angle = radians(call.number("angle"));
@@ -41,7 +41,7 @@ OperatorSpec twistOperator() {
     spec.settings.push_back(whereSetting(Element::point));
     spec.settings.push_back(blendSetting(Element::point));
     spec.sample = sample::step(spec.id, {{"angle", 120}}, {sample::column()});
-    spec.compute = compute;
+    spec.compute = computeTwist;
     return spec;
 }
 

@@ -13,7 +13,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
 /// What a geometry of its own takes beside its elements, in elements.
 constexpr double kElementsOfPart = 50;
 

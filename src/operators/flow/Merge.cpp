@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeMerge(OperatorCall& call) {
     double corners = 0;
     for (const Geometry& part : call.port(0)) corners += double(part.cornerCount() + part.pointCount());
     call.run().require(corners, "points and corners");
@@ -26,7 +26,7 @@ OperatorSpec mergeOperator() {
     spec.synonyms = {"combine", "join", "collect", "add together", "append"};
     spec.inputs = {{"in", "Parts", true}};
     spec.sample = sample::step(spec.id, Json::object(), {sample::cells(), sample::step("transform", {{"move", {1.2, 0.5, 0}}}, {sample::ball(0.5, 10)})});
-    spec.compute = compute;
+    spec.compute = computeMerge;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSplit(OperatorCall& call) {
     const Geometry& in = call.in();
     const Topology& t = in.topology();
     const Field<float> onFaces = call.each("where", in, Element::face), onCurves = call.each("where", in, Element::curve),
@@ -47,7 +47,7 @@ OperatorSpec splitOperator() {
     spec.inputs = {{"in", "Geometry"}};
     spec.outputs = {{"out", "Chosen"}, {"rest", "Rest"}};
     spec.settings = {whereSetting(Element::face)};
-    spec.compute = compute;
+    spec.compute = computeSplit;
     return spec;
 }
 

@@ -7,7 +7,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSwitch(OperatorCall& call) {
     const auto& inputs = call.port(0);
     const int choice = call.integer("choice");
     if (choice < 0 || choice >= static_cast<int>(inputs.size()))
@@ -28,7 +28,7 @@ OperatorSpec switchOperator() {
     spec.synonyms = {"choose", "select", "if", "either or", "toggle", "option"};
     spec.inputs = {{"in", "Inputs", true}};
     spec.settings = {integerSetting("choice", "Choice", 0).slider(0, 7).helped("Which input passes, counted from 0.")};
-    spec.compute = compute;
+    spec.compute = computeSwitch;
     return spec;
 }
 

@@ -41,7 +41,7 @@ std::vector<std::int32_t> chosen(OperatorCall& call, const Geometry& in, Element
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeMaterial(OperatorCall& call) {
     const Geometry& in = call.in();
     const auto slots = call.materials("slots");
     if (slots.empty()) call.fail("material.none", "There is no material in the list. Add one.", "slots");
@@ -101,7 +101,7 @@ OperatorSpec materialOperator() {
                                                  {{"name", "red"}, {"color", {0.72, 0.3, 0.22}}}}}},
                                               {sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}})}),
                                  sample::hill());
-    spec.compute = compute;
+    spec.compute = computeMaterial;
     return spec;
 }
 

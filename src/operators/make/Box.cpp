@@ -76,7 +76,7 @@ private:
     std::vector<int> side_;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeBox(OperatorCall& call) {
     const Vec3 size = call.vec3("size"), cells = call.vec3("cells");
     const std::string anchor = call.choice("anchor");
     const double x = std::round(double(cells.x)), y = std::round(double(cells.y)), z = std::round(double(cells.z));
@@ -109,7 +109,7 @@ OperatorSpec boxOperator() {
         vec3Setting("cells", "Cells", Unit::none, {1, 1, 1}).atLeast(1).helped("How many faces along x, y and z."),
         choiceSetting("anchor", "Anchor", {"middle", "bottom", "top", "corner"}, "middle").helped("Which part of the box lies at the origin."),
     };
-    spec.compute = compute;
+    spec.compute = computeBox;
     return spec;
 }
 

@@ -70,7 +70,7 @@ private:
     std::vector<int> part_;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeCylinder(OperatorCall& call) {
     const double low = call.number("radius_bottom"), high = call.number("radius_top"), height = call.number("height");
     const int sides = call.integer("sides"), rings = call.integer("rings");
     call.run().require(4.0 * sides * rings, "corners");
@@ -109,7 +109,7 @@ OperatorSpec cylinderOperator() {
         flagSetting("top", "Closed above", true).helped("Closes the upper end with a face."),
         choiceSetting("anchor", "Anchor", {"bottom", "middle", "top"}, "bottom").helped("Which height lies at the origin."),
     };
-    spec.compute = compute;
+    spec.compute = computeCylinder;
     return spec;
 }
 

@@ -97,7 +97,7 @@ DrawnLines drawn(OperatorCall& call) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeDrawnCurve(OperatorCall& call) {
     const Json* more = call.unfinished("strokes");
     DrawnLines out = more ? *call.withoutUnfinished<DrawnLines>([&] { return drawn(call); }) : drawn(call);
     if (more) out.add(call.lineIn(*more, "strokes"), call.run());
@@ -130,7 +130,7 @@ OperatorSpec drawnCurveOperator() {
         flagSetting("close", "Close", false).helped("Joins each line's end to its start."),
     };
     spec.sample = sample::step(spec.id, {{"strokes", {{{-0.6, 0, 0}, {-0.3, 0, -0.3}, {0, 0, 0.1}, {0.3, 0, -0.2}, {0.6, 0, 0.2}}}}});
-    spec.compute = compute;
+    spec.compute = computeDrawnCurve;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeGeodesicSphere(OperatorCall& call) {
     const int frequency = call.integer("frequency");
     const double radius = call.number("radius");
     call.run().require(120.0 * frequency * frequency, "corners");
@@ -44,7 +44,7 @@ OperatorSpec geodesicSphereOperator() {
         integerSetting("frequency", "Frequency", 4).within(1, 2000).slider(1, 32).helped("Pieces along each edge of the icosahedron."),
         choiceSetting("form", "Form", {"triangles", "panels"}, "triangles").helped("Triangles, or their hexagons and pentagons."),
     };
-    spec.compute = compute;
+    spec.compute = computeGeodesicSphere;
     return spec;
 }
 

@@ -5,7 +5,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeGrid(OperatorCall& call) {
     const Vec2 size = call.vec2("size"), cells = call.vec2("cells");
     const auto nx = static_cast<Index>(std::min(cells.x + 0.5f, 1e9f)), nz = static_cast<Index>(std::min(cells.y + 0.5f, 1e9f));
     call.run().require(4.0 * nx * nz, "corners");
@@ -49,7 +49,7 @@ OperatorSpec gridOperator() {
         vec2Setting("size", "Size", Unit::metre, {1, 1}).within(0, 1e6).helped("Width along x and depth along z."),
         vec2Setting("cells", "Cells", Unit::none, {10, 10}).atLeast(1).helped("How many faces along x and along z."),
     };
-    spec.compute = compute;
+    spec.compute = computeGrid;
     return spec;
 }
 

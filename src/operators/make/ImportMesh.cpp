@@ -56,7 +56,7 @@ void tellFound(OperatorCall& call, const Geometry& g) {
                   "scale");
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeImportMesh(OperatorCall& call) {
     if (call.text("file").empty()) call.fail("input.missing", "Choose a file to import.", "file");
     const auto read = readMesh(call.file("file"), call.files());
     if (!read && read.error().code == "file.read") call.fail("file.read", read.error().text + " Choose the file again.", "file");
@@ -107,7 +107,7 @@ OperatorSpec importMeshOperator() {
             .helped("Points nearer than this are joined; 0 joins only those at the very same place.")
             .when("weld", {"true"}),
     };
-    spec.compute = compute;
+    spec.compute = computeImportMesh;
     return spec;
 }
 

@@ -17,7 +17,7 @@ Geometry standIn(const std::string& kind) {
                     Topology(8, {0, 4, 8, 12, 16, 20, 24}, {0, 2, 3, 1, 4, 5, 7, 6, 0, 1, 5, 4, 2, 6, 7, 3, 0, 4, 6, 2, 1, 3, 7, 5}, {0}, {}, {}));
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeInputGeometry(OperatorCall& call) {
     const std::string sample = call.text("sample");
     if (sample.empty()) return standIn(call.choice("kind"));
     const auto read = readMesh(call.file("sample"), call.files());
@@ -41,7 +41,7 @@ OperatorSpec inputGeometryOperator() {
         choiceSetting("kind", "Kind", {"curve", "mesh", "points"}, "curve").helped("What is expected to be plugged in."),
         fileSetting("sample", "Sample").helped("A mesh file that stands in while designing; empty takes a simple shape of the kind."),
     };
-    spec.compute = compute;
+    spec.compute = computeInputGeometry;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeLine(OperatorCall& call) {
     const Vec3 direction = call.vec3("direction");
     if (length(direction) < 1e-12f) call.fail("line.direction", "The direction has no length. Give at least one number other than 0.", "direction");
     const Vec3 span = normalized(direction) * static_cast<float>(call.number("length"));
@@ -36,7 +36,7 @@ OperatorSpec lineOperator() {
         integerSetting("points", "Points", 2).atLeast(2).slider(2, 50).helped("How many points, both ends included."),
         choiceSetting("anchor", "Anchor", {"start", "middle", "end"}, "start").helped("Which part of the line lies at the origin."),
     };
-    spec.compute = compute;
+    spec.compute = computeLine;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computePointList(OperatorCall& call) {
     std::vector<Vec3> points = call.points("points");
     const std::string join = call.choice("join");
     if (points.empty()) call.tell(NoticeLevel::warning, "point_list.empty", "The list has no points yet. Add some.", "points");
@@ -36,7 +36,7 @@ OperatorSpec pointListOperator() {
         choiceSetting("join", "Join", {"none", "open curve", "closed curve", "filled"}, "open curve")
             .helped("Leaves the points loose, or joins them to a line, a loop or a face."),
     };
-    spec.compute = compute;
+    spec.compute = computePointList;
     return spec;
 }
 

@@ -17,7 +17,7 @@ Geometry fan(std::vector<Vec3> ring) {
     return Geometry(std::move(ring), Topology(n + 1, std::move(start), std::move(corners), {0}, {}, {}));
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computePolygon(OperatorCall& call) {
     const int sides = call.integer("sides");
     const double radius = call.number("radius");
     const std::string form = call.choice("form");
@@ -47,7 +47,7 @@ OperatorSpec polygonOperator() {
         numberSetting("radius", "Radius", Unit::metre, 0.5).within(0, 1e6).slider(0, 3).helped("From the centre to a corner."),
         choiceSetting("form", "Form", {"curve", "filled", "fan"}, "curve").helped("A closed line, one face, or triangles around a centre point."),
     };
-    spec.compute = compute;
+    spec.compute = computePolygon;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSolid(OperatorCall& call) {
     const std::string kind = call.choice("kind");
     const Geometry& unit = unitSolid(std::size_t(std::find(kSolids.begin(), kSolids.end(), kind) - kSolids.begin()));
     const auto radius = float(call.number("radius"));
@@ -35,7 +35,7 @@ OperatorSpec solidOperator() {
         choiceSetting("kind", "Kind", {kSolids.begin(), kSolids.end()}, "dodecahedron").helped("Which solid."),
         numberSetting("radius", "Radius", Unit::metre, 0.5).within(1e-6, 1e6).slider(0.05, 3).helped("From the centre to every point."),
     };
-    spec.compute = compute;
+    spec.compute = computeSolid;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSphere(OperatorCall& call) {
     const double radius = call.number("radius");
     const int sides = call.integer("sides"), rings = call.integer("rings");
     call.run().require(4.0 * sides * rings, "corners");
@@ -37,7 +37,7 @@ OperatorSpec sphereOperator() {
         integerSetting("sides", "Sides", 32).atLeast(3).slider(3, 128).helped("Faces around."),
         integerSetting("rings", "Rings", 16).atLeast(2).slider(2, 64).helped("Bands of faces from pole to pole."),
     };
-    spec.compute = compute;
+    spec.compute = computeSphere;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSpiral(OperatorCall& call) {
     const double turns = call.number("turns"), growth = call.number("growth");
     const int perTurn = call.integer("points_per_turn");
     const double wanted = std::ceil(turns * perTurn) + 1;
@@ -52,7 +52,7 @@ OperatorSpec spiralOperator() {
         integerSetting("points_per_turn", "Points in a turn", 32).within(3, 100000).slider(3, 128).helped("How fine it is."),
     };
     spec.sample = sample::step(spec.id, {{"turns", 4}});
-    spec.compute = compute;
+    spec.compute = computeSpiral;
     return spec;
 }
 

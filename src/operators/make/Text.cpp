@@ -156,7 +156,7 @@ Geometry curvesOf(const std::vector<Line>& lines, double size, double lineHeight
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeText(OperatorCall& call) {
     const std::vector<std::uint32_t> codes = codePoints(call.text("text"));
     const int segments = call.integer("segments");
     call.run().require(double(codes.size()) * 40.0 * segments, "points");
@@ -211,7 +211,7 @@ OperatorSpec textOperator() {
         numberSetting("line_height", "Line height", Unit::none, 1.2).within(0, 100).slider(0.8, 2).helped("From line to line, times the size."),
     };
     spec.sample = sample::step(spec.id, {{"text", "Gull"}});
-    spec.compute = compute;
+    spec.compute = computeText;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeTorus(OperatorCall& call) {
     const double radius = call.number("radius"), tube = call.number("tube");
     const int sides = call.integer("sides"), around = call.integer("tube_sides");
     call.run().require(4.0 * sides * around, "corners");
@@ -39,7 +39,7 @@ OperatorSpec torusOperator() {
         integerSetting("sides", "Sides", 48).atLeast(3).slider(3, 128).helped("Faces around the ring."),
         integerSetting("tube_sides", "Tube sides", 16).atLeast(3).slider(3, 64).helped("Faces around the tube."),
     };
-    spec.compute = compute;
+    spec.compute = computeTorus;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeBakeCopies(OperatorCall& call) {
     const Geometry& in = call.in();
     if (!in.copies()) return in;
     const ElementCounts counts = bakedCounts(in);
@@ -33,7 +33,7 @@ OperatorSpec bakeCopiesOperator() {
     spec.sample = sample::merged(sample::step("extrude", {{"of", "each face"}, {"distance", 0.03}, {"inset", 0.02}},
                                               {sample::step(spec.id, Json::object(), {sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}})})}),
                                  sample::hill());
-    spec.compute = compute;
+    spec.compute = computeBakeCopies;
     return spec;
 }
 

@@ -171,7 +171,7 @@ struct Strung {
     }
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeBeads(OperatorCall& call) {
     const Geometry& in = call.in();
     std::vector<Geometry> given = withSharedMaterials(call.port(1));
     std::erase_if(given, [](const Geometry& bead) { return bead.empty(); });
@@ -228,7 +228,7 @@ OperatorSpec beadsOperator() {
     spec.sample = sample::plugged(sample::plugged(sample::step(spec.id, {{"pattern", "A B"}, {"stretch_to_fit", true}}, {sample::smoothWay(60)}), "beads",
                                                   sample::step("box", {{"size", {0.22, 0.12, 0.12}}})),
                                   "beads", sample::step("sphere", {{"radius", 0.09}}));
-    spec.compute = compute;
+    spec.compute = computeBeads;
     return spec;
 }
 

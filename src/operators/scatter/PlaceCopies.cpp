@@ -177,7 +177,7 @@ std::vector<Geometry> piecesOf(const std::vector<Geometry>& shapes, const RunCon
 
 bool usable(const Affine& a) { return isFinite(a.x) && isFinite(a.y) && isFinite(a.z) && isFinite(a.move); }
 
-Geometry compute(OperatorCall& call) {
+Geometry computePlaceCopies(OperatorCall& call) {
     const Geometry& points = call.in();
     std::vector<Geometry> given = withSharedMaterials(call.port(1));
     std::erase_if(given, [](const Geometry& shape) { return shape.empty(); });
@@ -262,7 +262,7 @@ OperatorSpec placeCopiesOperator() {
     };
     spec.takes = Takes::points;
     spec.sample = sample::merged(sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}}), sample::hill());
-    spec.compute = compute;
+    spec.compute = computePlaceCopies;
     return spec;
 }
 

@@ -113,7 +113,7 @@ void keepRows(Origins& all, const std::vector<Index>& kept) {
     take(all.rows), take(all.at), take(all.normal), take(all.tangent), take(all.places);
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computePointsFrom(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string of = call.choice("of");
     Origins origins = originsOf(call, in, of);
@@ -165,7 +165,7 @@ OperatorSpec pointsFromOperator() {
     };
     spec.sample = sample::dotted(sample::step(spec.id, {{"of", "face centres"}}, {sample::step("box", {{"cells", {2, 2, 2}}})}),
                                  sample::step("box", {{"cells", {2, 2, 2}}}));
-    spec.compute = compute;
+    spec.compute = computePointsFrom;
     return spec;
 }
 

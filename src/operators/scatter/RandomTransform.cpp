@@ -10,7 +10,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRandomTransform(OperatorCall& call) {
     const Geometry& in = call.in();
     const Vec3 move = call.vec3("move"), turn = call.vec3("turn");
     const Vec2 size = call.vec2("size");
@@ -71,7 +71,7 @@ OperatorSpec randomTransformOperator() {
     spec.sample = sample::merged(sample::step(spec.id, {{"move", {0.05, 0.05, 0.05}}, {"turn", {40, 180, 40}}, {"size", {0.4, 1.6}}},
                                               {sample::boxesOnHill({{"mode", "spacing"}, {"spacing", 0.22}})}),
                                  sample::hill());
-    spec.compute = compute;
+    spec.compute = computeRandomTransform;
     return spec;
 }
 

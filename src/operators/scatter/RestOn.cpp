@@ -112,7 +112,7 @@ private:
     std::vector<std::unique_ptr<RayScene>> scenes_;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRestOn(OperatorCall& call) {
     const Geometry& in = call.in();
     const Geometry surface = bakeCopies(call.port(1).front());
     if (surface.faceCount() == 0) call.fail("surface.none", "The surface has no faces to rest on.");
@@ -205,7 +205,7 @@ OperatorSpec restOnOperator() {
                                                                                        {{"turn", {{"random", {{"range", {0, 360}}}}}}, {"align", "none"}})})}),
                                        "surface", sample::hill()),
                        sample::hill());
-    spec.compute = compute;
+    spec.compute = computeRestOn;
     return spec;
 }
 

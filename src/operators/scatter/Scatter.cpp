@@ -25,7 +25,7 @@ void tellExpectation(OperatorCall& call, const ScatteredPlaces& found, const cha
     else call.tell(NoticeLevel::info, "scatter.expected", fmt::format("{} points found room on {}.", count, size), "spacing");
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeScatter(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string where = call.choice("in");
     const bool curves = where == "along curves", volume = where == "volume";
@@ -97,7 +97,7 @@ OperatorSpec scatterOperator() {
     };
     spec.takes = Takes::curvesOrFaces;
     spec.sample = sample::dotted(sample::step(spec.id, {{"mode", "spacing"}, {"spacing", 0.13}}, {sample::hill()}), sample::hill());
-    spec.compute = compute;
+    spec.compute = computeScatter;
     return spec;
 }
 

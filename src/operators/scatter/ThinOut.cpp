@@ -62,7 +62,7 @@ std::vector<std::uint8_t> byOverlap(OperatorCall& call, const Geometry& in, cons
     return kept;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeThinOut(OperatorCall& call) {
     const Geometry& in = call.in();
     const std::string by = call.choice("by");
     const Movables things(in);
@@ -116,7 +116,7 @@ OperatorSpec thinOutOperator() {
         whereSetting(Element::point),
     };
     spec.sample = sample::merged(sample::step(spec.id, {{"by", "bounds"}}, {sample::boxesOnHill({{"count", 600}})}), sample::hill());
-    spec.compute = compute;
+    spec.compute = computeThinOut;
     return spec;
 }
 

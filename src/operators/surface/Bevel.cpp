@@ -24,7 +24,7 @@ std::vector<std::uint8_t> sharpEdges(const Geometry& in, double overDegrees, con
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeBevel(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Bevel needs faces, and there are none here. For curves use Round corners.");
     for (Index f = 0; f < in.faceCount(); ++f)
@@ -92,7 +92,7 @@ OperatorSpec bevelOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, {{"width", 0.14}, {"segments", 5}}, {sample::box()});
-    spec.compute = compute;
+    spec.compute = computeBevel;
     return spec;
 }
 

@@ -8,7 +8,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
 constexpr float kLongestSlide = 6;  ///< times the width, along an edge at a small angle
 
 /// A row mixed of others.

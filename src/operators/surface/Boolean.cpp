@@ -23,7 +23,7 @@ std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char*
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeBoolean(OperatorCall& call) {
     const std::string word = call.choice("form");
     const BooleanForm form = word == "unite"     ? BooleanForm::unite
                            : word == "intersect" ? BooleanForm::intersect
@@ -62,7 +62,7 @@ OperatorSpec booleanOperator() {
                          .helped("What becomes of the base: all together, without the cutters, only what lies in both, or both parts.")};
     spec.sample = sample::plugged(sample::step(spec.id, {{"form", "subtract"}}, {sample::box()}), "cutters",
                                   sample::step("transform", {{"move", {0.4, 0.7, 0.4}}}, {sample::ball(0.55, 8)}));
-    spec.compute = compute;
+    spec.compute = computeBoolean;
     return spec;
 }
 

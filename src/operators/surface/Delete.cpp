@@ -93,7 +93,7 @@ Geometry withoutCopies(OperatorCall& call, const Geometry& in) {
     return rows.size() == in.copyCount() ? in : takeCopies(in, rows);
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeDelete(OperatorCall& call) {
     const Geometry& in = call.in();
     const bool copies = call.choice("of") == "copies";
     Geometry out = copies ? withoutCopies(call, in) : without(in, Chooser(call, in).choose(call.choice("of")));
@@ -127,7 +127,7 @@ OperatorSpec deleteOperator() {
     };
     spec.settings.back().fallback = false;  // A new node that made all vanish would help nobody.
     spec.sample = sample::step(spec.id, {{"where", {{"formula", "position.x > 0.1 && position.y > 0.1"}}}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeDelete;
     return spec;
 }
 

@@ -10,8 +10,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
-
 /// For each point with a whole ring of faces around it: these faces, anticlockwise seen from outside.
 struct FaceRings {
     std::vector<Index> start{0}, faces, point;
@@ -48,7 +46,7 @@ FaceRings ringsOf(const Topology& t) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeDual(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Dual needs a surface, and there are no faces here.");
     FaceRings rings = ringsOf(in.topology());
@@ -86,7 +84,7 @@ OperatorSpec dualOperator() {
     spec.synonyms = {"hexagons", "cells", "honeycomb", "voronoi", "swap", "panels"};
     spec.inputs = {{"in", "Surface"}};
     spec.sample = sample::step(spec.id, Json::object(), {sample::ball(0.6, 4)});
-    spec.compute = compute;
+    spec.compute = computeDual;
     return spec;
 }
 

@@ -96,7 +96,7 @@ Geometry drawnOut(OperatorCall& call, bool curves) {
     return curves ? extrudeCurves(in, by, divisions, call.flag("keep_back")) : extrudeEdges(in, chosenOf(weights, in.pointCount()), by, divisions);
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeExtrude(OperatorCall& call) {
     const std::string of = call.choice("of");
     if (of == "edges" || of == "curves") return drawnOut(call, of == "curves");
     return lifted(call, of == "each face");
@@ -139,7 +139,7 @@ OperatorSpec extrudeOperator() {
         blendSetting(Element::face),
     };
     spec.sample = sample::step(spec.id, {{"of", "each face"}, {"distance", 0.2}, {"inset", 0.06}}, {sample::step("box", {{"cells", {2, 2, 2}}})});
-    spec.compute = compute;
+    spec.compute = computeExtrude;
     return spec;
 }
 

@@ -12,7 +12,6 @@ namespace seedloom {
 
 namespace {
 
-constexpr Index kNone = ~Index{0};
 constexpr std::uint8_t kFront = 1, kSide = 2, kBack = 3;
 constexpr double kLongestMitre = 8;  ///< an offset at a needle's tip is at most this many times its width
 

@@ -51,7 +51,7 @@ private:
     std::vector<std::vector<Index>> cornerTo_;  ///< by point: corners whose open edge ends there
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeFillHoles(OperatorCall& call) {
     const Geometry& in = call.in();
     const auto most = std::size_t(call.integer("most_edges"));
     const bool fan = call.choice("form") == "fan";
@@ -115,7 +115,7 @@ OperatorSpec fillHolesOperator() {
         integerSetting("most_edges", "Most edges", 0).within(0, 1000000000).slider(0, 200).helped("Larger holes stay open; 0 fills all."),
     };
     spec.sample = sample::step(spec.id, Json::object(), {sample::step("cylinder", {{"top", false}, {"sides", 24}})});
-    spec.compute = compute;
+    spec.compute = computeFillHoles;
     return spec;
 }
 

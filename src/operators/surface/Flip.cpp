@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeFlip(OperatorCall& call) {
     const Geometry& in = call.in();
     const Field<float> where = call.each("where", in);
     std::vector<std::uint8_t> which(in.faceCount());
@@ -28,7 +28,7 @@ OperatorSpec flipOperator() {
     spec.synonyms = {"reverse", "turn over", "inside out", "invert normals", "winding"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {whereSetting(Element::face).helped("Which faces to turn over (above 0.5); all by default.")};
-    spec.compute = compute;
+    spec.compute = computeFlip;
     return spec;
 }
 

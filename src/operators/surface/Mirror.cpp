@@ -33,7 +33,7 @@ Geometry preparedForWeld(const Geometry& in, const Plane& plane) {
     return inside ? takeRows(snapped, std::move(plan)) : snapped;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeMirror(OperatorCall& call) {
     const bool weldSeam = call.flag("weld"), keep = call.flag("keep_original");
     Plane plane{call.choice("plane")[0] - 'x', float(call.number("offset")), 0};
     plane.reach = float(std::max(call.number("weld_distance"), boundsOf(call.in().positions()).diagonal() * 1e-7));
@@ -79,7 +79,7 @@ OperatorSpec mirrorOperator() {
             .helped("Points at most this far from the plane are put onto it."),
     };
     spec.sample = sample::step(spec.id, {{"offset", -0.6}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeMirror;
     return spec;
 }
 

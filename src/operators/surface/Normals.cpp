@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeNormals(OperatorCall& call) {
     Geometry out = call.in();
     if (call.choice("on") == "points") {
         out.setColumn(Element::point, "normal", Column(pointNormals(out)));
@@ -35,7 +35,7 @@ OperatorSpec normalsOperator() {
         choiceSetting("on", "On", {"points", "corners"}, "corners").helped("One normal a point, or one a corner, which allows crisp edges."),
         numberSetting("angle", "Angle", Unit::degree, 30).within(0, 180).slider(0, 180).helped("Edges that turn by more look crisp.").when("on", {"corners"}),
     };
-    spec.compute = compute;
+    spec.compute = computeNormals;
     return spec;
 }
 

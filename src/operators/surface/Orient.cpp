@@ -9,7 +9,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeOrient(OperatorCall& call) {
     const Geometry& in = call.in();
     bool oneSided = false;
     std::vector<std::uint8_t> which = facesToTurn(in, call.run(), &oneSided);
@@ -37,7 +37,7 @@ OperatorSpec orientOperator() {
     spec.synonyms = {"repair", "flip", "normals", "outward", "inside out", "unify", "winding"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {whereSetting(Element::face).helped("Which faces may be turned over (above 0.5); all by default.")};
-    spec.compute = compute;
+    spec.compute = computeOrient;
     return spec;
 }
 

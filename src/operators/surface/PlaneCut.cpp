@@ -9,7 +9,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computePlaneCut(OperatorCall& call) {
     const Geometry& in = call.in();
     const Vec3 normal = normalized(call.vec3("normal"), {});
     if (!(length(normal) > 0.5f)) call.fail("plane_cut.normal", "The plane has no direction. Give Normal a length, such as 0, 1, 0 for a level cut.", "normal");
@@ -50,7 +50,7 @@ OperatorSpec planeCutOperator() {
         flagSetting("fill", "Close the cut", true).helped("Fills the cut with faces."),
     };
     spec.sample = sample::step(spec.id, {{"normal", {0.4, -1, 0.3}}, {"origin", {0, 0.1, 0}}}, {sample::box()});
-    spec.compute = compute;
+    spec.compute = computePlaneCut;
     return spec;
 }
 

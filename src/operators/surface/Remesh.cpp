@@ -32,7 +32,7 @@ Geometry trianglesOf(const Geometry& in) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeRemesh(OperatorCall& call) {
     const Geometry in = trianglesOf(call.in());
     if (in.faceCount() == 0) call.fail("surface.none", "Remesh needs a surface, and there are no faces here.");
     for (Vec3 p : in.positions())
@@ -91,7 +91,7 @@ OperatorSpec remeshOperator() {
             .helped("Edges that turn by more than this stay; 180 keeps only open ones."),
     };
     spec.sample = sample::step(spec.id, {{"edge_length", 0.16}, {"iterations", 5}}, {sample::ball()});
-    spec.compute = compute;
+    spec.compute = computeRemesh;
     return spec;
 }
 

@@ -33,7 +33,7 @@ Groups groupsBy(OperatorCall& call, const Geometry& in) {
     return groups;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSeparate(OperatorCall& call) {
     const Geometry& in = call.in();
     Groups groups = groupsBy(call, in);
     // Groups in the order of their first faces; faces keep their order inside.
@@ -95,7 +95,7 @@ OperatorSpec separateOperator() {
             .when("by", {"angle"}),
     };
     spec.sample = sample::step(spec.id, {{"by", "each face"}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeSeparate;
     return spec;
 }
 

@@ -60,7 +60,7 @@ Geometry fromTriangles(const Geometry& in, const std::vector<Index>& indices) {
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSimplify(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Simplify needs a surface, and there are no faces here.");
     for (Vec3 p : in.positions())
@@ -115,7 +115,7 @@ OperatorSpec simplifyOperator() {
         flagSetting("hold_open_edges", "Hold open edges", false).helped("Leaves all points at open edges."),
     };
     spec.sample = sample::step(spec.id, {{"target", 120}}, {sample::ball()});
-    spec.compute = compute;
+    spec.compute = computeSimplify;
     return spec;
 }
 

@@ -33,7 +33,7 @@ private:
     const RunContext& run_;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSmooth(OperatorCall& call) {
     const Geometry& in = call.in();
     const Field<float> amount = call.each("amount", in), weights = call.weights(in, Element::point);
     const int iterations = call.integer("iterations");
@@ -88,7 +88,7 @@ OperatorSpec smoothOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::step(spec.id, {{"iterations", 8}, {"amount", 0.8}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeSmooth;
     return spec;
 }
 

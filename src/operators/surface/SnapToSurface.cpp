@@ -56,7 +56,7 @@ Snapped alongLines(const Geometry& in, const Geometry& target, const std::vector
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSnapToSurface(OperatorCall& call) {
     const Geometry& in = call.in();
     const Geometry& target = call.port(1).front();
     if (target.faceCount() == 0) call.fail("surface.none", "The target has no faces to snap to.");
@@ -109,7 +109,7 @@ OperatorSpec snapToSurfaceOperator() {
         blendSetting(Element::point),
     };
     spec.sample = sample::plugged(sample::step(spec.id, {{"form", "along direction"}}, {sample::sheetAbove()}), "target", sample::ball(0.7, 12));
-    spec.compute = compute;
+    spec.compute = computeSnapToSurface;
     return spec;
 }
 

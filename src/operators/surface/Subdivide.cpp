@@ -69,7 +69,7 @@ void checkMesh(OperatorCall& call, const Geometry& in) {
         if (uses > 2) call.fail("mesh.non_manifold_edge", "Three or more faces meet at one edge, where no smooth surface can pass. Remove one of them first.");
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeSubdivide(OperatorCall& call) {
     SubdivideOptions options;
     const std::string form = call.choice("form");
     options.form = form == "loop" ? SubdivisionForm::loop : form == "flat" ? SubdivisionForm::flat : SubdivisionForm::catmullClark;
@@ -107,7 +107,7 @@ OperatorSpec subdivideOperator() {
         textSetting("crease", "Crease", "crease").helped("A point attribute, 0 to 1, that keeps edges sharp."),
     };
     spec.sample = sample::step(spec.id, {{"levels", 2}}, {sample::box()});
-    spec.compute = compute;
+    spec.compute = computeSubdivide;
     return spec;
 }
 

@@ -248,7 +248,7 @@ void checkInput(OperatorCall& call, const Geometry& in) {
     }
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeThicken(OperatorCall& call) {
     const Geometry in = facesOnly(call.in());
     checkInput(call, in);
     const Field<float> thickness = call.each("thickness", in);
@@ -302,7 +302,7 @@ OperatorSpec thickenOperator() {
         flagSetting("rim", "Rim", true).helped("Closes the wall along open edges."),
     };
     spec.sample = sample::step(spec.id, {{"thickness", 0.08}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeThicken;
     return spec;
 }
 

@@ -8,7 +8,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeTriangulate(OperatorCall& call) {
     const Geometry& in = call.in();
     const Field<float> where = call.each("where", in);
     const Triangles triangles = triangulate(in);
@@ -41,7 +41,7 @@ OperatorSpec triangulateOperator() {
     spec.synonyms = {"triangles", "tessellate", "split faces", "cut quads"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {whereSetting(Element::face).helped("Which faces are cut (above 0.5); all by default.")};
-    spec.compute = compute;
+    spec.compute = computeTriangulate;
     return spec;
 }
 

@@ -78,7 +78,7 @@ private:
     Vec3 centre_, size_;
 };
 
-Geometry compute(OperatorCall& call) {
+Geometry computeUvProject(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Project UV needs a surface, and there are no faces here.");
     const Bounds bounds = boundsOf(in.positions());
@@ -123,7 +123,7 @@ OperatorSpec uvProjectOperator() {
         whereSetting(Element::corner),
         blendSetting(Element::corner),
     };
-    spec.compute = compute;
+    spec.compute = computeUvProject;
     return spec;
 }
 

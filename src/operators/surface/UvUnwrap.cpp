@@ -49,7 +49,7 @@ std::vector<std::vector<Vec2>> pointsOfCharts(const Geometry& in, const Unwrappe
     return out;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeUvUnwrap(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Unwrap UV needs a surface, and there are no faces here.");
     UnwrapOptions options;
@@ -110,7 +110,7 @@ OperatorSpec uvUnwrapOperator() {
     };
     spec.sample =
         sample::step("colour", {{"attribute", "chart"}}, {sample::step(spec.id, {{"number_charts", true}, {"most_stretch", 1.08}}, {sample::step("torus")})});
-    spec.compute = compute;
+    spec.compute = computeUvUnwrap;
     return spec;
 }
 

@@ -51,7 +51,7 @@ Geometry withAttributesOf(const Geometry& from, Geometry to, const RunContext& r
     return to;
 }
 
-Geometry compute(OperatorCall& call) {
+Geometry computeVoxelRemesh(OperatorCall& call) {
     Geometry in = withoutCurves(call.in());
     in.setCopies(nullptr);
     if (in.faceCount() == 0) call.fail("surface.none", "Voxel remesh needs faces, and there are none here.");
@@ -102,7 +102,7 @@ OperatorSpec voxelRemeshOperator() {
         integerSetting("smooth", "Smooth", 1).within(0, 1000).slider(0, 20).helped("Rounds that take the traces of the cells away, without shrinking."),
     };
     spec.sample = sample::step(spec.id, {{"voxel", 0.06}}, {sample::cells()});
-    spec.compute = compute;
+    spec.compute = computeVoxelRemesh;
     return spec;
 }
 

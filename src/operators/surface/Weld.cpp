@@ -9,7 +9,7 @@ namespace seedloom {
 
 namespace {
 
-Geometry compute(OperatorCall& call) {
+Geometry computeWeld(OperatorCall& call) {
     const Geometry& in = call.in();
     const double distance = call.number("distance");
     const Field<float> where = call.each("where", in);
@@ -41,7 +41,7 @@ OperatorSpec weldOperator() {
         numberSetting("distance", "Distance", Unit::metre, 0.0001).within(0, 1e6).slider(0, 0.05).helped("Points at most this far apart are joined."),
         whereSetting(Element::point).helped("Which points may be joined (above 0.5); all by default."),
     };
-    spec.compute = compute;
+    spec.compute = computeWeld;
     return spec;
 }
 
