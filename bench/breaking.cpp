@@ -33,7 +33,8 @@ void shatter(benchmark::State& state, double roughness) {
     const Bounds bounds = boundsOf(ball.positions());
     for (auto _ : state) {
         const auto seeds = cellSeeds(ball, std::size_t(state.range(1)), 1, 0, RunContext());
-        const Walls walls = wallFaces(voronoiWalls(seeds, bounds, {1, 1, 1}, 0, RunContext()), bounds, {roughness, 0.4, 1}, RunContext());
+        const Walls walls =
+            wallFaces(voronoiWalls(seeds, roomOfWalls(bounds, {roughness, 0.4, 1}), {1, 1, 1}, 0, RunContext()), bounds, {roughness, 0.4, 1}, RunContext());
         benchmark::DoNotOptimize(cutBodies(
             ball, walls, [](Vec3) { return Index(0); }, RunContext()));
     }

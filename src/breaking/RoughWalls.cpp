@@ -162,10 +162,14 @@ std::vector<Vec3> unevenPlaces(const std::vector<Vec3>& places, const Roughness&
     return out;
 }
 
+Bounds roomOfWalls(const Bounds& box, const Roughness& rough) {
+    return rough.amount > 0 ? grown(box, rough.amount * 2 + std::min(rough.size * kEdge * 2, box.diagonal() * 0.05)) : box;
+}
+
 Walls wallFaces(const FlatWalls& flat, const Bounds& box, const Roughness& rough, const RunContext& run) {
     const bool uneven = rough.amount > 0;
     const double spacing = uneven ? rough.size * kEdge : box.diagonal();
-    const Bounds wide = grown(box, uneven ? rough.amount * 2 + std::min(spacing * 2, box.diagonal() * 0.05) : box.diagonal() * 0.01);
+    const Bounds wide = uneven ? roomOfWalls(box, rough) : grown(box, box.diagonal() * 0.01);
     std::vector<std::vector<Corner>> parts;
     double estimate = 0;
     for (const auto& wall : flat.walls) {

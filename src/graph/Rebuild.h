@@ -18,7 +18,8 @@ struct RebuildRequest {
     double time = 0, frame = 0, secondsPerFrame = 1.0 / 24;
     int lastFrame = -1;                ///< up to which NodeReport::frames tells what is kept; below 0: not at all
     std::vector<std::string> targets;  ///< nodes wanted; all where empty
-    std::set<std::string> deferred;    ///< nodes that are only looked up in the memo, not computed; they and their followers may stay waiting
+    /// Nodes that are too slow now. Those that are not in the memo give a coarse answer where their operator has one, or they and their followers stay waiting.
+    std::set<std::string> deferred;
     Limits limits;
     Assets assets;                            ///< what its asset nodes stand for
     FrameCache* frames = nullptr;             ///< null: frames are kept for this rebuild only
@@ -36,7 +37,7 @@ struct RebuildRequest {
 
 struct RebuildResult {
     bool cancelled = false;
-    bool incomplete = false;                  ///< nodes were deferred and are still waiting
+    bool incomplete = false;                  ///< nodes were deferred, and are still waiting or coarse
     std::string broken;                       ///< why not even the steps could be made (no memory left); empty otherwise
     std::map<std::string, NodeReport> nodes;  ///< the wanted nodes and all they need; those inside of watched containers as container/node
     double ms = 0;

@@ -107,12 +107,12 @@ NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, c
 
 /// An outcome whatever happens: where not even a message can be made for want of memory, one that was made beforehand.
 std::shared_ptr<NodeOutcome> outcomeOf(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key,
-                                       std::atomic<float>* progress) {
+                                       std::atomic<float>* progress, const Make& make) {
     auto failed = std::make_shared<NodeOutcome>();
     failed->failed = true;
     failed->notices.push_back({NoticeLevel::error, "limit.memory", "There is not enough memory for this step. Use smaller numbers.", {}, step.node->id});
     try {
-        return std::make_shared<NodeOutcome>(computed(step, reports, run, key, progress));
+        return std::make_shared<NodeOutcome>(computed(step, reports, run, key, progress, make));
     } catch (const Cancelled&) {
         throw;
     } catch (const std::bad_alloc&) {
@@ -151,9 +151,19 @@ bool worthKeeping(const NodeOutcome& outcome) {
     return std::none_of(outcome.notices.begin(), outcome.notices.end(), [](const Notice& n) { return n.code == "limit.memory"; });
 }
 
-void runPlain(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart) {
+/// Of the quick answer in the place of what `key` stands for: whatever is made from it has other keys, too.
+StepKey coarseKey(const StepKey& key) {
+    Digester digester;
+    digester.add(key.digest);
+    digester.add(std::string_view("coarse"));
+    return {digester.finish()};
+}
+
+void runPlain(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart,
+              bool coarsely) {
     const StepReads reads = readsOf(step, run);
     report.key = keyOf(step, reads, run.limits, reports);
+    if (coarsely) report.key = coarseKey(report.key);
     report.outcome = run.memo->find(report.key);
     report.remembered = report.outcome != nullptr;
     if (!report.remembered) {
@@ -162,7 +172,7 @@ void runPlain(const Step& step, const std::vector<NodeReport>& reports, const Su
         report.progress = progress;
         if (onStart) onStart();
         const auto start = Clock::now();
-        auto outcome = outcomeOf(step, reports, narrowed(run, reads), report.key, progress.get());
+        auto outcome = outcomeOf(step, reports, narrowed(run, reads), report.key, progress.get(), coarsely ? Make(step.spec()->coarse) : Make());
         report.ms = outcome->ms = std::chrono::duration<double, std::milli>(Clock::now() - start).count();
         if (worthKeeping(*outcome)) run.memo->store(report.key, outcome);
         report.outcome = std::move(outcome);
@@ -174,9 +184,12 @@ void runPlain(const Step& step, const std::vector<NodeReport>& reports, const Su
 
 }  // namespace
 
-void runStep(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart) {
+bool hasCoarse(const Step& step) { return step.spec() && step.spec()->coarse && !step.node->skipped && !step.broken(); }
+
+void runStep(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart,
+             bool coarsely) {
     if (hasFrames(step, run)) runFrames(step, reports, run, report, onStart);
-    else runPlain(step, reports, run, report, onStart);
+    else runPlain(step, reports, run, report, onStart, coarsely);
     report.state = report.outcome->failed ? NodeState::failed : step.node->skipped ? NodeState::skipped : NodeState::fresh;
 }
 

@@ -7,8 +7,13 @@ namespace seedloom {
 /// What the step's result is, or would be, remembered by. Precondition: all feeders have a report.
 StepKey stepKey(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run);
 
+/// Whether there is a quick answer for the step.
+bool hasCoarse(const Step& step);
+
 /// Fills the report; `onStart` is called before a computation. Whatever a step throws becomes a notice of it, but Cancelled, which is passed on.
-void runStep(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart);
+/// `coarsely`: by the quick answer, which it must have; that is remembered by a key of its own.
+void runStep(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart,
+             bool coarsely = false);
 
 /// What `make` gives as the outcome of the step, called as an operator is; notices and failures as in any other step.
 NodeOutcome outcomeOfFrame(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run,

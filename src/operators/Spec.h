@@ -118,6 +118,8 @@ struct OperatorSpec {
     Takes takes = Takes::anything;  ///< quick add offers it first behind such a geometry
     int version = 1;
     Geometry (*compute)(OperatorCall& call) = nullptr;
+    /// A quick answer in the place of `compute`, with less in it, for while a hand slides and the whole takes too long; none: the step waits for the hand.
+    Geometry (*coarse)(OperatorCall& call) = nullptr;
     /// Of an operator whose frames follow from each other, instead of `compute`: frame 0 (and all before it), and a frame from the one before.
     FrameState (*start)(OperatorCall& call) = nullptr;
     FrameState (*advance)(OperatorCall& call, const FrameState& before) = nullptr;

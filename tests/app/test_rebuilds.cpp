@@ -212,6 +212,42 @@ private Q_SLOTS:
         QVERIFY(!service_->incomplete());
         QCOMPARE(sizeNow(), 2.0);
     }
+    /// A step with a coarse answer gives that, and goes on doing so: that it was quick does not make the whole quick.
+    void aCoarseAnswerFollowsTheHand() {
+        const auto broken = [](double size) {
+            Loom out;
+            Node box, shatter;
+            box.id = box.op = "box";
+            box.settings = {{"size", {size, 1, 1}}};
+            shatter.id = shatter.op = "shatter";
+            shatter.settings = {{"pieces", 100}};
+            shatter.cell = {1, 0};
+            out.nodes = {box, shatter};
+            out.links.push_back({"box", "", "shatter", "", Json::object()});
+            out.output = "shatter";
+            return std::make_shared<const Loom>(out);
+        };
+        const auto pieces = [&] {
+            const auto* piece = service_->outcome("shatter")->geometry.values<std::int32_t>(Element::face, "piece");
+            return piece ? *std::max_element(piece->begin(), piece->end()) + 1 : 0;
+        };
+        QSignalSpy finished(service_.get(), &RebuildService::finished);
+        service_->request(broken(1), {}, {}, 0, 24, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 1, 30000);
+        QCOMPARE(pieces(), 100);
+        service_->setSlowMs(service_->outcome("shatter")->ms * 0.5);
+        for (int i = 0; i < 3; ++i) {
+            service_->request(broken(2 + i), {}, {}, 0, 24, Mode::sliding);
+            QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2 + i, 30000);
+            QVERIFY(service_->incomplete() && service_->report("shatter").coarse);
+            QCOMPARE(pieces(), 24);
+            QCOMPARE(double(boundsOf(service_->outcome("shatter")->geometry.positions()).size().x), 2.0 + i);
+        }
+        service_->request(broken(4), {}, {}, 0, 24, Mode::full);
+        QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 5, 30000);
+        QVERIFY(!service_->incomplete() && !service_->report("shatter").coarse);
+        QCOMPARE(pieces(), 100);
+    }
 };
 
 int main(int argc, char** argv) {

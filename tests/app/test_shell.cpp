@@ -229,6 +229,47 @@ private Q_SLOTS:
         QCOMPARE(window_->rebuilds().report(id).state, NodeState::fresh);
     }
 
+    /// What has a coarse answer shows it, says so, and shows the whole when the hand rests; meanwhile nothing is exported.
+    void coarseAnswersAreToldOnTheStage() {
+        std::string id;
+        document().apply(addNodeAfter(loom(), "shatter", "soften", &id));
+        document().apply(setSetting(loom(), id, "pieces", 60));
+        document().apply(setSetting(loom(), id, "roughness", 0.002));
+        waitFresh();
+        window_->weave()->choose(id);
+        const auto pieces = [&] {
+            const auto* piece = window_->rebuilds().outcome(id)->geometry.values<std::int32_t>(Element::face, "piece");
+            return piece && !piece->empty() ? *std::max_element(piece->begin(), piece->end()) + 1 : 0;
+        };
+        const int whole = pieces();
+        QVERIFY(whole >= 60);
+        window_->rebuilds().setSlowMs(window_->rebuilds().outcome(id)->ms * 0.5);
+        const QString remark = Stage::tr("coarse, the whole comes when the hand rests");
+        bool told = false, exported = false;
+        int fewest = whole;
+        QObject watching;
+        connect(&window_->rebuilds(), &RebuildService::stateChanged, &watching, [&] {
+            if (!window_->rebuilds().incomplete()) return;
+            told |= window_->stage()->remarks().contains(remark);
+            fewest = std::min(fewest, pieces());
+            exported |= window_->exportTo(folder_.filePath("coarse.obj"));
+        });
+        const int gesture = document().newGesture();
+        // The hand goes on, so that it does not rest before a busy machine has come so far.
+        for (int i = 0; i < 400 && !told; ++i) {
+            document().apply(setControlValue(loom(), "wall", 0.031 + 1e-5 * i), gesture);
+            QTest::qWait(25);
+        }
+        QVERIFY(told);
+        QVERIFY(fewest < 40 && !exported);
+        document().endGesture();
+        waitFresh();
+        QVERIFY(!window_->rebuilds().incomplete());
+        QTRY_VERIFY(!window_->stage()->remarks().contains(remark));
+        QVERIFY(pieces() >= 60);
+        QVERIFY(window_->exportTo(folder_.filePath("whole.obj")));
+    }
+
     /// Moves come quicker than the model can be rebuilt: it follows all the same, and ends at the last of them.
     void theModelFollowsAHandThatDoesNotRest() {
         document().apply(setControlValue(loom(), "detail", 4));

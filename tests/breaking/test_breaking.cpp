@@ -1,6 +1,8 @@
 // Solids broken into pieces: they fit, they are sound, and the old skin stays what it was.
 #include "breaking/Bodies.h"
+#include "breaking/BodyCuts.h"
 #include "breaking/CellSeeds.h"
+#include "breaking/PartedCells.h"
 #include "breaking/PolygonMesh.h"
 #include "breaking/VoronoiWalls.h"
 #include "geometry/Digest.h"
@@ -301,6 +303,38 @@ private Q_SLOTS:
             verifyPieces(out);
             QVERIFY(near(checkupOf(out).volume, 0.02, 0.02 * 1e-4));
         }
+    }
+    /// Walls that lie beside the solid while they are flat wander into it when they are not.
+    void roughWallsPartAllCells() {
+        for (double roughness : {0.002, 0.005, 0.02})
+            for (int seed : {0, 1}) {
+                const Geometry out = made("shatter", {{"pieces", 60}, {"roughness", roughness}, {"seed", seed}}, {made("box")});
+                QCOMPARE(std::set(pieceOf(out).begin(), pieceOf(out).end()).size(), std::size_t(60));
+            }
+    }
+    void aHoleInAWallIsNoticed() {
+        // Four cells in a row; of the middle wall, nothing: its two cells become one piece.
+        const Geometry bar = made("box", {{"size", {4, 1, 1}}});
+        const auto wall = [](float x) { return std::vector<Vec3>{{x, -1, -1}, {x, 1, -1}, {x, 1, 1}, {x, -1, 1}}; };
+        const auto several = [&](const std::vector<float>& at, const std::vector<std::array<Index, 2>>& cells) {
+            Walls walls;
+            std::vector<Vec3> places;
+            std::vector<Index> start{0}, corners;
+            for (float x : at) {
+                for (Vec3 p : wall(x)) corners.push_back(Index(places.size())), places.push_back(p);
+                start.push_back(Index(corners.size()));
+                walls.wall.push_back(Index(walls.wall.size()));
+            }
+            const std::size_t count = places.size();
+            walls.geometry = Geometry(std::move(places), Topology(count, std::move(start), std::move(corners), {0}, {}, {}));
+            walls.cells = cells;
+            return piecesOfSeveralCells(cutBodies(
+                                            bar, walls, [](Vec3) { return Index(0); }, RunContext()),
+                                        walls);
+        };
+        QCOMPARE(several({-1, 0, 1}, {{1, 0}, {2, 1}, {3, 2}}), std::size_t(0));
+        QCOMPARE(several({-1, 1}, {{1, 0}, {3, 2}}), std::size_t(1));
+        QCOMPARE(several({-1, 1}, {{1, 0}, {2, 1}}), std::size_t(0));
     }
     void seedsAreInsideAndKeepApart() {
         const Geometry ring = made("torus");

@@ -107,7 +107,7 @@ void MainWindow::checkDisk() {
 
 bool MainWindow::exportTo(const QString& file, bool large) {
     const auto outcome = session_.rebuilds().outcomeOf(document_.loom().output);
-    if (!outcome || session_.rebuilds().running()) {
+    if (!outcome || session_.rebuilds().running() || session_.rebuilds().incomplete()) {
         showMessage(tr("The model is not ready yet. Wait until the rebuild is done, then export again."));
         return false;
     }

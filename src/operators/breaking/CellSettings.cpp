@@ -41,15 +41,15 @@ double againOffset(const Geometry& whole) {
 
 }  // namespace
 
-std::vector<Vec3> seedsOf(const OperatorCall& call, const Geometry& whole, SeedsIn in) {
+std::vector<Vec3> seedsOf(const OperatorCall& call, const Geometry& whole, SeedsIn in, std::size_t most) {
     if (call.port(1).empty()) {
         const auto make = in == SeedsIn::volume ? cellSeeds : cellSeedsOn;
-        return make(whole, std::size_t(call.integer("pieces")), call.number("seed") + againOffset(whole), call.number("cluster"), call.run());
+        return make(whole, std::min(most, std::size_t(call.integer("pieces"))), call.number("seed") + againOffset(whole), call.number("cluster"), call.run());
     }
     std::vector<Vec3> out;
     for (const Geometry& g : call.port(1))
         for (Vec3 p : g.positions())
-            if (isFinite(p)) out.push_back(p);
+            if (isFinite(p) && out.size() < most) out.push_back(p);
     if (out.empty()) call.fail("break.no_seeds", "There are no points in Seeds. Link points to it, or unlink it to go by Pieces.");
     return out;
 }

@@ -20,19 +20,22 @@ Geometry shellOf(OperatorCall& call) {
     return out;
 }
 
-Geometry computeCrackShell(OperatorCall& call) {
+Geometry cracked(OperatorCall& call, std::size_t most) {
     const Geometry& in = call.in();
     const Geometry shell = shellOf(call);
     const Field<float> gap = call.each("gap", shell, Element::point);
     std::vector<float> gaps(shell.pointCount());
     for (std::size_t p = 0; p < gaps.size(); ++p) gaps[p] = std::isfinite(gap[p]) ? std::max(0.0f, gap[p]) : 0;
     const Roughness rough = roughnessOf(call, "Cracks", call.number("roughness"));
-    const std::vector<Vec3> seeds = seedsOf(call, shell, SeedsIn::surface);
+    const std::vector<Vec3> seeds = seedsOf(call, shell, SeedsIn::surface, most);
     call.run().require(4 * double(shell.cornerCount()) + 60 * double(seeds.size()), "corners");
     ShellCracks cracks = crackShell(shell, seeds, unevenPlaces(shell.positions(), rough), gaps, call.run());
     if (std::any_of(gaps.begin(), gaps.end(), [](float g) { return g > 0; })) tellOfGap(call, cracks.cellOfPiece, seeds);
     return withCopiesOf(in, std::move(cracks.geometry));
 }
+
+Geometry computeCrackShell(OperatorCall& call) { return cracked(call, kAllCells); }
+Geometry coarseCrackShell(OperatorCall& call) { return cracked(call, kCoarseCells); }
 
 }  // namespace
 
@@ -63,6 +66,7 @@ OperatorSpec crackShellOperator() {
     spec.sample =
         sample::step("thicken", {{"thickness", 0.06}}, {sample::step(spec.id, {{"pieces", 14}, {"gap", 0.05}, {"seed", 2}}, {sample::ball(0.6, 16)})});
     spec.compute = computeCrackShell;
+    spec.coarse = coarseCrackShell;
     return spec;
 }
 

@@ -121,6 +121,12 @@ void tellOfCrumbs(OperatorCall& call, const Crumbled& made, double size) {
     call.tell(NoticeLevel::warning, "crumble.none", text, "width");
 }
 
+/// As it is, with a tag that no face has yet.
+Geometry withoutCrumbs(Geometry in) {
+    if (!in.column(Element::face, "crumb")) in.setColumn(Element::face, "crumb", Column(std::vector<std::uint8_t>(in.faceCount(), 0)));
+    return in;
+}
+
 Geometry computeCrumbleEdges(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Crumble edges needs closed pieces, and there are no faces here.");
@@ -134,11 +140,7 @@ Geometry computeCrumbleEdges(OperatorCall& call) {
     }
     const std::vector<LineStretch> lines = stretchesOf(call, in);
     const std::vector<Crumb> crumbs = crumbsAlong(lines, {double(sizes.x), double(sizes.y)}, call.number("seed"), call.run());
-    if (crumbs.empty()) {
-        Geometry out = in;
-        if (!out.column(Element::face, "crumb")) out.setColumn(Element::face, "crumb", Column(std::vector<std::uint8_t>(out.faceCount(), 0)));
-        return out;
-    }
+    if (crumbs.empty()) return withoutCrumbs(in);
     Crumbled made = crumbled(in, crumbs, call.run());
     tellOfCrumbs(call, made, boundsOf(in.positions()).diagonal());
     Geometry out = finishedPieces(call, made.pieces, made.walls, true);
@@ -184,6 +186,7 @@ OperatorSpec crumbleEdgesOperator() {
         sample::step("spread_pieces", {{"amount", 0.3}},
                      {sample::step(spec.id, {{"width", 0.14}, {"crumbs", 6}}, {sample::step("shatter", {{"pieces", 3}, {"seed", 3}}, {sample::box()})})});
     spec.compute = computeCrumbleEdges;
+    spec.coarse = [](OperatorCall& call) { return withoutCrumbs(call.in()); };
     return spec;
 }
 

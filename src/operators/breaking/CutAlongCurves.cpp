@@ -40,7 +40,7 @@ void tellOfIdle(OperatorCall& call, const Geometry& lines, const CurveWalls& mad
                                                 : "They end inside: tick Draw lines on, or draw them to the border."));
 }
 
-Geometry computeCutAlongCurves(OperatorCall& call) {
+Geometry cutAlong(OperatorCall& call, double roughness) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Cut along curves needs a closed solid, and there are no faces here.");
     needSolid(call, in, "The solid", "cut");
@@ -52,7 +52,7 @@ Geometry computeCutAlongCurves(OperatorCall& call) {
     cut.direction = call.vec3("direction");
     cut.depth = call.number("depth");
     cut.extend = call.flag("extend");
-    cut.rough = roughnessOf(call, "Walls", call.number("roughness"));
+    cut.rough = roughnessOf(call, "Walls", roughness);
     CurveWalls made = curveWalls(solid, lines, cut, call.run());
     call.run().require(3 * double(solid.cornerCount()) + 3 * double(made.walls.geometry.cornerCount()), "corners");
     SolidPieces pieces = cutBodies(
@@ -61,6 +61,9 @@ Geometry computeCutAlongCurves(OperatorCall& call) {
     call.give(1, std::move(made.extended));
     return finishedPieces(call, std::move(pieces), made.walls, true);
 }
+
+Geometry computeCutAlongCurves(OperatorCall& call) { return cutAlong(call, call.number("roughness")); }
+Geometry coarseCutAlongCurves(OperatorCall& call) { return cutAlong(call, 0); }
 
 }  // namespace
 
@@ -96,6 +99,7 @@ OperatorSpec cutAlongCurvesOperator() {
     spec.sample = sample::step("spread_pieces", {{"amount", 0.3}},
                                {sample::plugged(sample::step(spec.id, {{"direction", {0, -1, 0}}, {"roughness", 0.03}}, {sample::box()}), "curves", lines)});
     spec.compute = computeCutAlongCurves;
+    spec.coarse = coarseCutAlongCurves;
     return spec;
 }
 

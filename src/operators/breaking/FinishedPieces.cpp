@@ -1,6 +1,7 @@
 #include "operators/breaking/FinishedPieces.h"
 
 #include "breaking/InsideFaces.h"
+#include "breaking/PartedCells.h"
 #include "geometry/Measures.h"
 #include "operators/Shapes.h"
 
@@ -30,10 +31,18 @@ void needWhole(const OperatorCall& call, const SolidPieces& pieces, bool filling
                     parts, whole));
 }
 
+void needParted(const OperatorCall& call, const SolidPieces& pieces, const Walls& walls) {
+    const std::size_t several = piecesOfSeveralCells(pieces, walls);
+    if (several == 0) return;
+    call.offer(setFix("Try another seed", "seed", call.number("seed") + 1));
+    call.fail("break.unparted", fmt::format("{} pieces would hang together where a wall should part them. Try another seed.", several), "seed");
+}
+
 }  // namespace
 
 Geometry finishedPieces(OperatorCall& call, SolidPieces pieces, const Walls& walls, bool filling) {
     needWhole(call, pieces, filling);
+    needParted(call, pieces, walls);
     mapInside(pieces, walls, call.run());
     giveInsideMaterial(pieces.geometry, pieces.faces, call.text("inside_material"));
     return withCopiesOf(call.in(), std::move(pieces.geometry));

@@ -79,6 +79,7 @@ OperatorSpec roughenBreaksOperator() {
                                {sample::step(spec.id, {{"amount", 0.05}, {"detail", 0.06}, {"noise_size", 0.3}},
                                              {sample::step("shatter", {{"pieces", 3}, {"seed", 3}}, {sample::box()})})});
     spec.compute = computeRoughenBreaks;
+    spec.coarse = [](OperatorCall& call) { return call.in(); };
     return spec;
 }
 

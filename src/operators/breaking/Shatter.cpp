@@ -4,8 +4,6 @@
 #include "operators/breaking/CellSettings.h"
 #include "operators/breaking/FinishedPieces.h"
 
-#include <fmt/format.h>
-
 namespace seedloom {
 
 namespace {
@@ -18,22 +16,25 @@ Vec3 stretchOf(const OperatorCall& call) {
     return stretch;
 }
 
-Geometry computeShatter(OperatorCall& call) {
+Geometry shattered(OperatorCall& call, std::size_t most, double roughness) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Shatter needs a closed solid, and there are no faces here.");
     needSolid(call, in, "The solid", "shatter");
     const Vec3 stretch = stretchOf(call);
     const double gap = call.number("gap");
-    const Roughness rough = roughnessOf(call, "Walls", call.number("roughness"));
-    const std::vector<Vec3> seeds = seedsOf(call, in, SeedsIn::volume);
+    const Roughness rough = roughnessOf(call, "Walls", roughness);
+    const std::vector<Vec3> seeds = seedsOf(call, in, SeedsIn::volume, most);
     const Bounds bounds = boundsOf(in.positions());
     call.run().require(3 * double(in.cornerCount()) + 60 * double(seeds.size()), "corners");
-    const Walls walls = wallFaces(voronoiWalls(seeds, bounds, stretch, gap, call.run()), bounds, rough, call.run());
+    const Walls walls = wallFaces(voronoiWalls(seeds, roomOfWalls(bounds, rough), stretch, gap, call.run()), bounds, rough, call.run());
     SolidPieces pieces = cutBodies(
         in, walls, [&](Vec3 p) { return cellHolding(p, seeds, stretch, gap); }, call.run());
     if (gap > 0) tellOfGap(call, pieces.cellOfPiece, seeds);
     return finishedPieces(call, std::move(pieces), walls, gap == 0);
 }
+
+Geometry computeShatter(OperatorCall& call) { return shattered(call, kAllCells, call.number("roughness")); }
+Geometry coarseShatter(OperatorCall& call) { return shattered(call, kCoarseCells, 0); }
 
 }  // namespace
 
@@ -64,6 +65,7 @@ OperatorSpec shatterOperator() {
     };
     spec.sample = sample::step("spread_pieces", {{"amount", 0.25}}, {sample::step(spec.id, {{"pieces", 9}, {"seed", 3}}, {sample::box()})});
     spec.compute = computeShatter;
+    spec.coarse = coarseShatter;
     return spec;
 }
 
