@@ -16,7 +16,6 @@ struct NodeReport {
     StepKey key;
     double ms = 0;  ///< spent now; 0 where it came from the memo
     bool remembered = false;
-    bool coarse = false;                                 ///< a quick answer in the place of the whole one, or made from one
     std::shared_ptr<const std::atomic<float>> progress;  ///< 0–1 while it is rebuilt and says so; 0 where it does not
     std::vector<std::uint8_t> frames;                    ///< of a step with state: for each frame up to the last one asked for, whether it is kept
     std::shared_ptr<const SurroundingWords> words;       ///< inside of containers: what they give to formulas

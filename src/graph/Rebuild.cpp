@@ -104,12 +104,6 @@ private:
         if (request_.onNode) request_.onNode(id, report);
     }
 
-    bool fromCoarse(const Step& step) const {
-        return std::any_of(step.ports.begin(), step.ports.end(), [&](const auto& port) {
-            return std::any_of(port.begin(), port.end(), [&](const Step::Feed& feed) { return reports_[feed.step].coarse; });
-        });
-    }
-
     void work(std::size_t i) {
         const Step& step = steps_[i];
         NodeReport& report = reports_[i];
@@ -123,11 +117,11 @@ private:
         try {
             const bool late = request_.deferred.count(step.node->id) && !memo_.find(report.key = stepKey(step, reports_, run_));
             const bool coarsely = late && hasCoarse(step);
-            report.coarse = coarsely || fromCoarse(step);
-            if (late || report.coarse) incomplete_ = true;
+            if (late) incomplete_ = true;
             if (late && !coarsely) return tell(i);
             runStep(
                 step, reports_, run_, report, [&] { tell(i); }, coarsely);
+            if (report.outcome->coarse) incomplete_ = true;
             if (request_.lastFrame >= 0 && step.spec() && step.spec()->hasState() && !step.node->skipped)
                 report.frames = keptFrames(step, reports_, run_, request_.lastFrame);
         } catch (const Cancelled&) {

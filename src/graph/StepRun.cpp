@@ -124,6 +124,12 @@ std::shared_ptr<NodeOutcome> outcomeOf(const Step& step, const std::vector<NodeR
     return failed;
 }
 
+bool fromCoarse(const Step& step, const std::vector<NodeReport>& reports) {
+    return std::any_of(step.ports.begin(), step.ports.end(), [&](const auto& port) {
+        return std::any_of(port.begin(), port.end(), [&](const Step::Feed& feed) { return reports[feed.step].outcome->coarse; });
+    });
+}
+
 bool hasFrames(const Step& step, const Surroundings& run) {
     return step.spec() && step.spec()->hasState() && !step.node->skipped && !step.broken() && run.others && run.frames;
 }
@@ -141,7 +147,9 @@ StepKey stepKey(const Step& step, const std::vector<NodeReport>& reports, const 
 }
 
 NodeOutcome outcomeOfFrame(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const Make& make) {
-    return computed(step, reports, narrowed(run, readsOf(step, run)), {}, nullptr, make);
+    NodeOutcome out = computed(step, reports, narrowed(run, readsOf(step, run)), {}, nullptr, make);
+    out.coarse = fromCoarse(step, reports);
+    return out;
 }
 
 namespace {
@@ -174,6 +182,7 @@ void runPlain(const Step& step, const std::vector<NodeReport>& reports, const Su
         const auto start = Clock::now();
         auto outcome = outcomeOf(step, reports, narrowed(run, reads), report.key, progress.get(), coarsely ? Make(step.spec()->coarse) : Make());
         report.ms = outcome->ms = std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+        outcome->coarse = coarsely || fromCoarse(step, reports);
         if (worthKeeping(*outcome)) run.memo->store(report.key, outcome);
         report.outcome = std::move(outcome);
     }

@@ -239,13 +239,13 @@ private Q_SLOTS:
         for (int i = 0; i < 3; ++i) {
             service_->request(broken(2 + i), {}, {}, 0, 24, Mode::sliding);
             QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 2 + i, 30000);
-            QVERIFY(service_->incomplete() && service_->report("shatter").coarse);
+            QVERIFY(service_->incomplete() && service_->outcome("shatter")->coarse);
             QCOMPARE(pieces(), 24);
             QCOMPARE(double(boundsOf(service_->outcome("shatter")->geometry.positions()).size().x), 2.0 + i);
         }
         service_->request(broken(4), {}, {}, 0, 24, Mode::full);
         QTRY_COMPARE_WITH_TIMEOUT(finished.count(), 5, 30000);
-        QVERIFY(!service_->incomplete() && !service_->report("shatter").coarse);
+        QVERIFY(!service_->incomplete() && !service_->outcome("shatter")->coarse);
         QCOMPARE(pieces(), 100);
     }
 };

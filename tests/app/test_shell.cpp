@@ -244,7 +244,7 @@ private Q_SLOTS:
         const int whole = pieces();
         QVERIFY(whole >= 60);
         window_->rebuilds().setSlowMs(window_->rebuilds().outcome(id)->ms * 0.5);
-        const QString remark = Stage::tr("coarse, the whole comes when the hand rests");
+        const QString remark = Stage::tr("coarse, not yet the whole");
         bool told = false, exported = false;
         int fewest = whole;
         QObject watching;
@@ -262,7 +262,12 @@ private Q_SLOTS:
         }
         QVERIFY(told);
         QVERIFY(fewest < 40 && !exported);
+        // The rebuild of the whole is stopped: what is shown is coarse still, and says so.
         document().endGesture();
+        window_->rebuilds().cancel();
+        QVERIFY(window_->rebuilds().outcome(id)->coarse && window_->stage()->remarks().contains(remark));
+        QVERIFY(!window_->exportTo(folder_.filePath("coarse.obj")));
+        window_->session().rebuild();
         waitFresh();
         QVERIFY(!window_->rebuilds().incomplete());
         QTRY_VERIFY(!window_->stage()->remarks().contains(remark));

@@ -134,7 +134,7 @@ void RebuildService::takeReports() {
         if (report.state == NodeState::rebuilding) started_[node].start();
         if (report.outcome) {
             outcomes_[node] = report.outcome;
-            if (!report.coarse) spent_[node] = report.outcome->ms;
+            if (!report.outcome->coarse) spent_[node] = report.outcome->ms;
             started_.erase(node);
             if (open_.erase(node)) ++done_;
         }

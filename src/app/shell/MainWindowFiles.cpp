@@ -111,6 +111,10 @@ bool MainWindow::exportTo(const QString& file, bool large) {
         showMessage(tr("The model is not ready yet. Wait until the rebuild is done, then export again."));
         return false;
     }
+    if (outcome->coarse) {
+        showMessage(tr("There is only a coarse model, since the rebuild was stopped."), {{tr("Rebuild it"), [this] { session_.rebuild(); }}});
+        return false;
+    }
     if (exporting_) {
         showMessage(tr("Another export is still being written."));
         return false;

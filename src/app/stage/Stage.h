@@ -33,7 +33,6 @@ public:
         QString name;
         std::shared_ptr<const NodeOutcome> outcome;
         std::size_t output = 0;
-        bool coarse = false;  ///< a quick answer, to be replaced when the hand rests
         bool operator==(const Subject&) const = default;
     };
     /// Shows a node's result; the camera frames it the first time after frameNext(). `remark` stands before its name: pinned, input of.

@@ -62,7 +62,7 @@ QStringList Stage::remarks() const {
                     .arg(countText(dots), countText(shown_.mesh ? shown_.mesh->copyCount : 0));
     if (shown_.mesh && shown_.mesh->dotsCut) left << tr("not all points are drawn");
     if (look_.apart > 0 && shown_.mesh && shown_.mesh->comesApart) left << tr("pieces apart for looking only");
-    if (subject_.coarse) left << tr("coarse, the whole comes when the hand rests");
+    if (subject_.outcome && subject_.outcome->coarse) left << tr("coarse, not yet the whole");
     if (look_.openEdges && shown_.mesh) left << tr("%n open edge(s)", nullptr, int(shown_.mesh->openEdgeCount));
     return left;
 }

@@ -53,7 +53,7 @@ QString Weave::factOf(const Node& node, bool brief) const {
     if (report.state == NodeState::waiting && rebuilds_.incomplete()) return tr("waits for the hand to rest");
     const auto outcome = rebuilds_.outcome(node.id);
     if (!outcome) return tr("waiting");
-    if (brief && report.coarse) return tr("coarse");
+    if (brief && outcome->coarse) return tr("coarse");
     const Geometry& g = outcome->geometry;
     const auto number = [brief](std::size_t n) { return brief ? shortCount(n) : countText(n); };
     // The count decides between "face" and "faces"; it is written by `number`.
@@ -63,7 +63,7 @@ QString Weave::factOf(const Node& node, bool brief) const {
     // A card has room for one of them.
     if (!brief && g.faceCount() > 0 && g.copyCount() > 0) text += QStringLiteral(", ") + tr("%1 copies").arg(number(g.copyCount()));
     if (!brief) text += QStringLiteral(" · ") + timeText(outcome->ms);
-    if (report.coarse) text += QStringLiteral(" · ") + tr("coarse, the whole comes when the hand rests");
+    if (outcome->coarse) text += QStringLiteral(" · ") + tr("coarse, not yet the whole");
     return text;
 }
 

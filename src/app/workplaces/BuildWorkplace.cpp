@@ -214,9 +214,7 @@ QString BuildWorkplace::nameOf(const std::string& id) const {
     return node ? QString::fromStdString(displayName(*node)) : QString();
 }
 
-Stage::Subject BuildWorkplace::subjectOf(const std::string& node, std::size_t output) const {
-    return {nameOf(node), rebuilds_.outcome(node), output, rebuilds_.report(node).coarse};
-}
+Stage::Subject BuildWorkplace::subjectOf(const std::string& node, std::size_t output) const { return {nameOf(node), rebuilds_.outcome(node), output}; }
 
 Stage::Subject BuildWorkplace::inputOf(const std::string& id) const {
     for (const Link& link : document_.shown().links)
