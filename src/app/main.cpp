@@ -18,10 +18,15 @@ int main(int argc, char** argv) {
     seedloom::app::applyTheme(application);
     auto& window = *seedloom::app::MainWindow::openNew();
     const QStringList files = QCoreApplication::arguments().mid(1);
-    // The demo first: where a named file can't be opened, its message then stays in sight over a document that works.
-    window.openDemo();
-    if (!files.isEmpty()) window.openFile(files.first());
-    else if (!QSettings().value(QStringLiteral("firstStepsSeen"), false).toBool()) window.showFirstSteps(true);
+    // Where a named file can't be opened, its message stays in sight over an empty loom.
+    if (!files.isEmpty()) {
+        window.openFiles(files);
+    } else if (QSettings().value(QStringLiteral("firstStepsSeen"), false).toBool()) {
+        window.showStart(true);
+    } else {
+        window.openDemo();
+        window.showFirstSteps(true);
+    }
     window.keepJournalIn(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/journals"));
     window.show();
     return QApplication::exec();

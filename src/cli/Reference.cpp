@@ -68,7 +68,7 @@ Json settingSchema(const SettingSpec& s) {
         case SettingType::text: plain = {{"type", "string"}}; break;
         case SettingType::strokes: plain = arrayOf({{"type", "object"}, {"required", {"points"}}}); break;
         case SettingType::materials: plain = arrayOf({{"type", "object"}, {"required", {"name"}}}); break;
-        case SettingType::lines: plain = arrayOf({{"type", "array"}}); break;
+        case SettingType::lines: plain = arrayOf({{"type", {"array", "object"}}, {"required", {"points"}}}); break;
         case SettingType::file: plain = {{"type", "string"}}; break;
         case SettingType::points: plain = arrayOf({{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 3}, {"maxItems", 3}}); break;
         case SettingType::ramp: plain = {{"type", "object"}, {"required", {"knots"}}, {"properties", {{"knots", refTo("knots")}}}}; break;

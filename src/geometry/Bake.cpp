@@ -231,6 +231,19 @@ ElementCounts bakedCounts(const Geometry& geometry) {
     return out;
 }
 
+std::uint64_t facesWithCopies(const Geometry& geometry) {
+    std::uint64_t out = geometry.faceCount();
+    const Copies* copies = geometry.copies();
+    if (!copies) return out;
+    std::vector<std::optional<std::uint64_t>> ofShape(copies->shapes.size());
+    for (Index shape : copies->shapeOf) {
+        if (!ofShape[shape]) ofShape[shape] = facesWithCopies(*copies->shapes[shape]);
+        if (out + *ofShape[shape] < out) return std::numeric_limits<std::uint64_t>::max();
+        out += *ofShape[shape];
+    }
+    return out;
+}
+
 bool bakesEasily(const Geometry& geometry) {
     const ElementCounts counts = bakedCounts(geometry);
     return std::max(counts.corners, counts.points) <= kMostBakedUnasked;

@@ -9,6 +9,8 @@ struct ElementCounts {
 };
 /// What there is once all copies, and copies in copies, are baked. Nothing is allocated; infinity is the largest number.
 ElementCounts bakedCounts(const Geometry& geometry);
+/// The faces alone, without looking at each of them. Cost: O(copies).
+std::uint64_t facesWithCopies(const Geometry& geometry);
 /// The largest number of corners or points that is still baked where nobody asked for it: for pictures and check-ups.
 inline constexpr std::uint64_t kMostBakedUnasked = 6'000'000;
 /// Whether a geometry with copies is small enough to be baked for those.

@@ -44,13 +44,12 @@ public:
             if (matches(loom_.links[i])) remove(&Loom::links, i);
     }
 
-    /// Moves what stands at `cell`, and what stands behind it without a gap, one column on.
-    void makeRoom(Cell cell) {
-        const Node* there = loom_.nodeAt(cell);
-        if (!there) return;
-        const std::string id = there->id;
-        makeRoom({cell.column + 1, cell.row});
-        changeNode(id, [&](Node& n) { ++n.cell.column; });
+    /// Moves what stands at `cell`, and what stands behind it without a gap, one column on. These nodes are returned.
+    std::vector<std::string> makeRoom(Cell cell) {
+        std::vector<std::string> moved;
+        for (const Node* there; (there = loom_.nodeAt(cell)); ++cell.column) moved.push_back(there->id);
+        for (auto id = moved.rbegin(); id != moved.rend(); ++id) changeNode(*id, [](Node& n) { ++n.cell.column; });
+        return moved;
     }
     /// Moves what stands right of a cell that has become free, without a gap, one column back.
     void closeUp(Cell cell) {

@@ -64,10 +64,15 @@ Edit weaveIn(const Loom& loom, const std::string& node, const Link& link);
 Edit setTint(const Loom& loom, const std::vector<std::string>& nodes, int tint);
 Edit renameLoom(const Loom& loom, const std::string& name);
 
-/// A new node at a free cell near `cell`, unlinked. Its id is returned through `id`.
+// A new node feeds the loom's output where nothing does yet, and the output stands behind all others. What hangs on a new node or link and would stand
+// before what feeds it moves behind that, so that a weave reads from left to right.
+/// A new node at a free cell near `cell`, unlinked otherwise. Its id is returned through `id`.
 Edit addNode(const Loom& loom, const std::string& op, Cell cell, std::string* id);
-/// A new node behind `after` in its strand: what hung on `after` hangs on the new node, and followers in the way move one column on.
+/// A new node behind `after` in its strand: what hung on `after` hangs on the new node, and followers in the way move one column on. Nothing comes
+/// behind an output: there it goes before.
 Edit addNodeAfter(const Loom& loom, const std::string& op, const std::string& after, std::string* id);
+/// A new node that feeds an input into which nothing is linked; an empty port is the first.
+Edit addNodeFeeding(const Loom& loom, const std::string& op, const std::string& node, const std::string& port, std::string* id);
 /// A new node between the ends of a link.
 Edit insertOnLink(const Loom& loom, const std::string& op, const Link& link, std::string* id);
 /// Takes nodes out; the strand closes up, and what hung behind hangs on what was before.

@@ -70,6 +70,64 @@ void runThrough(Draft& draft, const std::string& node, const Link& link) {
     draft.add(&Loom::links, Link{link.from, link.out, node, "", Json::object()});
 }
 
+/// A weave reads from left to right: what hangs on these nodes and does not stand behind them moves there, pushing on what is in its way.
+void keepReading(Draft& draft, std::vector<std::string> open) {
+    // Nodes only move to the right, and not beyond the longest way through the graph; the bound is for looms with a ring from a file.
+    std::size_t left = (draft.loom().nodes.size() + 1) * (draft.loom().links.size() + 1);
+    while (!open.empty() && left > 0) {
+        const std::string id = std::move(open.back());
+        open.pop_back();
+        for (std::size_t i = 0; i < draft.loom().links.size() && left > 0; ++i) {
+            const Link& link = draft.loom().links[i];
+            if (link.from != id) continue;
+            --left;
+            const Node *from = draft.loom().node(link.from), *to = draft.loom().node(link.to);
+            if (!from || !to || to->cell.column > from->cell.column) continue;
+            const std::string moved = to->id;
+            const Cell cell{from->cell.column + 1, to->cell.row};
+            for (std::string& pushed : draft.makeRoom(cell)) open.push_back(std::move(pushed));
+            draft.changeNode(moved, [&](Node& n) { n.cell = cell; });
+            open.push_back(moved);
+        }
+    }
+}
+
+const Link* feedOf(const Loom& loom, const std::string& node) {
+    const auto it = std::find_if(loom.links.begin(), loom.links.end(), [&](const Link& l) { return l.to == node; });
+    return it == loom.links.end() ? nullptr : &*it;
+}
+
+/// The last node that a node feeds, and what feeds that; itself where it feeds none.
+std::string endOfStrand(const Loom& loom, std::string node) {
+    for (std::size_t left = loom.nodes.size(); left > 0; --left) {
+        const auto next = std::find_if(loom.links.begin(), loom.links.end(), [&](const Link& l) { return l.from == node; });
+        if (next == loom.links.end()) break;
+        node = next->to;
+    }
+    return node;
+}
+
+/// The output stands behind all else, and is fed by the end of the strand that `made` is in where nothing feeds it yet.
+void placeOutput(Draft& draft, const std::string& made) {
+    const std::string output = draft.loom().output;
+    const Node* out = draft.loom().node(output);
+    if (!out || output == made) return;
+    if (!feedOf(draft.loom(), output)) draft.add(&Loom::links, Link{endOfStrand(draft.loom(), made), "", output, "", Json::object()});
+    int last = 0;
+    for (const Node& n : draft.loom().nodes)
+        if (n.id != output) last = std::max(last, n.cell.column);
+    if (out->cell.column <= last) draft.changeNode(output, [&](Node& n) { n.cell.column = last + 1; });
+}
+
+/// What all edits that add a node end with.
+Edit finishedWith(Draft& draft, const Node& node) {
+    if (node.op == "output" && draft.loom().output.empty()) draft.setOutput(node.id);
+    keepReading(draft, {node.id});
+    placeOutput(draft, node.id);
+    Edit edit = draft.finish();
+    return Edit{edit.label, compacted(std::move(edit.changes))};
+}
+
 Cell freeCellNear(const Loom& loom, Cell cell) {
     while (loom.nodeAt(cell)) ++cell.row;
     return cell;
@@ -194,6 +252,7 @@ Edit weaveIn(const Loom& loom, const std::string& node, const Link& link) {
     draft.makeRoom(cell);
     draft.changeNode(node, [&](Node& n) { n.cell = cell; });
     runThrough(draft, node, link);
+    keepReading(draft, {node});
     Edit edit = draft.finish();
     return Edit{edit.label, compacted(std::move(edit.changes))};
 }
@@ -206,16 +265,35 @@ Edit renameLoom(const Loom& loom, const std::string& name) {
 
 Edit addNode(const Loom& loom, const std::string& op, Cell cell, std::string* id) {
     Draft draft(loom, fmt::format("Add {}", labelOf(op)));
-    Node node = newNode(loom, op, freeCellNear(loom, cell));
+    const Node node = newNode(loom, op, freeCellNear(loom, cell));
     if (id) *id = node.id;
-    if (op == "output" && loom.output.empty()) draft.setOutput(node.id);
-    draft.add(&Loom::nodes, std::move(node));
-    return draft.finish();
+    draft.add(&Loom::nodes, node);
+    return finishedWith(draft, node);
+}
+
+Edit addNodeFeeding(const Loom& loom, const std::string& op, const std::string& node, const std::string& port, std::string* id) {
+    const Node* fed = loom.node(node);
+    if (!fed) return {};
+    Draft draft(loom, fmt::format("Add {}", labelOf(op)));
+    // Before it in its strand; what feeds another input starts a strand below.
+    const Cell before{std::max(fed->cell.column - 1, 0), fed->cell.row}, below{before.column, fed->cell.row + 1};
+    const Cell cell = !port.empty() ? freeCellNear(loom, below) : loom.nodeAt(before) ? fed->cell : before;
+    draft.makeRoom(cell);
+    const Node made = newNode(loom, op, cell);
+    if (id) *id = made.id;
+    draft.add(&Loom::nodes, made);
+    draft.add(&Loom::links, Link{made.id, "", node, port, Json::object()});
+    return finishedWith(draft, made);
 }
 
 Edit addNodeAfter(const Loom& loom, const std::string& op, const std::string& after, std::string* id) {
     const Node* before = loom.node(after);
     if (!before) return addNode(loom, op, {0, 0}, id);
+    if (before->op == "output") {
+        const Link* feed = feedOf(loom, after);
+        if (!feed) return addNodeFeeding(loom, op, after, "", id);
+        return takesInput(op) ? insertOnLink(loom, op, *feed, id) : addNode(loom, op, {before->cell.column, before->cell.row + 1}, id);
+    }
     // A node that makes something new does not belong behind another: it starts a strand of its own.
     if (!takesInput(op)) return addNode(loom, op, {before->cell.column, before->cell.row + 1}, id);
     Draft draft(loom, fmt::format("Add {}", labelOf(op)));
@@ -231,8 +309,7 @@ Edit addNodeAfter(const Loom& loom, const std::string& op, const std::string& af
         draft.replace(&Loom::links, i, std::move(link));
     }
     draft.add(&Loom::links, Link{after, "", node.id, "", Json::object()});
-    if (op == "output" && loom.output.empty()) draft.setOutput(node.id);
-    return draft.finish();
+    return finishedWith(draft, node);
 }
 
 Edit insertOnLink(const Loom& loom, const std::string& op, const Link& link, std::string* id) {
@@ -246,7 +323,7 @@ Edit insertOnLink(const Loom& loom, const std::string& op, const Link& link, std
     if (id) *id = node.id;
     draft.add(&Loom::nodes, node);
     runThrough(draft, node.id, link);
-    return draft.finish();
+    return finishedWith(draft, node);
 }
 
 Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes) {
@@ -273,7 +350,9 @@ Edit addLink(const Loom& loom, const Link& link, const Assets& assets) {
         if (old.from == link.from && old.out == link.out && samePort(loom, assets, old, link)) return draft.finish();
     if (!port->many) draft.removeLinksIf([&](const Link& old) { return samePort(loom, assets, old, link); });
     draft.add(&Loom::links, link);
-    return draft.finish();
+    keepReading(draft, {link.from});
+    Edit edit = draft.finish();
+    return Edit{edit.label, compacted(std::move(edit.changes))};
 }
 
 Edit removeLink(const Loom& loom, const Link& link) {

@@ -30,13 +30,24 @@ Edit withSettings(const Loom& loom, Edit edit, const std::string& node, const No
     return Edit{edit.label, compacted(std::move(edit.changes))};
 }
 
+/// A new node into a port that nothing feeds; what feeds the input `fix.from` of the node feeds the new one, too.
+Edit feeding(const Loom& loom, const std::string& node, const NoticeFix& fix, std::string* id) {
+    Edit edit = addNodeFeeding(loom, fix.op, node, fix.port, id);
+    const Link* shared = fix.from.empty() ? nullptr : linkInto(loom, node, fix.from);
+    const auto now = shared ? applied(loom, edit) : Result<Loom>(Error{});
+    if (!now) return edit;
+    const Edit link = addLink(*now, {shared->from, shared->out, *id, "", Json::object()});
+    edit.changes.insert(edit.changes.end(), link.changes.begin(), link.changes.end());
+    return edit;
+}
+
 Edit added(const Loom& loom, const std::string& node, const NoticeFix& fix, std::string* made) {
     std::string id;
     const Node* behind = loom.node(node);
     if (!behind || !findOperator(fix.op)) return {};
-    // Nothing comes behind an output: what is added goes before it.
-    const Link* before = fix.kind == NoticeFix::Kind::insert || behind->op == "output" ? linkInto(loom, node, fix.port) : nullptr;
-    Edit edit = before ? insertOnLink(loom, fix.op, *before, &id) : addNodeAfter(loom, fix.op, node, &id);
+    const Link* before = fix.kind == NoticeFix::Kind::insert ? linkInto(loom, node, fix.port) : nullptr;
+    const bool inserts = fix.kind == NoticeFix::Kind::insert;
+    Edit edit = before ? insertOnLink(loom, fix.op, *before, &id) : inserts ? feeding(loom, node, fix, &id) : addNodeAfter(loom, fix.op, node, &id);
     if (made) *made = id;
     return withSettings(loom, std::move(edit), id, fix);
 }
@@ -50,6 +61,7 @@ Edit fixed(const Loom& loom, const Assets& assets, const std::string& node, cons
             return loom.node(fix.from) && loom.node(node) ? addLink(loom, {fix.from, "", node, fix.port, Json::object()}, assets) : Edit{};
         case NoticeFix::Kind::add:
         case NoticeFix::Kind::insert: return added(loom, node, fix, made);
+        case NoticeFix::Kind::ask:
         case NoticeFix::Kind::show: break;
     }
     return {};

@@ -6,7 +6,7 @@
 namespace seedloom {
 
 /// What a fix does to a node, as one step. A node that it adds or inserts is returned through `made`. Empty where it does not fit any more, and for fixes
-/// that only show something.
+/// that only show or ask something.
 Edit fixed(const Loom& loom, const Assets& assets, const std::string& node, const NoticeFix& fix, std::string* made);
 
 /// Whose elements a fix shows that only shows some.

@@ -10,9 +10,10 @@ struct NodeOutcome {
     std::vector<Geometry> others = {};  ///< of the second output and further ones
     std::vector<Notice> notices;
     bool failed = false;
-    double ms = 0;        ///< time of the computation
-    int parts = 0;        ///< of a container: how many parts or turns it ran
-    bool coarse = false;  ///< a quick answer in the place of the whole one, or made from one
+    double ms = 0;            ///< time of the computation
+    int parts = 0;            ///< of a container: how many parts or turns it ran
+    std::uint64_t faces = 0;  ///< of the first output, with those of its copies
+    bool coarse = false;      ///< a quick answer in the place of the whole one, or made from one
 
     /// Of an output by its place; empty where there is none.
     const Geometry& output(std::size_t i) const {

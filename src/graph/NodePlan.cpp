@@ -52,6 +52,7 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
         auto source = sourceFromJson(written);
         if (!source) {
             plan.problems.push_back(problem(NoticeLevel::error, source.error().code, fmt::format("{}: {}", setting.label, source.error().text), setting.id));
+            plan.problems.back().fixes = {setFix(fmt::format("Set {} back", setting.label), setting.id, Json())};
             source = Source(FixedSource{setting.fallback});
         } else if (const UnknownKeys unknown = unknownKeys(written); !unknown.keys.empty() && setting.numeric()) {
             plan.problems.push_back(problem(NoticeLevel::warning, "setting.source_key",
@@ -70,6 +71,7 @@ void readSettings(NodePlan& plan, const OperatorSpec& spec) {
                                         fmt::format("{} has no setting '{}'; it is kept, but does nothing. The nearest are: {}.", spec.label, id,
                                                     fmt::join(similarNames(id, known), ", ")),
                                         id));
+        plan.problems.back().fixes = {setFix(fmt::format("Take {} out", id), id, Json())};
     }
 }
 

@@ -1,5 +1,6 @@
 #include "graph/StepRun.h"
 
+#include "geometry/Bake.h"
 #include "graph/Container.h"
 #include "graph/NodeSpec.h"
 #include "graph/OtherFrames.h"
@@ -112,7 +113,9 @@ std::shared_ptr<NodeOutcome> outcomeOf(const Step& step, const std::vector<NodeR
     failed->failed = true;
     failed->notices.push_back({NoticeLevel::error, "limit.memory", "There is not enough memory for this step. Use smaller numbers.", {}, step.node->id});
     try {
-        return std::make_shared<NodeOutcome>(computed(step, reports, run, key, progress, make));
+        auto made = std::make_shared<NodeOutcome>(computed(step, reports, run, key, progress, make));
+        made->faces = facesWithCopies(made->geometry);
+        return made;
     } catch (const Cancelled&) {
         throw;
     } catch (const std::bad_alloc&) {

@@ -1,6 +1,14 @@
 #include "operators/Notice.h"
 
+#include <cmath>
+
 namespace seedloom {
+
+double twoDigits(double value, double (*round)(double)) {
+    if (!(value > 0)) return 0;
+    const double digit = std::pow(10, std::floor(std::log10(value)) - 1);
+    return round(value / digit) * digit;
+}
 
 NoticeFix setFix(std::string label, std::string setting, Json value) {
     NoticeFix out;
@@ -27,6 +35,13 @@ NoticeFix linkFix(std::string label, std::string from, std::string port) {
     NoticeFix out;
     out.kind = NoticeFix::Kind::link;
     out.label = std::move(label), out.from = std::move(from), out.port = std::move(port);
+    return out;
+}
+
+NoticeFix askFix(std::string label, std::string setting) {
+    NoticeFix out;
+    out.kind = NoticeFix::Kind::ask;
+    out.label = std::move(label), out.setting = std::move(setting);
     return out;
 }
 

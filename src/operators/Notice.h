@@ -17,8 +17,10 @@ struct NoticeFix {
     enum class Kind : unsigned char {
         set,     ///< `setting` of the node becomes `value`; null resets it
         add,     ///< an `op` behind the node, with `settings`
-        insert,  ///< an `op` before the node's input `port` (empty: the first), with `settings`
+        insert,  ///< an `op` before the node's input `port` (empty: the first), with `settings`; where nothing is linked there, what feeds its input
+                 ///< `from` feeds the new node, too
         link,    ///< the node `from` into the node's input `port`
+        ask,     ///< nothing changes yet: somebody must say what `setting` is to be, and is brought to it
         show,    ///< nothing changes: the elements of the node, or of what comes in at its input `port`, are shown
     };
     Kind kind = Kind::show;
@@ -33,10 +35,14 @@ struct NoticeFix {
     bool operator==(const NoticeFix&) const = default;
 };
 
+/// Rounded by `round` to two digits, as people write numbers, whatever their size; 0 where it is not over 0.
+double twoDigits(double value, double (*round)(double));
+
 NoticeFix setFix(std::string label, std::string setting, Json value);
 NoticeFix addFix(std::string label, std::string op, std::map<std::string, Json> settings = {});
 NoticeFix insertFix(std::string label, std::string op, std::map<std::string, Json> settings = {}, std::string port = {});
 NoticeFix linkFix(std::string label, std::string from, std::string port = {});
+NoticeFix askFix(std::string label, std::string setting);
 NoticeFix showFix(std::string label, Element element, std::vector<Index> rows);
 
 /// Something to tell about a node. `code` is stable; `text` is for people.

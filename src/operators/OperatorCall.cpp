@@ -1,5 +1,7 @@
 #include "operators/OperatorCall.h"
 
+#include "operators/UsualFixes.h"
+
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -45,7 +47,9 @@ void OperatorCall::checkRange(const SettingSpec& spec, double value) const {
         const std::string limits = spec.min && spec.max ? fmt::format("between {:g} and {:g}", *spec.min, *spec.max)
                                  : spec.min             ? fmt::format("at least {:g}", *spec.min)
                                                         : fmt::format("at most {:g}", *spec.max);
-        const double nearest = spec.min && value < *spec.min ? *spec.min : *spec.max;
+        // The largest count that is allowed is seldom one to wait for: the end of the slider is.
+        const double most = spec.type == SettingType::integer && spec.high ? *spec.high : spec.max.value_or(0);
+        const double nearest = spec.min && value < *spec.min ? *spec.min : most;
         if (spec.fallback.is_number() && std::holds_alternative<FixedSource>(source(spec.id)))
             offer(setFix(fmt::format("Set {} to {:g}", spec.label, nearest), spec.id, nearest));
         fail("setting.range", fmt::format("{} is {:g}, and must be {}.", spec.label, value, limits), spec.id);
@@ -143,7 +147,8 @@ std::vector<std::vector<Vec3>> OperatorCall::lines(std::string_view id) const {
     const Json& value = fixed(id);
     if (!value.is_array()) fail("setting.type", fmt::format("{} must be a list of lines, each a list of points [x, y, z].", specOf(id).label), std::string(id));
     std::vector<std::vector<Vec3>> out;
-    for (const Json& line : value) out.push_back(pointsIn(line, id));
+    for (const Json& line : value)
+        if (!lineHidden(line)) out.push_back(lineIn(line, id));
     return out;
 }
 
@@ -305,6 +310,7 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
     OperatorCall call(spec, input, run);
     OperatorOutcome out;
     const auto failed = [&](Notice notice) {
+        if (notice.fixes.empty()) notice.fixes = usualFixes(spec, input, notice);
         out.geometry = call.in();
         out.notices = call.takeNotices();
         out.notices.push_back(std::move(notice));
@@ -313,8 +319,10 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
     };
     try {
         for (std::size_t p = 0; p < spec.inputs.size(); ++p)
-            if (!spec.inputs[p].optional && (p >= input.ports.size() || input.ports[p].empty()))
+            if (!spec.inputs[p].optional && (p >= input.ports.size() || input.ports[p].empty())) {
+                call.offer(fillPortFix(spec, p));
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
+            }
         out.geometry = make ? make(call) : spec.compute(call);
         out.others = call.takeOthers();
         if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies()) {

@@ -3,6 +3,7 @@
 #include "fields/Evaluate.h"
 #include "files/FileSource.h"
 #include "geometry/Materials.h"
+#include "operators/DrawnLine.h"
 #include "operators/Notice.h"
 #include "operators/Spec.h"
 #include "operators/UnfinishedWork.h"
@@ -55,9 +56,10 @@ public:
     std::string text(std::string_view id) const;
     Ramp ramp(std::string_view id) const;
     std::vector<Vec3> points(std::string_view id) const;
+    /// Those that are not hidden.
     std::vector<std::vector<Vec3>> lines(std::string_view id) const;
     /// One entry of such a setting.
-    std::vector<Vec3> lineIn(const Json& value, std::string_view id) const { return pointsIn(value, id); }
+    std::vector<Vec3> lineIn(const Json& value, std::string_view id) const { return pointsIn(pointsOfLine(value), id); }
     /// Materials, and how often each is wanted beside the others.
     std::vector<std::pair<Material, double>> materials(std::string_view id) const;
     /// The entry of a list that a hand still makes; it comes after those of the setting. Null: none.

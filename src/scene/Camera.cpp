@@ -37,14 +37,47 @@ void Camera::zoom(double factor, PicturePlace at, PictureSize size) {
     target += right() * float((at.x - size.width / 2) * moved) - up() * float((at.y - size.height / 2) * moved);
 }
 
-void Camera::frame(const Bounds& bounds, PictureSize size, double top) {
+void Camera::frame(std::span<const Vec3> places, PictureSize size, double top) {
+    Bounds bounds;
+    for (Vec3 p : places) bounds.add(p);
     if (bounds.empty) return;
+    constexpr double kFilled = 0.8, kLeastSize = 1e-3;
+    constexpr int kRounds = 40;
+    const double half = std::max(bounds.diagonal() / 2, kLeastSize), high = std::max(size.height - top, size.height * 0.4);
     target = bounds.centre();
-    const double half = std::max(bounds.diagonal() / 2, 1e-3);
-    const double high = std::max(size.height - top, size.height * 0.4);
-    const double narrow = std::min(high / std::max(size.height, 1.0), aspect(size));
-    distance = half / std::sin(radians(kFieldOfView / 2)) / narrow * 1.02;
-    pan(0, (size.height - high) / 2, size);
+    distance = half / std::sin(radians(kFieldOfView / 2));
+    if (bounds.diagonal() < kLeastSize) return;
+    double nearest = 0;
+    for (Vec3 p : places) nearest = std::max(nearest, dotOf(p - target, toEye()));
+    // Brings the middle of what is seen into the middle of the picture; returns how much of the wanted size it has. What is nearest moves most, so steps are
+    // as small as it needs.
+    const auto centred = [&] {
+        double part = 0;
+        for (int again = 0; again < 8; ++again) {
+            PicturePlace low{1e30, 1e30}, far{-1e30, -1e30};
+            for (Vec3 p : places) {
+                const PicturePlace at = project(p, size);
+                low = {std::min(low.x, at.x), std::min(low.y, at.y)};
+                far = {std::max(far.x, at.x), std::max(far.y, at.y)};
+            }
+            part = std::max((far.x - low.x) / (kFilled * size.width), (far.y - low.y) / (kFilled * high));
+            const double step = flat ? 1 : 1 - nearest / distance;
+            pan((size.width / 2 - (low.x + far.x) / 2) * step, (size.height - high / 2 - (low.y + far.y) / 2) * step, size);
+        }
+        return part;
+    };
+    // What is seen shrinks as the eye goes away, but not in proportion: halved until it fits.
+    double near = flat ? half * 1e-3 : nearest * 1.001 + half * 1e-3, away = (half + nearest) * 200;
+    for (int round = 0; round < kRounds; ++round) {
+        distance = std::sqrt(near * away);
+        (centred() > 1 ? near : away) = distance;
+    }
+}
+
+void Camera::lookAtSides(Vec3 extent) {
+    constexpr float kFlat = 0.25f;
+    yaw = extent.x >= extent.z ? 30 : 60;
+    pitch = extent.y < kFlat * std::max(extent.x, extent.z) ? 34 : 18;
 }
 
 void Camera::frameTightly(const Bounds& bounds, PictureSize size, double margin) {

@@ -3,6 +3,7 @@
 #include "geometry/Measures.h"
 
 #include <array>
+#include <span>
 
 namespace seedloom {
 
@@ -44,8 +45,10 @@ public:
     void pan(double dx, double dy, PictureSize size);
     /// Comes nearer (factor under 1) or goes away, keeping what is under `at` where it is.
     void zoom(double factor, PicturePlace at, PictureSize size);
-    /// Fits the ball around the bounds into the picture, so that it may be turned; `top` pixels at its upper edge are kept free for what lies over it.
-    void frame(const Bounds& bounds, PictureSize size, double top = 0);
+    /// Has the places fill four fifths of the picture's width or height, in its middle; `top` pixels at its upper edge are kept free for what lies over it.
+    void frame(std::span<const Vec3> places, PictureSize size, double top = 0);
+    /// Turns to where the longest sides of something so large are seen, flat things from further above.
+    void lookAtSides(Vec3 extent);
     /// Comes as near as every corner of the bounds allows, with `margin` times the distance.
     void frameTightly(const Bounds& bounds, PictureSize size, double margin);
 

@@ -14,12 +14,13 @@ namespace seedloom {
 namespace {
 
 /// The range that all shapes' values span together, so that one legend holds for all of them.
-std::optional<std::array<double, 2>> commonRange(const std::vector<Geometry>& shapes, const std::string& attribute) {
+std::optional<std::array<double, 2>> commonRange(const std::vector<Geometry>& shapes, const std::string& attribute, bool whole) {
     std::optional<std::array<double, 2>> out;
     for (const Geometry& shape : shapes) {
         const auto column = columnFor(shape, attribute, shape.faceCount() > 0 ? Element::corner : Element::point);
         if (!column || column->type() == ColumnType::text) continue;
         Legend alone;
+        alone.choice.whole = whole;
         coloursOf(*column, alone);
         if (!alone.scaled) continue;
         out = out ? std::array{std::min((*out)[0], alone.low), std::max((*out)[1], alone.high)} : std::array{alone.low, alone.high};
@@ -48,7 +49,8 @@ CopyColours copyColours(const Geometry& g, const SceneLook& look, DrawScene& mes
         mesh.copyValues = *column;
         return colouredBy(coloursOf(*column, mesh.legend), {});
     }
-    if (const auto* own = look.ownColours ? g.values<Vec3>(Element::copy, "color") : nullptr) return colouredBy(*own, "color");
+    if (look.shading != Shading::look) return {};
+    if (const auto* own = g.values<Vec3>(Element::copy, "color")) return colouredBy(*own, "color");
     const auto byMaterial = materialColours(g, Element::copy, {});
     if (!byMaterial) return {};
     CopyColours out = colouredBy(*byMaterial, "material");
@@ -81,8 +83,9 @@ void addCopies(const Geometry& g, const SceneLook& look, DrawScene& mesh) {
     for (std::size_t s = 0; s < shapes.size(); ++s)
         if (used[s]) shapes[s] = bakeCopies(withFewerCopies(*copies.shapes[s], kMostBakedUnasked));
     SceneLook shapeLook = look;
+    shapeLook.whole = false;
     const bool byShape = look.shading == Shading::attribute && colours.each.empty();
-    if (byShape && !shapeLook.colours.range) shapeLook.colours.range = commonRange(shapes, look.attribute);
+    if (byShape && !shapeLook.colours.range) shapeLook.colours.range = commonRange(shapes, look.attribute, look.colours.whole);
     if (!byShape && look.shading == Shading::attribute) shapeLook.shading = Shading::clay;
     if (look.shading == Shading::difference) shapeLook.shading = Shading::clay;
     // Places of each shape, those that mirror apart.

@@ -9,7 +9,10 @@
 #include "geometry/Triangulate.h"
 #include "parallel/Loops.h"
 #include "scene/ApartView.h"
+#include "scene/Cavity.h"
+#include "scene/ContactShadow.h"
 #include "scene/DrawCopies.h"
+#include "scene/Extremes.h"
 #include "scene/Palette.h"
 
 #include <meshoptimizer.h>
@@ -88,7 +91,7 @@ std::vector<Vec3> differenceColours(const Geometry& g, const Geometry* given, Dr
 }
 
 std::vector<Vec3> coloursFor(const Geometry& g, const SceneLook& look, const Geometry* before, DrawScene& mesh) {
-    if (look.ownColours) {
+    if (look.shading == Shading::look) {
         const bool asked = findColumn(g, "color", Element::corner).has_value();
         auto own = asked && g.faceCount() > 0 ? shownColours(g, kClay) : std::nullopt;
         return own ? std::move(*own) : std::vector<Vec3>();
@@ -137,17 +140,21 @@ private:
     std::optional<CornerNormals> computed_;
 };
 
-void addVertices(const Geometry& g, const std::vector<Vec3>& colour, DrawScene& mesh) {
+void addVertices(const Geometry& g, bool interactive, const std::vector<Vec3>& colour, DrawScene& mesh) {
     const Topology& t = g.topology();
     const DrawnNormals normals(g);
-    const auto materials = colour.empty() ? materialColours(g, Element::face, kClay) : std::nullopt;
+    const auto materials = colour.empty() && mesh.shading == Shading::look ? materialColours(g, Element::face, kClay) : std::nullopt;
     const auto plainly = [&](std::size_t c) { return materials ? (*materials)[t.faceOfCorner()[c]] : kClay; };
     const auto uv = mesh.shading == Shading::checker ? columnFor(g, "uv", Element::corner) : std::nullopt;
     const auto* uvs = uv ? uv->as<Vec2>() : nullptr;
     if (mesh.shading == Shading::checker && !uvs) mesh.legend.title = "uv", mesh.legend.problem = "there are none here, so no squares can be drawn";
+    const bool bends = interactive && mesh.shading != Shading::checker;
+    const std::vector<float> cavity = bends ? cavityOf(g) : std::vector<float>();
     mesh.vertices.resize(g.cornerCount());
     forEach(g.cornerCount(), RunContext(), [&](std::size_t c) {
-        mesh.vertices[c] = {g.positions()[t.cornerPoint()[c]], normals.at(Index(c)), colour.empty() ? plainly(c) : colour[c], uvs ? (*uvs)[c] : Vec2{}};
+        const Index p = t.cornerPoint()[c];
+        const Vec2 place = uvs ? (*uvs)[c] : bends ? Vec2{cavity[c], 0} : Vec2{};
+        mesh.vertices[c] = {g.positions()[p], normals.at(Index(c)), colour.empty() ? plainly(c) : colour[c], place};
     });
 }
 
@@ -168,7 +175,7 @@ void addTriangles(const Geometry& g, bool interactive, DrawScene& mesh) {
 /// Vertices and triangles need nothing of each other, so a large model is made ready by two threads.
 void addFaces(const Geometry& g, bool interactive, const std::vector<Vec3>& colour, DrawScene& mesh) {
     forEach(
-        2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, colour, mesh) : addTriangles(g, interactive, mesh); }, 1);
+        2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, interactive, colour, mesh) : addTriangles(g, interactive, mesh); }, 1);
 }
 
 void addCurvesAndPoints(const Geometry& g, const SceneLook& look, const std::vector<Vec3>& given, DrawScene& mesh) {
@@ -251,7 +258,7 @@ void addOpenEdges(const Geometry& g, DrawScene& mesh) {
 
 SceneLook lookForPictures() {
     SceneLook out;
-    out.ownColours = true;
+    out.shading = Shading::look;
     out.interactive = false;
     return out;
 }
@@ -271,6 +278,7 @@ std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const Scene
     // Points alone don't tell whether they are so many in a square metre, a cubic one, or along one.
     if (mesh->legend.title == "density" && g.faceCount() > 0) mesh->legend.unit = "points per m²";
     mesh->bounds = boundsOf(g);
+    if (look.interactive && look.whole) mesh->extremes = extremesOf(g);
     mesh->faceCount = g.faceCount();
     mesh->pointCount = g.pointCount();
     mesh->copyCount = geometry.copyCount();
@@ -284,10 +292,11 @@ std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const Scene
     const std::vector<Vec3> colour =
         copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(bakes ? g : geometry, look, before, *mesh);
     if (g.faceCount() > 0) addFaces(g, look.interactive, colour, *mesh);
+    if (look.interactive && look.whole) mesh->shadow = contactShadow(g, mesh->triangles);
     addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);
     if (look.openEdges) addOpenEdges(g, *mesh);
-    mesh->drawnFaces = bakedCounts(g).faces;
+    mesh->drawnFaces = facesWithCopies(g);
     mesh->allClosed = mesh->closed || mesh->faceCount == 0;
     for (const DrawCopies& copies : mesh->copies) mesh->allClosed &= copies.shape->closed || copies.shape->faceCount == 0;
     return mesh;

@@ -7,7 +7,14 @@
 
 namespace seedloom {
 
-enum class Shading : unsigned char { clay, attribute, checker, sides, difference };
+enum class Shading : unsigned char {
+    clay,        ///< one colour for all: the plain shape
+    attribute,   ///< the values of one attribute
+    checker,     ///< squares that follow the uv
+    sides,       ///< fronts and backs
+    difference,  ///< what has changed since another
+    look,        ///< its own colours and materials
+};
 
 /// What of a geometry is made ready for drawing.
 struct SceneLook {
@@ -18,8 +25,8 @@ struct SceneLook {
     double arrowLength = 1;  ///< times the vector; unit vectors are about a twentieth of the model at 1
     double apart = 0;        ///< pieces are drawn so far apart: part of their distance from the middle
     bool points = false, normals = false, openEdges = false;
-    bool ownColours = false;  ///< where there is an attribute `color`, it is what is shown
     bool interactive = true;  ///< with what only a view needs that is turned: edges of faces, whether it is closed, fewer triangles
+    bool whole = true;        ///< with what a view needs of the whole: its shadow, what spans it. Not for the shape of a copy
     bool operator==(const SceneLook&) const = default;
 };
 
@@ -40,7 +47,7 @@ struct DrawCopies {
 struct DrawScene {
     struct Vertex {
         Vec3 position, normal, colour;
-        Vec2 uv;
+        Vec2 uv;  ///< place in the texture where squares are drawn; else x is how far the surface is an edge (1) or a crevice (−1)
     };
     std::vector<Vertex> vertices;                    ///< one a corner
     std::vector<Index> triangles, wire;              ///< into vertices
@@ -50,10 +57,12 @@ struct DrawScene {
     std::vector<Vertex> dots;                        ///< points that stand alone, then those of curves; all points where the look wants them
     std::size_t looseDots = 0;                       ///< how many of them stand alone
     std::vector<Vertex> arrows, normals, openEdges;  ///< pairs
+    std::vector<Vertex> shadow;                      ///< triangles on the ground; uv.x says how dark. Looked up for views
     Bounds bounds;
-    bool comesApart = false;  ///< it is in pieces; looked up for views
-    bool hasKinds = false;    ///< its faces are of several kinds (old skin, broken …); looked up for views
-    Vec3 size;                ///< of what is shown, where it is drawn apart as well
+    std::vector<Vec3> extremes;  ///< what spans it from any side; looked up for views
+    bool comesApart = false;     ///< it is in pieces; looked up for views
+    bool hasKinds = false;       ///< its faces are of several kinds (old skin, broken …); looked up for views
+    Vec3 size;                   ///< of what is shown, where it is drawn apart as well
     std::size_t faceCount = 0, pointCount = 0, copyCount = 0, openEdgeCount = 0;
     std::uint64_t drawnFaces = 0;            ///< with copies
     bool closed = false, allClosed = false;  ///< the faces themselves; with those of copies

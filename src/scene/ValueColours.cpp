@@ -44,30 +44,53 @@ double magnitude(const Column& column, std::size_t row) {
     return std::sqrt(sum);
 }
 
-/// The range of finite values; around 0 for a diverging scale with values on both sides.
-void findRange(const Column& column, Legend& legend) {
-    double low = std::numeric_limits<double>::max(), high = std::numeric_limits<double>::lowest();
-    for (std::size_t i = 0; i < column.size(); ++i) {
-        const double v = magnitude(column, i);
-        if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
+/// The middle values of all, without a share of them at either end; reorders.
+std::array<double, 2> middleOf(std::vector<double>& values) {
+    const auto left = std::size_t(double(values.size()) * kLeftOutAtEnds);
+    const auto at = [&](std::size_t i) {
+        std::nth_element(values.begin(), values.begin() + std::ptrdiff_t(i), values.end());
+        return values[i];
+    };
+    const double low = at(left);
+    return {low, at(values.size() - 1 - left)};
+}
+
+/// The range of finite values, or of most of them; around 0 for a diverging scale with values on both sides.
+void findRange(std::vector<double> finite, Legend& legend) {
+    legend.low = legend.least, legend.high = legend.greatest;
+    if (!legend.choice.whole && !finite.empty()) {
+        const auto [low, high] = middleOf(finite);
+        if (high > low && (legend.greatest - legend.least) > kMuchWider * (high - low)) legend.low = low, legend.high = high;
     }
-    if (low > high) low = high = 0;
-    if (legend.choice.scale == ColourScale::diverging && low < 0 && high > 0) high = std::max(high, -low), low = -high;
-    legend.low = low, legend.high = high;
+    if (legend.choice.scale == ColourScale::diverging && legend.low < 0 && legend.high > 0)
+        legend.high = std::max(legend.high, -legend.low), legend.low = -legend.high;
 }
 
 std::vector<Vec3> scaled(const Column& column, Legend& legend) {
     legend.scaled = true;
+    std::vector<double> values(column.size()), finite;
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        values[i] = magnitude(column, i);
+        if (std::isfinite(values[i])) finite.push_back(values[i]);
+    }
+    const auto ends = std::minmax_element(finite.begin(), finite.end());
+    legend.least = finite.empty() ? 0 : *ends.first;
+    legend.greatest = finite.empty() ? 0 : *ends.second;
     if (legend.choice.range) legend.low = (*legend.choice.range)[0], legend.high = (*legend.choice.range)[1];
-    else findRange(column, legend);
+    else findRange(std::move(finite), legend);
     // Looked up: the way through OKLab has three powers.
     std::array<Vec3, 256> table;
     for (std::size_t i = 0; i < table.size(); ++i) table[i] = scaleColour(legend.choice.scale, float(i) / 255);
+    const Vec3 below = beyondColour(legend.choice.scale, false), above = beyondColour(legend.choice.scale, true);
     const double width = legend.high - legend.low;
+    legend.below = legend.above = 0;
     std::vector<Vec3> out(column.size());
     for (std::size_t i = 0; i < out.size(); ++i) {
-        const double v = magnitude(column, i), t = width != 0 ? (v - legend.low) / width : 0.5;
-        out[i] = std::isfinite(v) ? table[std::size_t(std::clamp(t, 0.0, 1.0) * 255 + 0.5)] : kNoNumber;
+        const double v = values[i];
+        if (!std::isfinite(v)) out[i] = kNoNumber;
+        else if (v < std::min(legend.low, legend.high)) out[i] = width < 0 ? above : below, ++legend.below;
+        else if (v > std::max(legend.low, legend.high)) out[i] = width < 0 ? below : above, ++legend.above;
+        else out[i] = table[std::size_t((width != 0 ? (v - legend.low) / width : 0.5) * 255 + 0.5)];
     }
     return out;
 }
@@ -107,6 +130,12 @@ Vec3 scaleColour(ColourScale scale, float t) {
     const float f = at - float(i);
     const auto mixed = [f](float a, float b) { return a + (b - a) * f; };
     return screenColour({mixed(stops[i].l, stops[i + 1].l), mixed(stops[i].a, stops[i + 1].a), mixed(stops[i].b, stops[i + 1].b)});
+}
+
+Vec3 beyondColour(ColourScale scale, bool above) {
+    // Beside the ends, and not on the way between them: darker than the dark ends, and madder beyond the light one.
+    if (scale == ColourScale::diverging) return above ? Vec3{0.36f, 0.05f, 0.03f} : Vec3{0.05f, 0.09f, 0.28f};
+    return above ? Vec3{0.74f, 0.27f, 0.18f} : Vec3{0.09f, 0.09f, 0.17f};
 }
 
 Vec3 categoryColour(std::size_t n) {

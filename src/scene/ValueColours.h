@@ -15,7 +15,8 @@ enum class ColourScale : unsigned char {
 /// How values become colours, as the user set it.
 struct ColourChoice {
     ColourScale scale = ColourScale::even;
-    std::optional<std::array<double, 2>> range;  ///< locked; nothing: from the least to the greatest value
+    std::optional<std::array<double, 2>> range;  ///< locked
+    bool whole = false;                          ///< else from the least to the greatest value, and not only over most of them
     bool operator==(const ColourChoice&) const = default;
 };
 
@@ -35,16 +36,22 @@ struct Legend {
     bool numeric = false;  ///< another scale can be chosen
     bool scaled = false;   ///< low and high are valid
     double low = 0, high = 0;
-    std::vector<LegendKey> key;  ///< the most frequent values first
-    std::size_t further = 0;     ///< values beyond those in the key; they share one colour
+    double least = 0, greatest = 0;    ///< of all finite values, as far as they were looked at
+    std::size_t below = 0, above = 0;  ///< values beyond low and high; they have colours of their own
+    std::vector<LegendKey> key;        ///< the most frequent values first
+    std::size_t further = 0;           ///< values beyond those in the key; they share one colour
 };
 
+/// A few values far out leave all others one colour, so the range is that of the middle 96 % where the whole is much wider.
+inline constexpr double kLeftOutAtEnds = 0.02, kMuchWider = 1.5;
 inline constexpr std::size_t kMostCategories = 10;
 /// Where a value is not finite.
 inline constexpr Vec3 kNoNumber{1, 0, 1};
 
 /// The colour at t in 0–1 (held outside). Even: lightness of OKLab (Ottosson, 2020) grows in equal steps.
 Vec3 scaleColour(ColourScale scale, float t);
+/// The colours of values beyond the lower and the upper end of a range.
+Vec3 beyondColour(ColourScale scale, bool above);
 /// The n-th colour for categories; from kMostCategories on the one that the rest shares.
 Vec3 categoryColour(std::size_t n);
 

@@ -219,6 +219,15 @@ void takeInside(MainWindow& window, const QString& folder) {
     window.weave()->pin({});
 }
 
+/// What there is to begin with, and an empty loom.
+void takeStart(MainWindow& window, const QString& folder) {
+    window.document().startNew();
+    take(window, folder, QStringLiteral("empty-loom"));
+    window.showStart(true);
+    take(window, folder, QStringLiteral("start-page"));
+    window.showStart(false);
+}
+
 void takeNight(MainWindow& window, const QString& folder) {
     window.openDemo();
     settle(window);
@@ -298,6 +307,10 @@ int main(int argc, char** argv) {
         take(window, folder, QStringLiteral("loom"));
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--start"))) {
+        takeStart(window, folder);
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--breaking"))) {
         takeBreaking(window, folder);
         return 0;
@@ -313,6 +326,8 @@ int main(int argc, char** argv) {
         return 0;
     }
     takeTour(window, folder);
+    takeStart(window, folder);
+    window.openDemo();
     takeDrawers(window, folder);
     takeAttributes(window, folder);
     takeDome(window, folder);

@@ -3,13 +3,16 @@
 #include "app/data/DataDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/shell/Demos.h"
 #include "app/shell/RecentFiles.h"
 #include "app/shell/SettingsDialog.h"
+#include "app/shell/StartPage.h"
 #include "app/shell/TopLine.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
 #include "app/widgets/Finder.h"
+#include "app/widgets/Gallery.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
 #include "files/FileIo.h"
@@ -318,6 +321,82 @@ private Q_SLOTS:
         refused.ignore();
         QApplication::sendEvent(window_.get(), &refused);
         QVERIFY(!refused.isAccepted());
+    }
+
+    /// A mesh makes a new loom that imports it; several become several nodes.
+    void meshesBecomeALoomThatImportsThem() {
+        const std::string first = folder_.filePath(QStringLiteral("old-stone.obj")).toStdString(),
+                          second = folder_.filePath(QStringLiteral("b.stl")).toStdString();
+        QVERIFY(!writeMesh(output(), first));
+        QVERIFY(!writeMesh(output(), second));
+        QVERIFY(window_->openFile(QString::fromStdString(first)));
+        waitFresh();
+        QCOMPARE(loom().name, std::string("Old stone"));
+        QVERIFY(document().file().empty());
+        QVERIFY(output().faceCount() > 0);
+        QCOMPARE(loom().node("import_mesh")->label, std::string("Old stone"));
+        window_->openFiles({QString::fromStdString(first), QString::fromStdString(second)});
+        waitFresh();
+        QCOMPARE(std::count_if(loom().nodes.begin(), loom().nodes.end(), [](const Node& n) { return n.op == "import_mesh"; }), std::ptrdiff_t(2));
+        const auto whole = output().faceCount();
+        QVERIFY(whole > 0);
+        for (const Notice& notice : window_->rebuilds().notices()) QVERIFY2(notice.level != NoticeLevel::error, notice.text.c_str());
+        QVERIFY2(window_->message().contains(QStringLiteral("2 meshes")), qPrintable(window_->message()));
+        // One that is not there is told of, and nothing else happens.
+        QVERIFY(!window_->openFile(folder_.filePath(QStringLiteral("gone.obj"))));
+        QCOMPARE(output().faceCount(), whole);
+        // Dropped, like a loom.
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(QString::fromStdString(second))});
+        QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &enter);
+        QVERIFY(enter.isAccepted());
+        data.setUrls({QUrl::fromLocalFile(folder_.filePath(QStringLiteral("words.txt")))});
+        QDragEnterEvent words(QPoint(300, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &words);
+        QVERIFY(!words.isAccepted());
+    }
+
+    /// An empty loom, what was open lately, and the demos, each opened by a click.
+    void theStartPageLeadsSomewhere() {
+        const QString file = folder_.filePath(QStringLiteral("post.loom"));
+        QVERIFY(window_->saveTo(file));
+        StartPage* page = window_->startPage();
+        QVERIFY(!page->isVisible());
+        run("start");
+        QVERIFY(page->isVisible() && !weave()->isVisible());
+        QVERIFY(page->demos()->cards().size() > 10);
+        for (const GalleryCard* card : page->demos()->cards()) {
+            QVERIFY2(!card->content().picture.isNull() && card->content().words.size() > 20 && card->content().remark.size() > 20,
+                     qPrintable(card->content().name));
+            QVERIFY(card->width() > 100 && card->geometry().right() <= page->demos()->width());
+        }
+        QVERIFY(!page->recent()->cards().empty() && page->recent()->cards().size() <= 5);
+        QTest::keyClick(page, Qt::Key_Escape);
+        QVERIFY(!page->isVisible() && weave()->isVisible());
+        run("start");
+        QTest::mouseClick(page->recent()->cards()[0], Qt::LeftButton);
+        QVERIFY(!page->isVisible());
+        QCOMPARE(QString::fromStdString(document().file().string()), file);
+        // A demo that names files beside it opens with them, and is not what saving writes to.
+        run("start");
+        const auto& cards = page->demos()->cards();
+        const auto seal = std::find_if(cards.begin(), cards.end(), [](const GalleryCard* c) { return c->content().name == QStringLiteral("Carved seal"); });
+        QVERIFY(seal != cards.end());
+        (*seal)->setFocus();
+        QTest::keyClick(*seal, Qt::Key_Return);
+        waitFresh();
+        QCOMPARE(loom().name, std::string("Carved seal"));
+        QVERIFY(output().faceCount() > 0);
+        for (const Notice& notice : window_->rebuilds().notices()) QVERIFY2(notice.level != NoticeLevel::error, notice.text.c_str());
+        QVERIFY(isDemoFile(QString::fromStdString(document().file().string())));
+        QCOMPARE(recentFiles().front(), file);
+        run("start");
+        QTest::mouseClick(page->emptyButton(), Qt::LeftButton);
+        QVERIFY(!page->isVisible());
+        QCOMPARE(loom().nodes.size(), std::size_t(1));
+        waitFresh();
+        for (const Notice& notice : window_->rebuilds().notices()) QCOMPARE(QString::fromStdString(notice.code), QStringLiteral("input.missing"));
     }
 
     void severalWindowsHaveDocumentsOfTheirOwn() {

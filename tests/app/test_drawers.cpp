@@ -344,7 +344,7 @@ private Q_SLOTS:
         waitFresh();
         QTRY_VERIFY(button("Show the lines"));
         QTest::mouseClick(button("Show the lines"), Qt::LeftButton);
-        QCOMPARE(weave()->chosen(), std::string("lines"));
+        QTRY_COMPARE(weave()->chosen(), std::string("lines"));
         QCOMPARE(stage()->marks().rows, std::vector<Index>{0});
         QCOMPARE(stage()->marks().element, Element::curve);
     }

@@ -7,6 +7,7 @@
 #include "app/workplaces/NodeHandles.h"
 #include "support/Looms.h"
 
+#include <QtWidgets/QListWidget>
 #include <QtWidgets/QToolButton>
 
 using namespace seedloom;
@@ -230,7 +231,7 @@ private Q_SLOTS:
             QCOMPARE(now.at.size(), handles.at.size());
             if (turns) QVERIFY(length(cross(normalized(now.at[1] - now.at[0]), normalized(to - now.at[0]))) < 1e-4f);
             else QVERIFY2(length(now.at[i] - to) < 0.02f, qPrintable(handles.name[i]));
-            if (!handles.chain && op != "cage" && op != "drawn_curve") continue;
+            if (handles.chains.empty() && op != "cage" && op != "drawn_curve") continue;
             for (std::size_t k = 0; k < now.at.size(); ++k)
                 if (k != i) QCOMPARE(now.at[k], handles.at[k]);
         }
@@ -242,6 +243,35 @@ private Q_SLOTS:
         driven = before;
         driven.skipped = true;
         QVERIFY(handlesFor(driven, input).at.empty());
+    }
+
+    void handlesOfDrawnLinesKnowTheirLine() {
+        const Json lines = Json::parse(
+            R"([[[0, 0, 0], [1, 0, 0]], {"points": [[5, 5, 5], [6, 5, 5]], "hidden": true}, {"points": [[0, 1, 0], [1, 1, 0], [2, 1, 1]], "note": "kept"}])");
+        Node it = node("it", "drawn_curve", {0, 0}, {{"strokes", lines}, {"close", true}});
+        // Points of hidden lines have none.
+        const NodeHandles all = handlesFor(it, {});
+        QCOMPARE(all.at, (std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}, {2, 1, 1}}));
+        QCOMPARE(all.chains.size(), std::size_t(2));
+        QCOMPARE(all.chains[0].sides(), std::size_t(1));
+        QCOMPARE(all.chains[1].first, std::size_t(2));
+        QCOMPARE(all.chains[1].sides(), std::size_t(3));
+        QCOMPARE(handlesFor(it, {}, 2).at, (std::vector<Vec3>{{0, 1, 0}, {1, 1, 0}, {2, 1, 1}}));
+        QVERIFY(handlesFor(it, {}, 1).at.empty());
+        const auto strokes = [](const std::map<std::string, Json>& changed) { return changed.empty() ? Json() : changed.at("strokes"); };
+        Json moved = lines;
+        moved[2]["points"][1] = {1.0, 4.0, 0.0};
+        QCOMPARE(strokes(movedHandle(it, {}, 3, {1, 4, 0})), moved);
+        QCOMPARE(strokes(movedHandle(it, {}, 1, {1, 4, 0}, 2)), moved);
+        QVERIFY(movedHandle(it, {}, 5, {}).empty());
+        Json longer = lines;
+        longer[0].insert(longer[0].begin() + 1, Json{0.5, 0.0, 0.0});
+        QCOMPARE(strokes(withPoint(it, 0, {0.5f, 0, 0})), longer);
+        Json shorter = lines;
+        shorter[2]["points"].erase(2);
+        QCOMPARE(strokes(withoutPoint(it, 2, 2)), shorter);
+        QVERIFY(withoutPoint(it, 0).empty());  // two points make a line
+        QVERIFY(withoutPoint(it, -1).empty() && withPoint(it, 99, {}).empty());
     }
 
     void aBooleanShowsWhatIsNotClosed() {
@@ -293,6 +323,54 @@ private Q_SLOTS:
         QTest::mouseClick(field->drawButton(), Qt::LeftButton);
         QVERIFY(!stage()->brush());
         QCOMPARE(stage()->handles().size(), loom().node("it")->settings.at("strokes")[0].size());
+    }
+
+    void drawnLinesAreListed() {
+        const Json line = Json::parse("[[-0.5, 0, 0], [0.5, 0, 0]]"), above = Json::parse("[[-0.5, 0.5, 0], [0.5, 0.5, 0]]");
+        showing("drawn_curve", {{"plane", "front"}, {"spacing", 0}, {"strokes", {line, above, line}}}, false);
+        LinesField* field = window_->settings()->lines();
+        QListWidget* list = field->list();
+        const auto strokes = [&] { return this->loom().node("it")->settings.at("strokes"); };
+        QCOMPARE(list->count(), 3);
+        QVERIFY(list->item(1)->text().contains(QStringLiteral("1.00 m")));
+        QCOMPARE(stage()->handles().size(), std::size_t(6));
+        // A chosen one is marked on the stage, and only its points can be dragged.
+        QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(1)).center());
+        QCOMPARE(stage()->marks().rows, std::vector<Index>{1});
+        QCOMPARE(stage()->handles(), (std::vector<Vec3>{{-0.5f, 0.5f, 0}, {0.5f, 0.5f, 0}}));
+        // Left out it is kept, but no part of the model.
+        QTest::keyClick(list, Qt::Key_Space);
+        QCOMPARE(output().curveCount(), std::size_t(2));
+        QVERIFY(strokes()[1].at("hidden").get<bool>());
+        QCOMPARE(strokes()[1].at("points"), above);
+        QVERIFY(stage()->handles().empty());
+        QTest::keyClick(list, Qt::Key_Down);
+        QCOMPARE(stage()->marks().rows, std::vector<Index>{1});  // the second of those that are left
+        QTest::keyClick(list, Qt::Key_Up);
+        QTest::keyClick(list, Qt::Key_Space);
+        QCOMPARE(output().curveCount(), std::size_t(3));
+        QCOMPARE(strokes()[1], above);
+        // A double click on it puts a point in, one on a point takes it out.
+        const QPoint from = stage()->handlePixel(0), to = stage()->handlePixel(1);
+        const auto twice = [&](QPoint at) {
+            QTest::mouseClick(overlay(), Qt::LeftButton, {}, at);
+            QTest::mouseDClick(overlay(), Qt::LeftButton, {}, at);
+        };
+        twice((from + to) / 2);
+        QCOMPARE(strokes()[1].size(), std::size_t(3));
+        QVERIFY(std::abs(strokes()[1][1][0].get<double>()) < 0.05);
+        waitFresh();
+        twice(stage()->handlePixel(1));
+        QCOMPARE(strokes()[1], above);
+        // Removed is the chosen one, and undone it comes back.
+        QTest::keyClick(list, Qt::Key_Delete);
+        QCOMPARE(strokes(), (Json{line, line}));
+        QCOMPARE(list->count(), 2);
+        undo();
+        QCOMPARE(strokes()[1], above);
+        QTest::keyClick(list, Qt::Key_Escape);
+        QCOMPARE(stage()->handles().size(), std::size_t(6));
+        QVERIFY(stage()->marks().rows.empty());
     }
 };
 

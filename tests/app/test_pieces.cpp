@@ -9,6 +9,7 @@
 #include "geometry/Checkup.h"
 #include "geometry/Rows.h"
 #include "scene/DrawScene.h"
+#include "scene/Extremes.h"
 #include "support/OwnApplication.h"
 #include "support/Run.h"
 
@@ -107,20 +108,47 @@ private Q_SLOTS:
     }
 
     void framingFillsThePicture() {
-        const Bounds bounds = boundsOf(made("box", {{"size", {2, 7, 1}}}));
-        for (bool flat : {false, true}) {
-            StageCamera camera = someCamera(flat);
-            camera.frame(bounds, kSize, 60);
-            double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
-            for (int corner = 0; corner < 8; ++corner) {
-                const Vec3 p{corner & 1 ? bounds.max.x : bounds.min.x, corner & 2 ? bounds.max.y : bounds.min.y, corner & 4 ? bounds.max.z : bounds.min.z};
-                const QPointF at = camera.project(p, kSize);
-                left = std::min(left, at.x()), right = std::max(right, at.x());
-                top = std::min(top, at.y()), bottom = std::max(bottom, at.y());
-            }
-            QVERIFY(left >= 0 && right <= kSize.width() && top >= 60 && bottom <= kSize.height());
-            QVERIFY((bottom - top) / (kSize.height() - 60) > 0.55 || (right - left) / kSize.width() > 0.55);
-        }
+        // From any side, flat or not: the longer of both fills four fifths, in the middle of what the tools leave free.
+        const Geometry shapes[] = {made("box", {{"size", {2, 7, 1}}}), made("box", {{"size", {9, 0.1, 3}}}), made("sphere"),
+                                   made("cylinder", {{"radius", 0.1}, {"height", 5}})};
+        for (const Geometry& shape : shapes)
+            for (bool flat : {false, true})
+                for (double pitch : {-90.0, -20.0, 18.0, 70.0}) {
+                    StageCamera camera = someCamera(flat);
+                    camera.pitch = pitch;
+                    camera.frame(extremesOf(shape), kSize, 60);
+                    double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
+                    for (Vec3 p : shape.positions()) {
+                        const QPointF at = camera.project(p, kSize);
+                        left = std::min(left, at.x()), right = std::max(right, at.x());
+                        top = std::min(top, at.y()), bottom = std::max(bottom, at.y());
+                    }
+                    const double filled = std::max((bottom - top) / (kSize.height() - 60), (right - left) / kSize.width());
+                    QVERIFY2(filled > 0.76 && filled < 0.84, qPrintable(QString::number(filled)));
+                    QVERIFY(std::abs((left + right) / 2 - kSize.width() / 2) < 10);
+                    QVERIFY2(std::abs((top + bottom) / 2 - (kSize.height() + 60) / 2) < 10, qPrintable(QString::number((top + bottom) / 2)));
+                }
+        // A point alone stays at a distance that can be worked at, and nothing leaves all as it is.
+        StageCamera camera = someCamera(false);
+        camera.frame(std::vector<Vec3>{{1, 2, 3}}, kSize);
+        QCOMPARE(camera.target, (Vec3{1, 2, 3}));
+        QVERIFY(camera.distance > 1e-3 && camera.distance < 1);
+        const StageCamera before = camera;
+        camera.frame({}, kSize);
+        QVERIFY(camera == before);
+    }
+
+    void longSidesAreLookedAt() {
+        StageCamera camera;
+        const auto across = [&](Vec3 way) { return std::abs(dot(camera.right(), way)); };
+        camera.lookAtSides({4, 2, 1});
+        QVERIFY(across({1, 0, 0}) > across({0, 0, 1}) * 1.5f);
+        const double usual = camera.pitch;
+        camera.lookAtSides({1, 2, 4});
+        QVERIFY(across({0, 0, 1}) > across({1, 0, 0}) * 1.5f);
+        QCOMPARE(camera.pitch, usual);
+        camera.lookAtSides({4, 0.1f, 4});
+        QVERIFY(camera.pitch > usual + 10);
     }
 
     void panningFollowsThePointer() {
@@ -162,7 +190,7 @@ private Q_SLOTS:
         const auto normals = faceNormals(ball);
         for (bool flat : {false, true}) {
             StageCamera camera = someCamera(flat);
-            camera.frame(boundsOf(ball), kSize);
+            camera.frame(mesh->extremes, kSize);
             int hits = 0;
             for (Index f = 0; f < ball.faceCount(); f += 7) {
                 const Vec3 towards = flat ? camera.toEye() : normalized(camera.eye() - centres[f]);

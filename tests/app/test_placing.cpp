@@ -3,6 +3,7 @@
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
 #include "app/data/GeometryModel.h"
+#include "app/look/Texts.h"
 #include "app/settings/MaterialsField.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/SettingsPanel.h"
@@ -11,6 +12,7 @@
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "formats/LoomFile.h"
+#include "geometry/Bake.h"
 #include "meshes/MeshFile.h"
 #include "scatter/CopyOverlap.h"
 
@@ -211,7 +213,7 @@ private Q_SLOTS:
         QCOMPARE(resultOf("copies").copyCount(), std::size_t(1000));
     }
 
-    /// A card has room for one count; what rests on it tells all, with copies beside faces.
+    /// A card has room for one count; what rests on it tells all. Card and stage count alike: faces with those of the copies.
     void cardsTellOfCopiesBesideFaces() {
         QVERIFY(window_->openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/crusted-rock.loom")));
         weave()->choose("out");
@@ -220,7 +222,9 @@ private Q_SLOTS:
         const QPoint at = weave()->cardRect("out").center().toPoint();
         QMouseEvent move(QEvent::MouseMove, at, weave()->mapToGlobal(at), Qt::NoButton, Qt::NoButton, {});
         QApplication::sendEvent(weave(), &move);
-        QVERIFY2(QToolTip::text().contains(QStringLiteral("faces, %1 copies").arg(out.copyCount())), qPrintable(QToolTip::text()));
+        QVERIFY2(QToolTip::text().contains(QStringLiteral("%1 faces with %2 copies").arg(countText(facesWithCopies(out)), countText(out.copyCount()))),
+                 qPrintable(QToolTip::text()));
+        QTRY_COMPARE(std::uint64_t(stage()->mesh()->drawnFaces), bakedCounts(out).faces);
     }
 
     /// The hand does not wait for pictures: they follow, and what lies on the model follows with them.

@@ -310,6 +310,23 @@ private Q_SLOTS:
         QCOMPARE(legend->legend().low, -6.0);
     }
 
+    void aValueFarOutIsTakenInByOneClick() {
+        openPlate("formula", {{"text", "height = index == 7 ? 500.0 : position.x;"}});
+        stage()->setAttribute("height");
+        StageLegend* legend = stage()->legend();
+        QTRY_VERIFY(legend->isVisible() && legend->whole()->isVisible());
+        QVERIFY(legend->legend().high <= 2);
+        QVERIFY2(legend->whole()->text().contains(QStringLiteral("500")), qPrintable(legend->whole()->text()));
+        QVERIFY(legend->rect().contains(legend->whole()->geometry()));
+        QTest::mouseClick(legend->whole(), Qt::LeftButton);
+        QTRY_COMPARE(legend->legend().high, 500.0);
+        QVERIFY(legend->whole()->isVisible() && legend->whole()->isChecked());
+        QTest::mouseClick(legend->whole(), Qt::LeftButton);
+        QTRY_VERIFY(legend->legend().high <= 2);
+        document().apply(setSetting(loom(), "work", "text", "height = position.x;"));
+        QTRY_VERIFY(!legend->whole()->isVisible());
+    }
+
     void textsHaveAKey() {
         openPlate("formula", {{"text", "part = position.x < 0.0 ? \"west\" : \"east\";"}});
         stage()->setAttribute("part");

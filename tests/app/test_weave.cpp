@@ -5,6 +5,8 @@
 #include "formats/LoomFile.h"
 #include "graph/Tidy.h"
 
+#include <QtCore/QDir>
+#include <QtCore/QFileInfo>
 #include <QtGui/QClipboard>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QListWidget>
@@ -191,6 +193,80 @@ private Q_SLOTS:
         QTest::keyClicks(field, "Iron wall");
         QTest::keyClick(field, Qt::Key_Return);
         QCOMPARE(displayName(*loom().node("wall")), std::string("Iron wall"));
+    }
+
+    /// A field of a name keeps to its card, is wide enough, and goes with what it belongs to.
+    void theFieldOfANameKeepsToItsCard() {
+        click("wall");
+        run("rename");
+        QVERIFY(weave()->nameField());
+        const auto beside = [&](const std::string& node) {
+            const QRect field = weave()->nameField()->geometry(), card = weave()->cardRect(node).toRect();
+            return field.intersects(card) && weave()->rect().contains(field);
+        };
+        QVERIFY(beside("wall"));
+        const QPoint middle(weave()->width() / 2, weave()->height() - 20);
+        QWheelEvent wheel(QPointF(middle), weave()->mapToGlobal(QPointF(middle)), {}, QPoint(0, 60), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(weave(), &wheel);
+        QVERIFY(beside("wall"));
+        drag(weave(), middle, middle + QPoint(40, -10), Qt::RightButton);
+        QVERIFY(beside("wall"));
+        weave()->nameField()->selectAll();
+        QTest::keyClicks(weave()->nameField(), "A name that is rather long for a card");
+        QVERIFY(weave()->nameField()->width() > QFontMetrics(weave()->nameField()->font()).horizontalAdvance(weave()->nameField()->text()));
+        // Another card is chosen: the name is taken, and no field stands about.
+        click("soften");
+        QVERIFY(!weave()->nameField());
+        QCOMPARE(QString::fromStdString(loom().node("wall")->label), QStringLiteral("A name that is rather long for a card"));
+        run("rename");
+        run("rename");
+        QTest::qWait(1);
+        QCOMPARE(weave()->findChildren<QLineEdit*>(QString(), Qt::FindDirectChildrenOnly).size(), 1);
+        // Its node goes: nothing is renamed.
+        document().apply(removeNodes(loom(), {"soften"}));
+        QVERIFY(!weave()->nameField());
+        click("body");
+        run("rename");
+        QTest::keyClicks(weave()->nameField(), "Not this");
+        QTest::keyClick(weave()->nameField(), Qt::Key_Escape);
+        QVERIFY(!weave()->nameField());
+        QVERIFY(loom().node("body")->label != "Not this");
+        QCOMPARE(QString::fromStdString(weave()->chosen()), QStringLiteral("body"));
+    }
+
+    /// What the demos call their nodes is read in full at 100 %.
+    void namesOfTheDemosAreNotCut() {
+        for (const QFileInfo& file : QDir(QStringLiteral(SEEDLOOM_SOURCE "/demo")).entryInfoList({QStringLiteral("*.loom")})) {
+            const auto read = readLoom(file.filePath().toStdString());
+            QVERIFY(read);
+            for (const Node& n : read->nodes) {
+                const QStringList lines = weave()->nameLines(n);
+                QVERIFY2(lines.size() <= 2 && lines.join(QLatin1Char(' ')) == QString::fromStdString(displayName(n)), qPrintable(lines.join(QLatin1Char('|'))));
+            }
+        }
+    }
+
+    /// As large a part as can be read; where not all fits, the end with the last steps.
+    void openingShowsTheWholeOrTheEnd() {
+        const auto inSight = [&](const std::string& node) { return QRectF(weave()->rect()).contains(weave()->cardRect(node)); };
+        QVERIFY(window_->openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/roof-shingle.loom")));
+        for (const Node& n : loom().nodes) QVERIFY2(inSight(n.id), n.id.c_str());
+        Loom wide;
+        Node n;
+        n.op = "transform";
+        for (int i = 0; i < 40; ++i) {
+            n.id = "step" + std::to_string(i), n.cell = {i, i == 20 ? 3 : 0};
+            wide.nodes.push_back(n);
+            if (i > 0) wide.links.push_back({"step" + std::to_string(i - 1), "", n.id, "", Json::object()});
+        }
+        wide.nodes.back().op = "output";
+        wide.output = "step39";
+        document().adopt(std::move(wide));
+        QVERIFY(inSight("step39") && inSight("step37") && !inSight("step0"));
+        // Working there leaves the view where it is.
+        const QRectF before = weave()->cardRect("step38");
+        document().apply(setSkipped(loom(), {"step38"}, true));
+        QCOMPARE(weave()->cardRect("step38"), before);
     }
 
     void nodesAreFoundByName() {

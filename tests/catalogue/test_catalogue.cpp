@@ -107,6 +107,26 @@ OperatorOutcome runOn(const OperatorSpec& spec, const OperatorInput& input, int 
 class TestCatalogue : public QObject {
     Q_OBJECT
 
+private:
+    /// Every error offers a change; where it sets a setting, that error does not come again.
+    void offersWhatHelps(const OperatorSpec& spec, const OperatorInput& input, Json settings, const Notice& notice, const std::string& at) {
+        QVERIFY2(!notice.fixes.empty(), (at + ": " + notice.text).c_str());
+        for (const NoticeFix& fix : notice.fixes) {
+            QVERIFY2(fix.label.size() > 4, at.c_str());
+            if (fix.kind == NoticeFix::Kind::insert || fix.kind == NoticeFix::Kind::add) QVERIFY2(findOperator(fix.op), fix.op.c_str());
+            if (!fix.port.empty()) QVERIFY2(spec.input(fix.port), at.c_str());
+            // A limit may be passed by the input itself.
+            if (fix.kind != NoticeFix::Kind::set || notice.code.starts_with("limit.")) continue;
+            QVERIFY2(spec.setting(fix.setting), at.c_str());
+            if (fix.value.is_null()) settings.erase(fix.setting);
+            else settings[fix.setting] = fix.value;
+            OperatorInput mended = inputFor(spec, settings, {});
+            mended.ports = input.ports;
+            const OperatorOutcome out = runOn(spec, mended, 8);
+            QVERIFY2(!out.failed || out.notices.back().text != notice.text, (at + ": " + notice.text + " " + fix.label).c_str());
+        }
+    }
+
 private Q_SLOTS:
     void idsAreUniqueAndTextsThere() {
         std::set<std::string> ids, labels;
@@ -193,6 +213,8 @@ private Q_SLOTS:
                         QVERIFY2(one.notices.back().level == NoticeLevel::error && one.notices.back().text.size() > 15, at.c_str());
                         QVERIFY2(one.notices.back().code != "operator.internal", (at + ": " + one.notices.back().text).c_str());
                         if (!spec.inputs.empty()) QVERIFY2(digestOf(one.geometry) == digestOf(geometry), at.c_str());
+                        offersWhatHelps(spec, input, settings, one.notices.back(), at);
+                        if (QTest::currentTestFailed()) return;
                     }
                 }
             }

@@ -2,6 +2,7 @@
 #include "graph/Edit.h"
 #include "graph/Fixes.h"
 #include "graph/History.h"
+#include "graph/Rebuild.h"
 #include "support/Edited.h"
 #include "support/Looms.h"
 #include "support/Run.h"
@@ -200,6 +201,129 @@ private Q_SLOTS:
         QVERIFY(fixed(loom, {}, "even", addFix("Add nothing", "no_such"), &made).empty());
         QVERIFY(fixed(loom, {}, "even", showFix("Show", Element::face, {1, 2}), &made).empty());
         QVERIFY(fixed(loom, {}, "even", setFix("Set", "count", loom.node("even")->settings.at("count")), &made).empty());
+    }
+
+    /// A new node feeds the output where nothing does yet, and the output stands behind all else.
+    void theStrandThatIsBuiltFeedsTheOutput() {
+        Loom loom;
+        Node out;
+        out.id = out.op = loom.output = "output";
+        out.cell = {1, 0};
+        loom.nodes = {out};
+        std::string box, bend, ball, move;
+        loom = after(loom, addNodeAfter(loom, "box", "output", &box));
+        QCOMPARE(loom.node(box)->cell, (Cell{0, 0}));
+        QVERIFY(reaches(loom, box, "output"));
+        loom = after(loom, addNodeAfter(loom, "bend", box, &bend));
+        QVERIFY(reaches(loom, box, bend) && reaches(loom, bend, "output"));
+        QCOMPARE(loom.links.size(), std::size_t(2));
+        QCOMPARE(loom.node("output")->cell, (Cell{2, 0}));
+        // Somebody has decided: a second strand changes nothing of that, but the output stays last.
+        loom = after(loom, addNode(loom, "sphere", {0, 1}, &ball));
+        QVERIFY(!reaches(loom, ball, "output"));
+        for (int i = 0; i < 3; ++i) loom = after(loom, addNodeAfter(loom, "transform", i ? move : ball, &move));
+        QVERIFY(!reaches(loom, move, "output"));
+        for (const Node& n : loom.nodes)
+            if (n.id != "output") QVERIFY(n.cell.column < loom.node("output")->cell.column);
+        // Unlinked by hand, the next node feeds it again; at an output, what comes goes before it.
+        loom = after(loom, removeLink(loom, *std::find_if(loom.links.begin(), loom.links.end(), [](const Link& l) { return l.to == "output"; })));
+        std::string more;
+        loom = after(loom, addNodeAfter(loom, "twist", bend, &more));
+        QVERIFY(reaches(loom, bend, "output") && reaches(loom, more, "output"));
+        std::string last;
+        loom = after(loom, addNodeAfter(loom, "smooth", "output", &last));
+        QVERIFY(reaches(loom, more, last) && reaches(loom, last, "output"));
+        std::string apart;
+        loom = after(loom, addNodeAfter(loom, "box", "output", &apart));
+        QVERIFY(!reaches(loom, apart, "output"));
+        // A graph without an output takes the first that comes.
+        Loom bare;
+        std::string first, end;
+        bare = after(bare, addNode(bare, "box", {0, 0}, &first));
+        bare = after(bare, addNodeAfter(bare, "output", first, &end));
+        QCOMPARE(bare.output, end);
+        QVERIFY(reaches(bare, first, end));
+    }
+
+    /// A weave reads from left to right: what is linked to something further right moves behind it, and so does what hangs on that.
+    void whatIsLinkedStandsBehindItsSource() {
+        Loom loom;
+        const auto node = [&](const char* id, const char* op, Cell cell) {
+            Node made;
+            made.id = id, made.op = op, made.cell = cell;
+            loom.nodes.push_back(made);
+        };
+        node("late", "box", {4, 1}), node("early", "bend", {0, 0}), node("next", "twist", {1, 0}), node("beside", "smooth", {5, 0}),
+            node("out", "output", {2, 0});
+        loom.links = {{"early", "", "next", "", Json::object()}, {"next", "", "out", "", Json::object()}};
+        const Loom linked = after(loom, addLink(loom, {"late", "", "early", "", Json::object()}));
+        const auto column = [&](const char* id) { return linked.node(id)->cell.column; };
+        QVERIFY(column("early") > column("late") && column("next") > column("early") && column("out") > column("next"));
+        QCOMPARE(linked.node("early")->cell.row, 0);
+        std::set<Cell> cells;
+        for (const Node& n : linked.nodes) QVERIFY(cells.insert(n.cell).second);
+        // Where all is well, nothing moves.
+        Loom fine = linked;
+        const Loom again = after(fine, addLink(fine, {"late", "", "beside", "", Json::object()}));
+        QVERIFY(again.nodes == fine.nodes || again.node("beside")->cell.column > again.node("late")->cell.column);
+        QVERIFY(*applied(linked, inverse(addLink(loom, {"late", "", "early", "", Json::object()}))) == loom);
+    }
+
+    /// What errors offer, taken as it stands, makes them go away.
+    void errorsOfferTheirOwnCure_data() {
+        QTest::addColumn<QString>("feed");
+        QTest::addColumn<QString>("op");
+        QTest::addColumn<QString>("settings");
+        const char* rows[][3] = {{"", "thicken", "{}"},
+                                 {"", "resample", "{}"},
+                                 {"polygon", "thicken", "{}"},
+                                 {"line", "thicken", "{}"},
+                                 {"box", "resample", R"({"count": 30})"},
+                                 {"box", "place_copies", "{}"},
+                                 {"line", "beads", "{}"},
+                                 {"box", "cut_along_curves", "{}"},
+                                 {"box", "bend", R"({"angle": {"attribute": "postion"}})"},
+                                 {"box", "bevel", R"({"width": -3})"},
+                                 {"box", "plane_cut", R"({"normal": [0, 0, 0]})"},
+                                 {"box", "sweep", "{}"},
+                                 {"", "grid", R"({"cells": [1e6, 1e6]})"},
+                                 {"line", "resample", R"({"mode": "spacing", "spacing": 1e-9})"},
+                                 {"box", "extrude", R"({"of": "curves"})"},
+                                 {"box", "extrude", R"({"of": "sideways"})"}};
+        for (const auto& row : rows) QTest::newRow((std::string(row[0]) + ">" + row[1] + row[2]).c_str()) << row[0] << row[1] << row[2];
+    }
+    void errorsOfferTheirOwnCure() {
+        QFETCH(QString, feed);
+        QFETCH(QString, op);
+        QFETCH(QString, settings);
+        Loom loom;
+        Node it;
+        it.id = "it", it.op = op.toStdString(), it.cell = {1, 0};
+        it.settings = Json::parse(settings.toStdString());
+        loom.nodes = {it};
+        if (!feed.isEmpty()) {
+            Node before;
+            before.id = "feed", before.op = feed.toStdString(), before.cell = {0, 0};
+            loom.nodes.push_back(before);
+            loom.links = {{"feed", "", "it", "", Json::object()}};
+        }
+        const auto errors = [](const Loom& of) {
+            RebuildRequest request;
+            request.loom = std::make_shared<const Loom>(of);
+            Memo memo;
+            std::vector<Notice> out;
+            for (const Notice& n : rebuild(request, memo).notices(of))
+                if (n.level == NoticeLevel::error) out.push_back(n);
+            return out;
+        };
+        const auto told = errors(loom);
+        QVERIFY(!told.empty());
+        QVERIFY(!told.front().fixes.empty());
+        std::string made;
+        const Edit edit = fixed(loom, {}, "it", told.front().fixes.front(), &made);
+        QVERIFY(!edit.empty());
+        for (const Notice& left : errors(after(loom, edit)))
+            QVERIFY2(left.code != told.front().code && left.code != "cut.no_lines", qPrintable(QString::fromStdString(left.text)));
     }
 
     void theHistoryForgetsWhatCantComeBack() {

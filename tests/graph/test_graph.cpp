@@ -2,6 +2,7 @@
 #include "geometry/Digest.h"
 #include "graph/Controls.h"
 #include "graph/Edit.h"
+#include "graph/Importing.h"
 #include "graph/Origin.h"
 #include "graph/Rebuild.h"
 #include "support/Edited.h"
@@ -9,6 +10,7 @@
 #include "support/Run.h"
 
 #include <mutex>
+#include <set>
 #include <thread>
 
 using namespace seedloom;
@@ -385,6 +387,22 @@ private Q_SLOTS:
         // Twice the same: from the memo, both outputs.
         const RebuildResult again = run(loom, memo);
         QVERIFY(again.nodes.at("b").remembered && again.geometry("b")->faceCount() == result.geometry("b")->faceCount());
+    }
+
+    void meshesAreImportedByANewLoom() {
+        const Loom one = loomImporting({"/some/old-quay_stone.obj"});
+        QCOMPARE(one.name, std::string("Old quay stone"));
+        QCOMPARE(one.nodes.size(), std::size_t(2));
+        QCOMPARE(one.nodes[0].settings.at("file"), Json("/some/old-quay_stone.obj"));
+        QVERIFY(reaches(one, one.nodes[0].id, one.output));
+        const Loom three = loomImporting({"a.obj", "b.stl", "c.ply"});
+        QCOMPARE(three.nodes.size(), std::size_t(5));
+        std::set<Cell> cells;
+        for (const Node& n : three.nodes) {
+            QVERIFY(cells.insert(n.cell).second);
+            QVERIFY(reaches(three, n.id, three.output));
+        }
+        QCOMPARE(loomImporting({}).nodes.size(), std::size_t(1));
     }
 };
 

@@ -365,6 +365,22 @@ private Q_SLOTS:
         }
     }
 
+    void hiddenLinesTakeNoPart() {
+        const Json a = Json::parse("[[-1, 0, 0], [1, 0, 0]]"), b = Json::parse("[[0, 0, 1], [0, 0, 2]]");
+        const auto digestWith = [](const Json& strokes) { return digestOf(made("drawn_curve", {{"strokes", strokes}, {"spacing", 0}})); };
+        QCOMPARE(digestWith({a, {{"points", b}}}), digestWith({a, b}));
+        QCOMPARE(digestWith({a, {{"points", b}, {"hidden", false}}}), digestWith({a, b}));
+        QCOMPARE(digestWith({{{"points", a}, {"hidden", true}}, b}), digestWith(Json::array({b})));
+        QCOMPARE(made("drawn_curve", {{"strokes", Json::array({{{"hidden", true}, {"points", a}}})}}).curveCount(), 0u);
+        // Hidden and shown again, a line is written as it was.
+        QCOMPARE(lineShown(lineShown(a, false), true), a);
+        QCOMPARE(lineShown(a, true), a);
+        const Json named{{"points", a}, {"note", "kept"}};
+        QCOMPARE(lineShown(lineShown(named, false), true), named);
+        for (const char* wrong : {R"([{"points": 7}])", R"([{"points": [[0, 0]]}])"}) QVERIFY(runOp("drawn_curve", {{"strokes", Json::parse(wrong)}}).failed);
+        for (const char* odd : {"[{}]", R"([{"hidden": 3, "points": []}])"}) QVERIFY(!runOp("drawn_curve", {{"strokes", Json::parse(odd)}}).failed);
+    }
+
     void inputsShowAStandInOfTheirKind() {
         QVERIFY(made("input_geometry", {{"kind", "curve"}}).curveCount() > 0);
         QVERIFY(made("input_geometry", {{"kind", "mesh"}}).faceCount() > 0);

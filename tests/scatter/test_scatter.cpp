@@ -340,7 +340,10 @@ private Q_SLOTS:
     }
 
     void badInputIsTold() {
-        QCOMPARE(lastCode(runOp("scatter", {}, {made("line")})), std::string("scatter.no_faces"));
+        // It takes what comes, unless somebody says what it is to be.
+        QCOMPARE(digestOf(made("scatter", {}, {made("line")})), digestOf(made("scatter", {{"in", "along curves"}}, {made("line")})));
+        QCOMPARE(lastCode(runOp("scatter", {{"in", "surface"}}, {made("line")})), std::string("scatter.no_faces"));
+        QCOMPARE(lastCode(runOp("scatter", {}, {Geometry({{1, 2, 3}})})), std::string("scatter.no_faces"));
         QCOMPARE(lastCode(runOp("scatter", {{"in", "along curves"}}, {made("box")})), std::string("scatter.no_curves"));
         QCOMPARE(lastCode(runOp("scatter", {{"in", "volume"}}, {flat(2)})), std::string("scatter.open"));
         QCOMPARE(lastCode(runOp("scatter", {{"count", -1}}, {flat(2)})), std::string("setting.range"));

@@ -1,7 +1,10 @@
 // What of a geometry becomes a scene: for the stage, small pictures and traced ones.
+#include "geometry/Bake.h"
 #include "geometry/Checkup.h"
 #include "geometry/Rows.h"
 #include "scene/Camera.h"
+#include "scene/Cavity.h"
+#include "scene/Extremes.h"
 #include "scene/Marks.h"
 #include "scene/Palette.h"
 #include "support/Run.h"
@@ -150,12 +153,15 @@ private Q_SLOTS:
         Legend sided{.title = "v", .choice = {.scale = ColourScale::diverging}};
         QVERIFY(length(coloursOf(values, sided)[1] - scaleColour(ColourScale::diverging, 0.5f)) < 0.02f);
         QCOMPARE(sided.low, -3.0);
-        // Locked: what is beyond takes the end's colour.
+        // Locked: what is beyond has a colour of its own, and is counted.
         Legend locked{.title = "v", .choice = {.range = std::array{0.0, 1.0}}};
         const auto held = coloursOf(values, locked);
-        QCOMPARE(held[0], held[1]);
-        QCOMPARE(held[2], scaleColour(ColourScale::even, 1));
+        QCOMPARE(held[0], beyondColour(ColourScale::even, false));
+        QCOMPARE(held[1], scaleColour(ColourScale::even, 0));
+        QCOMPARE(held[2], beyondColour(ColourScale::even, true));
         QCOMPARE(locked.high, 1.0);
+        QCOMPARE(locked.below, std::size_t(1));
+        QCOMPARE(locked.above, std::size_t(1));
         // Words and yes/no are categories, the most frequent first.
         Legend words{.title = "v"};
         const auto named = coloursOf(Column(std::vector<std::string>{"plank", "rail", "plank", ""}), words);
@@ -171,6 +177,127 @@ private Q_SLOTS:
         QCOMPARE(numbers.key.size(), kMostCategories);
         QCOMPARE(numbers.further, std::size_t(5));
         QVERIFY(numbers.numeric);
+    }
+
+    void fewValuesFarOutDoNotFlattenTheRest() {
+        std::vector<float> values;
+        for (int i = 0; i < 1000; ++i) values.push_back(float(i) / 1000);
+        values[3] = -84, values[500] = 330, values[501] = std::numeric_limits<float>::infinity();
+        Legend middle{.title = "v"};
+        const auto colours = coloursOf(Column(values), middle);
+        QVERIFY(middle.low > 0.01 && middle.low < 0.04 && middle.high > 0.96 && middle.high < 0.99);
+        QCOMPARE(middle.least, -84.0);
+        QCOMPARE(middle.greatest, 330.0);
+        // A fiftieth at either end, the one far out among them.
+        QVERIFY(middle.below >= 15 && middle.below <= 20 && middle.above >= 15 && middle.above <= 20);
+        QCOMPARE(colours[3], beyondColour(ColourScale::even, false));
+        QCOMPARE(colours[500], beyondColour(ColourScale::even, true));
+        QCOMPARE(colours[501], kNoNumber);
+        QVERIFY(length(colours[100] - colours[900]) > 0.3f);
+        Legend whole{.title = "v", .choice = {.whole = true}};
+        coloursOf(Column(values), whole);
+        QCOMPARE(whole.low, -84.0);
+        QCOMPARE(whole.high, 330.0);
+        QCOMPARE(whole.below + whole.above, std::size_t(0));
+        // Where nothing lies far out, all are in the range.
+        for (float& v : values)
+            if (!(std::abs(v) < 1)) v = 0.5f;
+        Legend even{.title = "v"};
+        coloursOf(Column(values), even);
+        QCOMPARE(even.low, 0.0);
+        QCOMPARE(float(even.high), 0.999f);
+        QCOMPARE(even.below + even.above, std::size_t(0));
+        // Most of them the same: the others are what there is to see.
+        Legend lone{.title = "v"};
+        coloursOf(Column(std::vector<float>(200, 1.0f)), lone);
+        QCOMPARE(lone.low, 1.0);
+        std::vector<float> few(200, 1.0f);
+        few[0] = 3;
+        Legend spike{.title = "v"};
+        coloursOf(Column(few), spike);
+        QCOMPARE(spike.high, 3.0);
+        Legend none{.title = "v"};
+        coloursOf(Column(std::vector<float>()), none);
+        QCOMPARE(none.high, 0.0);
+        for (ColourScale scale : {ColourScale::even, ColourScale::diverging})
+            for (bool above : {false, true})
+                for (float t = 0; t <= 1; t += 0.01f) QVERIFY(length(beyondColour(scale, above) - scaleColour(scale, t)) > 0.15f);
+    }
+
+    void extremesSpanAllFromAnySide() {
+        const Geometry points = made("scatter", {{"count", 400}, {"seed", 4}}, {made("box", {{"size", {9, 1, 3}}})});
+        const Geometry copies = madeOf("place_copies", {{points}, {made("cylinder", {{"radius", 0.05}, {"height", 1}})}}, {{"align", "none"}});
+        const Geometry g = combine({copies, made("sphere", {{"radius", 0.7}})}), baked = bakeCopies(g);
+        const auto extremes = extremesOf(g);
+        QVERIFY(extremes.size() >= 10 && extremes.size() <= 64);
+        for (int i = 0; i < 200; ++i) {
+            const Vec3 way = normalized(Vec3{std::sin(float(i) * 1.7f), std::sin(float(i) * 2.3f + 1), std::sin(float(i) * 0.9f + 2)});
+            const auto farthest = [&](const std::vector<Vec3>& places) {
+                float out = -1e9f;
+                for (Vec3 p : places) out = std::max(out, dot(p, way));
+                return out;
+            };
+            const float all = farthest(baked.positions()), kept = farthest(extremes);
+            QVERIFY(kept <= all + 1e-5f && all - kept < 0.03f * float(boundsOf(baked.positions()).diagonal()));
+        }
+        QVERIFY(extremesOf(Geometry()).empty());
+        QCOMPARE(extremesOf(Geometry({{std::nanf(""), 0, 0}, {1, 2, 3}})), (std::vector<Vec3>{{1, 2, 3}}));
+        QCOMPARE(drawScene(g, {})->extremes, extremes);
+        QVERIFY(drawScene(g, lookForPictures())->extremes.empty());
+    }
+
+    void edgesAndCrevicesAreToldApart() {
+        // A step: its upper edge stands out, its lower one is a crevice, and what is flat is neither.
+        const Geometry steps = with("position.y += smoothstep(-0.02, 0.02, position.x);", made("grid", {{"size", {4, 1}}, {"cells", {200, 50}}}));
+        const auto bent = cavityOf(steps);
+        QCOMPARE(bent.size(), steps.cornerCount());
+        float least = 0, most = 0;
+        for (Index c = 0; c < bent.size(); ++c) {
+            const Vec3 at = steps.positions()[steps.topology().cornerPoint()[c]];
+            QVERIFY(bent[c] >= -1 && bent[c] <= 1);
+            if (std::abs(at.x) > 0.3f) QVERIFY(std::abs(bent[c]) < 0.02f);
+            if (at.y > 0.9f) most = std::max(most, bent[c]);
+            if (at.y < 0.1f) least = std::min(least, bent[c]);
+        }
+        QVERIFY(most > 0.3f && least < -0.3f);
+        // The same at any size, and for a ball everywhere alike.
+        const auto large = cavityOf(made("transform", {{"scale", 1000}}, {steps}));
+        for (std::size_t c = 0; c < bent.size(); ++c) QVERIFY(std::abs(large[c] - bent[c]) < 1e-3f);
+        const auto ball = cavityOf(made("geodesic_sphere", {{"frequency", 40}}));
+        const auto ends = std::minmax_element(ball.begin(), ball.end());
+        QVERIFY(*ends.first > 0.01f && *ends.second - *ends.first < 0.02f);
+        // Faces that are large have next to none of it: it would spread over all of them.
+        for (float b : cavityOf(made("box"))) QVERIFY(std::abs(b) < 0.01f);
+        QCOMPARE(drawScene(steps, {})->vertices[7].uv.x, bent[7]);
+        QVERIFY(cavityOf(Geometry({{0, 0, 0}, {std::nanf(""), 1, 1}})).empty());
+    }
+
+    void whatStandsOnTheGroundHasAShadow() {
+        const auto shadowAt = [](const std::vector<DrawScene::Vertex>& shadow, Vec3 at) {
+            float dark = 0, nearest = 1e9f;
+            for (const auto& v : shadow)
+                if (const float far = distance(v.position, at); far < nearest) nearest = far, dark = v.uv.x;
+            return nearest < 0.1f ? dark : 0.0f;
+        };
+        const Geometry box = made("transform", {{"move", {0, 0.5, 0}}}, {made("box", {{"size", {2, 1, 1}}})});  // stands on the ground
+        const auto shadow = drawScene(box, {})->shadow;
+        QVERIFY(!shadow.empty() && shadow.size() % 3 == 0);
+        for (const auto& v : shadow) QVERIFY(v.position.y == 0 && v.uv.x >= 0 && v.uv.x <= 1.0001f);
+        QVERIFY(shadowAt(shadow, {0, 0, 0}) > 0.95f);
+        QVERIFY(shadowAt(shadow, {0.9f, 0, 0.4f}) > 0.4f);
+        QVERIFY(shadowAt(shadow, {1.1f, 0, 0}) > 0.02f && shadowAt(shadow, {1.1f, 0, 0}) < 0.6f);
+        QVERIFY(shadowAt(shadow, {1.7f, 0, 0}) < 0.02f);
+        // Higher is fainter; in the air, below the ground, or without faces there is none.
+        const auto lifted = [&](double by) { return drawScene(made("transform", {{"move", {0, by, 0}}}, {box}), {})->shadow; };
+        QVERIFY(shadowAt(lifted(0.3), {0, 0, 0}) < 0.5f && shadowAt(lifted(0.3), {0, 0, 0}) > 0.05f);
+        QVERIFY(lifted(5).empty() && lifted(-0.5).empty());
+        QVERIFY(drawScene(made("line"), {})->shadow.empty());
+        QVERIFY(drawScene(box, lookForPictures())->shadow.empty());
+        // Copies have theirs, as many as they are; their shapes bring none.
+        const auto copies = drawScene(threeBoxes("part = index;", made("transform", {{"move", {0, 0.5, 0}}}, {made("box")})), {});
+        QVERIFY(copies->copies[0].shape->shadow.empty() && copies->copies[0].shape->extremes.empty());
+        for (float x : {0.0f, 3.0f, 6.0f}) QVERIFY(shadowAt(copies->shadow, {x, 0, 0}) > 0.5f);
+        QVERIFY(shadowAt(copies->shadow, {1.5f, 0, 0}) < 0.1f);
     }
 
     void differencesAreColoured() {
@@ -256,8 +383,12 @@ private Q_SLOTS:
         for (const auto& v : verticesOf(coloured, {})) QCOMPARE(v.colour, kClay);
         for (const auto& v : verticesOf(coloured, lookForPictures())) QVERIFY(distance(v.colour, {0.1f, 0.2f, 0.3f}) < 1e-5f);
         const Geometry lead = made("material", {{"slots", {{{"name", "lead"}, {"color", {0.4, 0.5, 0.6}}}}}}, {made("box")});
-        for (const SceneLook& look : {SceneLook(), lookForPictures()})
-            for (const auto& v : verticesOf(lead, look)) QVERIFY(distance(v.colour, {0.4f, 0.5f, 0.6f}) < 1e-5f);
+        // The look shows materials, clay neither.
+        for (const auto& v : verticesOf(lead, {})) QCOMPARE(v.colour, kClay);
+        SceneLook look;
+        look.shading = Shading::look;
+        for (const SceneLook& own : {look, lookForPictures()})
+            for (const auto& v : verticesOf(lead, own)) QVERIFY(distance(v.colour, {0.4f, 0.5f, 0.6f}) < 1e-5f);
     }
 
     /// As after baking: what a copy says holds for shapes that say nothing of it themselves.
@@ -276,12 +407,13 @@ private Q_SLOTS:
         QVERIFY(drawScene(threeBoxes(byCopy, made("box")), {})->copies[0].colours.empty());
         const Geometry green = with("color = vec3(0, 1, 0);", made("box"));
         QVERIFY(drawScene(threeBoxes(byCopy, green), lookForPictures())->copies[0].colours.empty());
-        // The same of materials, also on the stage.
+        // The same of materials; in clay there are none.
         const Json lead{{"slots", {{{"name", "lead"}, {"color", {0.4, 0.5, 0.6}}}}}};
         const Geometry boxes = threeBoxes("side = 1.0;", made("box"));
-        QCOMPARE(drawScene(made("material", lead, {boxes}), {})->copies[0].colours.size(), std::size_t(3));
+        QCOMPARE(drawScene(made("material", lead, {boxes}), lookForPictures())->copies[0].colours.size(), std::size_t(3));
+        QVERIFY(drawScene(made("material", lead, {boxes}), {})->copies[0].colours.empty());
         const Geometry ofLead = threeBoxes("side = 1.0;", made("material", lead, {made("box")}));
-        QVERIFY(drawScene(made("material", lead, {ofLead}), {})->copies[0].colours.empty());
+        QVERIFY(drawScene(made("material", lead, {ofLead}), lookForPictures())->copies[0].colours.empty());
     }
 
     void tightFramingKeepsAllInside() {

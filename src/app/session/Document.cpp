@@ -119,7 +119,7 @@ void Document::startNew() {
     loom.name = tr("Untitled").toStdString();
     Node out;
     out.id = out.op = "output";
-    out.cell = {3, 0};
+    out.cell = {1, 0};
     loom.nodes = {out};
     loom.output = "output";
     adopt(std::move(loom));

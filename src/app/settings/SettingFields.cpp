@@ -7,6 +7,7 @@
 #include "app/widgets/FieldParts.h"
 #include "app/widgets/FormulaEditor.h"
 #include "app/widgets/LinesField.h"
+#include "app/widgets/NoticeStrip.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/RampEditor.h"
 #include "app/widgets/Slider.h"
@@ -248,14 +249,9 @@ void SettingRow::buildLines() {
     head_->addStretch();
     lines_ = new LinesField(this);
     connect(lines_, &LinesField::drawingChanged, this, &SettingRow::brushChanged);
-    connect(lines_, &LinesField::takeBackWanted, this, [this] {
-        Json now = value();
-        if (!now.is_array() || now.empty()) return;
-        now.erase(now.size() - 1);
-        put(now);
-    });
-    connect(lines_, &LinesField::clearWanted, this, [this] { put(Json()); });
-    refreshers_.push_back([this](const Json& v) { lines_->setCount(v.is_array() ? v.size() : 0); });
+    connect(lines_, &LinesField::lineChosen, this, &SettingRow::lineChosen);
+    connect(lines_, &LinesField::edited, this, [this](const Json& lines) { put(lines); });
+    refreshers_.push_back([this](const Json& v) { lines_->setLines(v); });
     body_->addWidget(lines_);
 }
 

@@ -5,6 +5,7 @@
 #include "app/look/Theme.h"
 #include "app/widgets/DragName.h"
 #include "app/widgets/FormulaEditor.h"
+#include "app/widgets/NoticeStrip.h"
 #include "app/widgets/NumberField.h"
 #include "graph/Controls.h"
 
@@ -45,10 +46,8 @@ SettingRow::SettingRow(Document& document, RebuildService& rebuilds, Background&
     body_ = new QVBoxLayout;
     body_->setSpacing(3);
     column->addLayout(body_);
-    notice_ = new QLabel(this);
-    notice_->setWordWrap(true);
-    notice_->setFont(bodyFont(11));
-    notice_->hide();
+    notice_ = new NoticeStrip(false, this);
+    connect(notice_, &NoticeStrip::fixWanted, this, &SettingRow::fixWanted);
     column->addWidget(notice_);
     build();
     refresh();
@@ -134,12 +133,7 @@ void SettingRow::refresh() {
     for (const auto& refresher : refreshers_) refresher(now);
 }
 
-void SettingRow::setNotice(const QString& text, NoticeLevel level) {
-    const QColor ink = level == NoticeLevel::error ? colours().chosen : level == NoticeLevel::warning ? colours().warning : colours().faint;
-    notice_->setStyleSheet(QStringLiteral("color: %1;").arg(ink.name()));
-    notice_->setText(text);
-    notice_->setVisible(!text.isEmpty());
-}
+void SettingRow::setNotice(const Notice& notice) { notice_->setNotice(QString::fromStdString(notice.text), notice.level, notice.fixes); }
 
 void SettingRow::setMark(int line, int column) {
     if (formula_) formula_->setMark(line, column);

@@ -24,6 +24,7 @@ class NumberField;
 class RampEditor;
 class SourcePreview;
 class LinesField;
+class NoticeStrip;
 class StrokesField;
 
 class SettingRow : public QWidget {
@@ -39,7 +40,8 @@ public:
     void refresh();
     /// What decides how the row is built: another shape needs a new row.
     std::string shape() const;
-    void setNotice(const QString& text, NoticeLevel level = NoticeLevel::error);
+    void setNotice(const Notice& notice);
+    NoticeStrip* notice() const { return notice_; }
     /// Marks a place in a formula, from 1; 0 for none.
     void setMark(int line, int column);
     StrokesField* strokes() const { return strokes_; }
@@ -55,6 +57,10 @@ public:
 Q_SIGNALS:
     /// Painting begins or ends, or the brush is another.
     void brushChanged();
+    /// A change that a notice offers.
+    void fixWanted(const NoticeFix& fix);
+    /// Another drawn line is chosen, or none.
+    void lineChosen();
     /// The user asks to make a control of it.
     void controlWanted(const QString& node, const QString& setting);
 
@@ -131,7 +137,7 @@ private:
     int gesture_ = 0;
     bool dropping_ = false;
     DragName* name_;
-    QLabel* notice_;
+    NoticeStrip* notice_;
     QHBoxLayout* head_;
     QVBoxLayout* body_;
     QToolButton* sourceButton_ = nullptr;

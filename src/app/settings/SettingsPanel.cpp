@@ -4,6 +4,7 @@
 #include "app/look/Theme.h"
 #include "app/widgets/DragName.h"
 #include "app/widgets/FormulaEditor.h"
+#include "app/widgets/NoticeStrip.h"
 #include "app/widgets/SwapPage.h"
 #include "graph/NodeSpec.h"
 
@@ -50,9 +51,19 @@ SettingRow* SettingsPanel::row(const std::string& setting) const {
 }
 
 void SettingsPanel::focusFirst() {
-    if (!rows_.empty())
-        for (QWidget* child : rows_.front()->findChildren<QWidget*>())
-            if (child->focusPolicy() & Qt::TabFocus) return child->setFocus(Qt::TabFocusReason);
+    if (!rows_.empty()) focusIn(*rows_.front());
+}
+
+void SettingsPanel::focusOn(const std::string& setting) {
+    SettingRow* found = row(setting);
+    if (!found) return;
+    focusIn(*found);
+    ensureWidgetVisible(found);
+}
+
+void SettingsPanel::focusIn(SettingRow& row) {
+    for (QWidget* child : row.findChildren<QWidget*>())
+        if (child->focusPolicy() & Qt::TabFocus) return child->setFocus(Qt::TabFocusReason);
 }
 
 bool SettingsPanel::shown(const SettingSpec& spec) const {
@@ -105,7 +116,9 @@ void SettingsPanel::build() {
         }
     rows_.clear();
     sections_.clear();
-    title_ = notice_ = nullptr;
+    title_ = nullptr;
+    notices_ = nullptr;
+    strips_.clear();
     search_ = nullptr;
     built_ = shape();
     const int scroll = verticalScrollBar()->value();
@@ -135,11 +148,9 @@ void SettingsPanel::build() {
         column->addLayout(head);
         sentence(spec ? catalogueText(spec->sentence)
                       : tr("This version does not know the operator '%1'. The node and its settings are kept.").arg(QString::fromStdString(node->op)));
-        notice_ = new QLabel(page);
-        notice_->setWordWrap(true);
-        notice_->setStyleSheet(
-            QStringLiteral("color: %1; background: %2; padding: 6px; border-left: 3px solid %1;").arg(colours().chosen.name(), colours().paper.name()));
-        column->addWidget(notice_);
+        notices_ = new QVBoxLayout;
+        notices_->setSpacing(4);
+        column->addLayout(notices_);
     } else {
         sentence(tr("Choose a node in the weave to see its settings."));
     }
@@ -171,6 +182,8 @@ void SettingsPanel::build() {
         connect(row, &SettingRow::controlWanted, this,
                 [this, row](const QString& node, const QString& setting) { Q_EMIT controlWanted(node, row->proposedControl(), setting); });
         connect(row, &SettingRow::brushChanged, this, &SettingsPanel::brushChanged);
+        connect(row, &SettingRow::lineChosen, this, &SettingsPanel::lineChosen);
+        connect(row, &SettingRow::fixWanted, this, &SettingsPanel::fixWanted);
         rows_.push_back(row);
         sections_.back().second.push_back(row);
         column->addWidget(row);
@@ -231,23 +244,32 @@ void SettingsPanel::dropEvent(QDropEvent* event) {
 }
 
 void SettingsPanel::showNotices() {
-    if (!notice_) return;
-    QStringList lines;
+    if (!notices_) return;
     const auto report = rebuilds_.report(node_);
+    std::vector<Notice> general;
     std::map<std::string, const Notice*> bySetting;  // the gravest of each
     if (report.outcome)
         for (const Notice& n : report.outcome->notices) {
-            const QString text = QString::fromStdString(n.text);
-            if (n.setting.empty() || !row(n.setting)) lines << text;
+            if (n.setting.empty() || !row(n.setting)) general.push_back(n);
             else if (const Notice*& told = bySetting[n.setting]; !told || n.level > told->level) told = &n;
         }
-    notice_->setText(lines.join(QLatin1Char('\n')));
-    notice_->setVisible(!lines.isEmpty());
+    // Who has only just added a node has done nothing wrong.
+    if (waitsForInput(report))
+        for (Notice& n : general)
+            if (n.code == "input.missing") n.level = NoticeLevel::info;
+    while (strips_.size() < general.size()) {
+        strips_.push_back(new NoticeStrip(true, this));
+        connect(strips_.back(), &NoticeStrip::fixWanted, this, &SettingsPanel::fixWanted);
+        notices_->addWidget(strips_.back());
+    }
+    for (std::size_t i = 0; i < strips_.size(); ++i) {
+        const Notice notice = i < general.size() ? general[i] : Notice{};
+        strips_[i]->setNotice(QString::fromStdString(notice.text), notice.level, notice.fixes);
+    }
     for (SettingRow* row : rows_) {
-        const std::string& id = row->spec().id;
-        const auto it = bySetting.find(id);
+        const auto it = bySetting.find(row->spec().id);
         const Notice notice = it == bySetting.end() ? Notice{} : *it->second;
-        row->setNotice(QString::fromStdString(notice.text), notice.level);
+        row->setNotice(notice);
         row->setMark(notice.line, notice.column);
     }
 }

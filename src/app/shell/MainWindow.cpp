@@ -20,6 +20,7 @@ MainWindow::MainWindow() {
     connect(&session_.pictures(), &Pictures::ready, this, &MainWindow::keepPicture);
     connect(&document_, &Document::replaced, this, [this] {
         pictureWanted_.clear();
+        showStart(false);
         showMessage({});
     });
     connect(&document_, &Document::journalFailed, this,

@@ -17,6 +17,7 @@ namespace seedloom::app {
 
 class Finder;
 class Rail;
+class StartPage;
 
 class MainWindow : public QMainWindow, private CommandHost {
     Q_OBJECT
@@ -47,8 +48,13 @@ public:
 
     /// A window that lives until it is closed.
     static MainWindow* openNew();
-    /// Opens a file; errors are shown in the window. False where it failed.
+    /// Opens a loom, or a new one that imports a mesh; errors are shown in the window. False where it failed.
     bool openFile(const QString& file);
+    /// The first loom here, each other one in a window of its own; meshes together in one new loom.
+    void openFiles(const QStringList& files);
+    /// What there is to begin with, in the place of the workplaces, or these again.
+    void showStart(bool shown);
+    StartPage* startPage() const { return start_; }
     void openDemo();
     bool saveTo(const QString& file);
     /// Writes the output's model, off the interface thread; exported() tells the end. False, with a message, where it could not begin.
@@ -95,6 +101,7 @@ private:
 
     void makeLayout();
     QWidget* makeMessage(QWidget* parent);
+    QWidget* makeStart();
     QString layoutKey() const;
     void restoreLayout();
     void saveLayout();
@@ -107,6 +114,8 @@ private:
     void renameAsked();
     void openAsked();
     void openRecent();
+    void openMeshes(const QStringList& files);
+    void openNamedDemo(const QString& id);
     void openLastGood(const QString& file);
     void exportAsked();
     void offerJournals();
@@ -123,7 +132,8 @@ private:
     std::vector<std::unique_ptr<Workplace>> workplaces_;
     Finder* commands_ = nullptr;
     Rail* rail_ = nullptr;
-    QStackedWidget* places_ = nullptr;
+    QStackedWidget *front_ = nullptr, *places_ = nullptr;  ///< the start page or the workplaces; one of these
+    StartPage* start_ = nullptr;
     QWidget* message_ = nullptr;
     QLabel* messageText_ = nullptr;
     QHBoxLayout* messageAnswers_ = nullptr;

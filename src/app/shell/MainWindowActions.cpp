@@ -59,9 +59,11 @@ void MainWindow::makeActions() {
 
 void MainWindow::makeFileActions() {
     QMenu* file = menu(QStringLiteral("file"), tr("&File"));
-    add(file, "new", tr("&New"), QKeySequence::New, [this] {
+    QMenu* fresh = file->addMenu(tr("&New"));
+    add(fresh, "new", tr("&Empty loom"), QKeySequence::New, [this] {
         if (mayLeave()) document_.startNew();
     });
+    add(fresh, "start", tr("From the &start page"), {}, [this] { showStart(true); });
     add(file, "new_window", tr("New &window"), QKeySequence(QStringLiteral("Ctrl+Shift+N")), [] { openNew()->show(); });
     add(file, "open", tr("&Open …"), QKeySequence::Open, [this] { openAsked(); });
     add(file, "recent", tr("Re&cent …"), QKeySequence(QStringLiteral("Ctrl+Shift+O")), [this] { openRecent(); });

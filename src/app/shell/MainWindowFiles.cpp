@@ -2,10 +2,12 @@
 #include "app/shell/MainWindow.h"
 
 #include "app/look/Texts.h"
+#include "app/shell/Demos.h"
 #include "app/shell/RecentFiles.h"
 #include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
 #include "formats/LoomFile.h"
+#include "graph/Importing.h"
 #include "meshes/MeshFile.h"
 
 #include <QtCore/QFile>
@@ -24,7 +26,25 @@ MainWindow* MainWindow::openNew() {
     return window;
 }
 
+namespace {
+
+bool isMesh(const QString& file) {
+    const auto& endings = readableEndings();
+    return std::find(endings.begin(), endings.end(), "." + QFileInfo(file).suffix().toLower().toStdString()) != endings.end();
+}
+
+QString meshPatterns() {
+    QStringList out;
+    for (const std::string& ending : readableEndings()) out << QLatin1Char('*') + QString::fromStdString(ending);
+    return out.join(QLatin1Char(' '));
+}
+
+bool isLoom(const QString& file) { return QFileInfo(file).suffix().toLower() == QLatin1String("loom"); }
+
+}  // namespace
+
 bool MainWindow::openFile(const QString& file) {
+    if (isMesh(file) && QFileInfo::exists(file)) return openMeshes({file}), true;
     if (const auto error = document_.open(file.toStdString())) {
         const QString text = tr("%1 was not opened. %2").arg(QFileInfo(file).fileName(), QString::fromStdString(error->text));
         std::vector<Answer> answers;
@@ -32,10 +52,38 @@ bool MainWindow::openFile(const QString& file) {
         showMessage(text, answers);
         return false;
     }
-    rememberRecent(file);
+    if (!isDemoFile(file)) rememberRecent(file);
     watchFile();
     for (const auto& workplace : workplaces_) workplace->restoreView(document_.view());
     return true;
+}
+
+void MainWindow::openFiles(const QStringList& files) {
+    QStringList meshes, looms;
+    for (const QString& file : files) (isMesh(file) ? meshes : looms) << file;
+    if (!meshes.isEmpty()) openMeshes(meshes);
+    else if (!looms.isEmpty()) openFile(looms.takeFirst());
+    for (const QString& file : looms) {
+        MainWindow* window = openNew();
+        window->openFile(file);
+        window->show();
+    }
+}
+
+/// Nothing is written yet: the new loom names the files where they lie.
+void MainWindow::openMeshes(const QStringList& files) {
+    std::vector<std::string> whole;
+    for (const QString& file : files) whole.push_back(QFileInfo(file).absoluteFilePath().toStdString());
+    document_.adopt(loomImporting(whole));
+    showMessage(files.size() == 1 ? tr("A new loom that imports %1. Save it where you like; the mesh stays where it is.").arg(QFileInfo(files[0]).fileName())
+                                  : tr("A new loom that imports %1 meshes. Save it where you like; they stay where they are.").arg(files.size()),
+                {{tr("Save as …"), [this] { saveAs(); }}});
+}
+
+void MainWindow::openNamedDemo(const QString& id) {
+    const QString file = demoFile(id);
+    if (file.isEmpty()) return showMessage(tr("The demo could not be written to your data folder. Is the disk full?"));
+    openFile(file);
 }
 
 /// The copy is opened as an unsaved document of the broken file's name, so that saving puts it right.
@@ -144,7 +192,11 @@ bool MainWindow::exportTo(const QString& file, bool large) {
     return true;
 }
 
-bool MainWindow::save() { return document_.file().empty() ? saveAs() : saveTo(QString::fromStdString(document_.file().string())); }
+bool MainWindow::save() {
+    // A demo stays as it is.
+    const bool elsewhere = document_.file().empty() || isDemoFile(QString::fromStdString(document_.file().string()));
+    return elsewhere ? saveAs() : saveTo(QString::fromStdString(document_.file().string()));
+}
 
 bool MainWindow::saveAs() {
     QString file =
@@ -164,7 +216,8 @@ void MainWindow::renameAsked() {
 
 void MainWindow::openAsked() {
     if (!mayLeave()) return;
-    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom"), {}, tr("Looms (*.loom)"));
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Open a loom or a mesh"), {}, tr("Looms and meshes (*.loom %1);;Looms (*.loom)").arg(meshPatterns()));
     if (!file.isEmpty()) openFile(file);
 }
 
@@ -245,21 +298,18 @@ void MainWindow::changeEvent(QEvent* event) {
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
-    const auto urls = event->mimeData()->urls();
-    if (!urls.isEmpty() && urls.front().isLocalFile() && QFileInfo(urls.front().toLocalFile()).suffix() == QLatin1String("loom")) event->acceptProposedAction();
+    for (const QUrl& url : event->mimeData()->urls())
+        if (url.isLocalFile() && (isLoom(url.toLocalFile()) || isMesh(url.toLocalFile()))) return event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
     event->acceptProposedAction();
-    const auto urls = event->mimeData()->urls();
-    // The first here, others in windows of their own. Asking must wait until the drop is over.
-    QTimer::singleShot(0, this, [this, urls] {
-        if (mayLeave()) openFile(urls.front().toLocalFile());
-        for (int i = 1; i < urls.size(); ++i) {
-            MainWindow* window = openNew();
-            window->openFile(urls[i].toLocalFile());
-            window->show();
-        }
+    QStringList files;
+    for (const QUrl& url : event->mimeData()->urls())
+        if (url.isLocalFile()) files << url.toLocalFile();
+    // Asking must wait until the drop is over.
+    QTimer::singleShot(0, this, [this, files] {
+        if (mayLeave()) openFiles(files);
     });
 }
 

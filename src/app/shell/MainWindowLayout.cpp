@@ -2,6 +2,7 @@
 #include "app/look/Theme.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Rail.h"
+#include "app/shell/StartPage.h"
 #include "app/shell/TopLine.h"
 #include "app/widgets/Finder.h"
 
@@ -39,10 +40,33 @@ void MainWindow::makeLayout() {
     column->addWidget(makeMessage(main));
     places_ = new QStackedWidget(main);
     for (const auto& workplace : workplaces_) places_->addWidget(workplace->makeWidget(places_));
-    column->addWidget(places_, 1);
+    front_ = new QStackedWidget(main);
+    front_->addWidget(places_);
+    front_->addWidget(makeStart());
+    column->addWidget(front_, 1);
     row->addWidget(main, 1);
     commands_ = new Finder(whole);
     setCentralWidget(whole);
+}
+
+QWidget* MainWindow::makeStart() {
+    start_ = new StartPage(front_);
+    connect(start_, &StartPage::emptyWanted, this, [this] { action(QStringLiteral("new"))->trigger(); });
+    connect(start_, &StartPage::openWanted, this, [this] { openAsked(); });
+    connect(start_, &StartPage::fileWanted, this, [this](const QString& file) {
+        if (mayLeave()) openFile(file);
+    });
+    connect(start_, &StartPage::demoWanted, this, [this](const QString& id) {
+        if (mayLeave()) openNamedDemo(id);
+    });
+    connect(start_, &StartPage::left, this, [this] { showStart(false); });
+    return start_;
+}
+
+void MainWindow::showStart(bool shown) {
+    if (shown) start_->refresh();
+    front_->setCurrentWidget(shown ? static_cast<QWidget*>(start_) : places_);
+    (shown ? static_cast<QWidget*>(start_->emptyButton()) : weave())->setFocus();
 }
 
 QWidget* MainWindow::makeMessage(QWidget* parent) {
@@ -93,6 +117,7 @@ bool MainWindow::answerMessage(const QString& text) {
 void MainWindow::rebuildInterface() {
     std::vector<std::function<void()>> restore;
     for (const auto& workplace : workplaces_) restore.push_back(workplace->keepState());
+    const bool starting = front_->currentWidget() == start_;
     const QString text = message(), place = workplaces_[std::size_t(places_->currentIndex())]->id();
     setWindowIcon(icon(QStringLiteral("seedloom"), colours().chosen));
     delete takeCentralWidget();
@@ -101,6 +126,7 @@ void MainWindow::rebuildInterface() {
     for (const auto& again : restore) again();
     showWorkplace(place);
     showMessage(text);
+    if (starting) showStart(true);
 }
 
 /// Each size of screen has a layout of its own.

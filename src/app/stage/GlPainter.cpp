@@ -121,6 +121,7 @@ void GlPainter::uploadScene(Scene& scene) {
     upload(scene.arrows, mesh.arrows);
     upload(scene.normals, mesh.normals);
     upload(scene.openEdges, mesh.openEdges);
+    upload(scene.shadow, mesh.shadow);
     uploadCopies(scene);
 }
 
@@ -162,6 +163,7 @@ void GlPainter::useStyle(const Style& style) {
     shader_->setUniformValue("pointSize", style.pointSize * float(view_.pixelRatio));
     shader_->setUniformValue("fadeRadius", style.fade);
     shader_->setUniformValue("opacity", style.opacity);
+    shader_->setUniformValue("shadow", style.shadow);
 }
 
 /// `copies`: how many of the instances that the batch has been given; 0 draws it once, where it is.
@@ -200,8 +202,21 @@ void GlPainter::drawGround() {
     gl->glDisable(GL_BLEND);
 }
 
+/// Where the model meets the ground; from below it would only be in the way.
+void GlPainter::drawShadow(Scene& scene) {
+    if (!scene.mesh || view_.camera.pitch <= 0 || view_.options.xray) return;
+    auto* gl = QOpenGLContext::currentContext()->functions();
+    gl->glEnable(GL_BLEND);
+    gl->glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+    gl->glDepthMask(GL_FALSE);
+    drawBatch(scene.shadow, GL_TRIANGLES, false, {.tint = QVector4D(vectorOf(view_.inks.ink) * 0.6f, 1), .opacity = 0.34f, .shadow = 1});
+    gl->glDepthMask(GL_TRUE);
+    gl->glDisable(GL_BLEND);
+}
+
 void GlPainter::drawScene(Scene& scene) {
     if (!scene.mesh) return;
+    drawShadow(scene);
     auto* gl = QOpenGLContext::currentContext()->functions();
     const DrawScene& mesh = *scene.mesh;
     shader_->setUniformValue("shading", float(shaderOf(mesh)));

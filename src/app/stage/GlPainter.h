@@ -46,11 +46,11 @@ private:
     };
     /// The batches of one mesh.
     struct Scene {
-        Batch faces, wires, reduced, lines, dots, arrows, normals, openEdges;
+        Batch faces, wires, reduced, lines, dots, arrows, normals, openEdges, shadow;
         std::vector<std::unique_ptr<Shape>> shapes;  ///< as many as the mesh has groups of copies
         Batch copyDots;                              ///< one for each copy, shuffled
         std::shared_ptr<const DrawScene> mesh;
-        std::array<Batch*, 9> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges, &copyDots}; }
+        std::array<Batch*, 10> all() { return {&faces, &wires, &reduced, &lines, &dots, &arrows, &normals, &openEdges, &shadow, &copyDots}; }
     };
     /// All that are there from the beginning to the end; those of shapes come and go.
     std::vector<Batch*> lasting();
@@ -60,6 +60,7 @@ private:
     QImage readBack(QSize pixels);
     void learn(double ms);
     void drawAll(QSize pixels);
+    void drawShadow(Scene& scene);
     void drawScene(Scene& scene);
     void drawCopies(Scene& scene);
     void drawShape(Shape& shape, const DrawCopies& copies, int shading, int count);

@@ -33,7 +33,8 @@ void main() {
 }
 )";
 
-// A warm key light over the viewer's left shoulder, cool fill from below; backs are hatched, so that they differ by more than colour.
+// Soft light from the sky and a little from the ground, a key light over the viewer's left shoulder; edges are lighter and crevices darker; backs are hatched,
+// so that they differ by more than colour.
 inline constexpr const char* kFragmentShader = R"(#version 330 core
 in vec3 worldNormal;
 in vec3 worldPlace;
@@ -47,6 +48,7 @@ uniform vec4 tint;
 uniform vec3 fadeCentre;
 uniform float fadeRadius;
 uniform float opacity;
+uniform float shadow;   // 1: place.x says how far it can be seen
 out vec4 result;
 void main() {
     vec3 colour = mix(baseColour, tint.rgb, tint.a);
@@ -57,19 +59,21 @@ void main() {
         colour = mix(vec3(0.93, 0.90, 0.84), vec3(0.30, 0.40, 0.55), odd);
         if (place.x < 0.125 && place.y < 0.125) colour = vec3(0.70, 0.25, 0.18);
     }
-    float alpha = opacity;
+    float alpha = opacity * mix(1.0, place.x, shadow);
     if (lit > 0.5) {
         vec3 n = normalize(worldNormal);
         vec3 toEye = normalize(eye - worldPlace);
         bool back = !gl_FrontFacing;
         if (back) n = -n;
-        float main = max(dot(n, key), 0.0);
-        float fill = 0.5 + 0.5 * n.y;
+        float main = max((dot(n, key) + 0.2) / 1.2, 0.0);
+        vec3 around = mix(vec3(0.47, 0.44, 0.41), vec3(0.66, 0.67, 0.69), 0.5 + 0.5 * n.y);
         float rim = pow(1.0 - max(dot(n, toEye), 0.0), 3.0);
         // Value colours must stay readable against their legend: they are shaded less than clay.
-        float depth = shading > 0.5 && shading < 1.5 ? 0.55 : 1.0;
-        colour *= mix(1.0, 0.50 + 0.20 * fill + 0.42 * main, depth);
-        colour -= rim * 0.08;
+        float depth = shading > 0.5 && shading < 1.5 ? 0.5 : 1.0;
+        colour *= mix(vec3(1.0), around + vec3(0.50, 0.49, 0.46) * main, depth);
+        float bend = shading > 1.5 && shading < 2.5 ? 0.0 : place.x;
+        colour *= 1.0 + depth * (bend < 0.0 ? 0.42 * bend : 0.16 * bend);
+        colour -= rim * 0.07;
         if (shading > 2.5) colour = back ? vec3(0.80, 0.50, 0.38) * (0.6 + 0.4 * abs(n.y)) : vec3(0.86, 0.85, 0.80) * (0.62 + 0.38 * max(dot(n, key), 0.0));
         if (back) {
             float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));

@@ -14,6 +14,7 @@ struct Style {
     float lit = 0;
     QVector4D tint;
     float nearer = 0, pointSize = 1, fade = 0, opacity = 1;
+    float shadow = 0;  ///< the vertices say themselves how far they can be seen
 };
 
 inline QVector3D vectorOf(const QColor& c) { return {float(c.redF()), float(c.greenF()), float(c.blueF())}; }
@@ -21,7 +22,7 @@ inline QVector3D vectorOf(const QColor& c) { return {float(c.redF()), float(c.gr
 /// What the fragment shader takes for a shading; differences are drawn like attributes.
 inline int shaderOf(const DrawScene& mesh) {
     if (!mesh.legend.problem.empty()) return int(Shading::clay);
-    return int(mesh.shading == Shading::difference ? Shading::attribute : mesh.shading);
+    return int(mesh.shading == Shading::difference ? Shading::attribute : mesh.shading == Shading::look ? Shading::clay : mesh.shading);
 }
 /// The same for a shape of copies: copies that have the colours of values are shaded as such.
 inline int shaderFor(const DrawScene& whole, const DrawScene& shape) { return whole.shading == Shading::attribute ? shaderOf(whole) : shaderOf(shape); }

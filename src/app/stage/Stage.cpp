@@ -82,6 +82,12 @@ void Stage::show(const Subject& subject, const QString& remark) {
     startMesh(shown_, subject_);
 }
 
+void Stage::setInvitation(const QString& text) {
+    if (text == invitation_) return;
+    invitation_ = text;
+    overlay_->update();
+}
+
 std::string Stage::colourKey(const SceneLook& look) const { return look.shading == Shading::difference ? std::string() : look.attribute; }
 
 SceneLook Stage::lookNow() const {
@@ -156,6 +162,7 @@ void Stage::takeMesh(Side& side, std::shared_ptr<const DrawScene> mesh) {
         layOut();
         refreshMarks();
         if (frameNext_ && side.mesh && !side.mesh->bounds.empty) {
+            camera_.lookAtSides(side.mesh->bounds.size());
             frameAll();
             if (lastFrame_ && !side.again) frameNext_ = lastFrame_ = false;
         }
@@ -188,7 +195,7 @@ void Stage::offerKind() {
 }
 
 void Stage::frameAll() {
-    if (shown_.mesh) camera_.frame(shown_.mesh->bounds, size(), tools_->geometry().bottom());
+    if (shown_.mesh) camera_.frame(shown_.mesh->extremes, size(), tools_->geometry().bottom());
     framed_ = true;
     settled();
 }
@@ -197,6 +204,7 @@ void Stage::endFraming() {
     if (!frameNext_) return;
     lastFrame_ = true;
     if (shown_.building || !shown_.mesh || shown_.mesh->bounds.empty) return;
+    camera_.lookAtSides(shown_.mesh->bounds.size());
     frameAll();
     frameNext_ = lastFrame_ = false;
 }
@@ -208,7 +216,9 @@ void Stage::frameMarks() {
     const float least = shown_.mesh ? float(shown_.mesh->bounds.diagonal() * 0.04) : 0.01f;
     bounds.add(bounds.centre() + Vec3{least, least, least});
     bounds.add(bounds.centre() - Vec3{least, least, least});
-    camera_.frame(bounds, size(), tools_->geometry().bottom());
+    std::array<Vec3, 8> corners;
+    for (int i = 0; i < 8; ++i) corners[std::size_t(i)] = bounds.corner(i);
+    camera_.frame(corners, size(), tools_->geometry().bottom());
     framed_ = false;
     settled();
 }

@@ -5,11 +5,13 @@
 #include "app/session/Background.h"
 #include "app/session/Brush.h"
 #include "app/session/Selection.h"
+#include "app/stage/HandleChain.h"
 #include "app/stage/Picking.h"
 #include "app/stage/StageCamera.h"
 #include "graph/Memo.h"
 #include "scene/DrawScene.h"
 
+#include <QtCore/QLineF>
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
 
@@ -37,6 +39,8 @@ public:
     };
     /// Shows a node's result; the camera frames it the first time after frameNext(). `remark` stands before its name: pinned, input of.
     void show(const Subject& subject, const QString& remark = {});
+    /// What is said while there is nothing to show.
+    void setInvitation(const QString& text);
     /// Shows `left` left of a divider that can be dragged, and the subject right of it. Without an outcome: no divider.
     void compare(const Subject& left);
     /// Drawn faintly around what is shown; without an outcome: nothing.
@@ -67,11 +71,13 @@ public:
         std::vector<std::optional<Vec3>> along = {};
         std::vector<QString> name = {};
         std::vector<std::array<Vec3, 2>> lines = {}, drawn = {};  ///< dashed, and in full
-        bool chain = false, closed = false;
+        std::vector<HandleChain> chains = {};
     };
     void setHandles(Handles handles);
     const std::vector<Vec3>& handles() const { return handles_.at; }
     const Handles& handleSet() const { return handles_; }
+    /// The line that shows the height of the model, where there is one: from its foot upwards.
+    std::optional<QLineF> heightLine() const;
     /// Where a handle is on screen, for tests and for hints.
     QPoint handlePixel(int i) const;
 
@@ -153,6 +159,8 @@ private:
     /// The camera of the picture that is in the window: what lies on the model must not run ahead of it.
     const StageCamera& seen() const;
     void paintOverlay(QPainter& painter) const;
+    void paintHeight(QPainter& painter) const;
+    bool showsNothing() const;
     void paintReadout(QPainter& painter) const;
     void paintNames(QPainter& painter) const;
     void paintHandles(QPainter& painter) const;
@@ -168,7 +176,7 @@ private:
     StageTools* tools_ = nullptr;
     StageLegend* legend_ = nullptr;
     QToolButton* kind_ = nullptr;  ///< offers all faces of the marked one's kind
-    QString problem_, remark_;
+    QString problem_, remark_, invitation_;
     bool frameNext_ = true, lastFrame_ = false, framed_ = false;
 
     StageCamera camera_;

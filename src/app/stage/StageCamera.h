@@ -12,7 +12,7 @@ class StageCamera : public Camera {
 public:
     void pan(double dx, double dy, QSizeF size) { Camera::pan(dx, dy, of(size)); }
     void zoom(double factor, QPointF at, QSizeF size) { Camera::zoom(factor, of(at), of(size)); }
-    void frame(const Bounds& bounds, QSizeF size, double top = 0) { Camera::frame(bounds, of(size), top); }
+    void frame(std::span<const Vec3> places, QSizeF size, double top = 0) { Camera::frame(places, of(size), top); }
     QMatrix4x4 view() const { return matrixOf(Camera::view()); }
     QMatrix4x4 projection(QSizeF size) const { return matrixOf(Camera::projection(of(size))); }
     QPointF project(Vec3 p, QSizeF size, bool* behind = nullptr) const {

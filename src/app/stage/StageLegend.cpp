@@ -13,7 +13,7 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr int kMargin = 10, kBarWidth = 14, kBarHeight = 112, kKeyRow = 17;
+constexpr int kMargin = 10, kBarWidth = 14, kBarHeight = 112, kKeyRow = 17, kCap = 7;
 
 QString text(const std::string& from) { return QString::fromStdString(from); }
 
@@ -41,10 +41,18 @@ StageLegend::StageLegend(QWidget* parent) : QWidget(parent) {
     lock_ = new QToolButton(this);
     lock_->setCheckable(true);
     lock_->setFont(bodyFont(11));
-    lock_->setToolTip(tr("Locked, the same value keeps the same colour; automatic follows the least and the greatest value"));
+    lock_->setToolTip(tr("Locked, the same value keeps the same colour; automatic follows the values"));
     connect(lock_, &QToolButton::clicked, this, [this](bool on) {
         ColourChoice choice = legend_.choice;
         choice.range = on ? std::optional(std::array{legend_.low, legend_.high}) : std::nullopt;
+        Q_EMIT chosen(choice);
+    });
+    whole_ = new QToolButton(this);
+    whole_->setCheckable(true);
+    whole_->setFont(bodyFont(11));
+    connect(whole_, &QToolButton::clicked, this, [this](bool on) {
+        ColourChoice choice = legend_.choice;
+        choice.whole = on;
         Q_EMIT chosen(choice);
     });
     scale_ = new QComboBox(this);
@@ -79,6 +87,7 @@ void StageLegend::show(const Legend& legend) {
     element_->setStyleSheet(QStringLiteral("color: %1;").arg((fine ? colours().faint : colours().warning).name()));
     for (QWidget* part : {static_cast<QWidget*>(low_), static_cast<QWidget*>(high_), static_cast<QWidget*>(lock_)}) part->setVisible(fine && legend.scaled);
     scale_->setVisible(fine && legend.numeric);
+    showEnds();
     if (!low_->hasFocus()) low_->setValue(legend.low);
     if (!high_->hasFocus()) high_->setValue(legend.high);
     const double step = std::max(std::abs(legend.high - legend.low) / 200, 1e-9);
@@ -91,7 +100,21 @@ void StageLegend::show(const Legend& legend) {
     update();
 }
 
-QRect StageLegend::barRect() const { return {kMargin, title_->geometry().bottom() + 8, kBarWidth, px(kBarHeight)}; }
+/// Where a few values lie far out, both ends are said, and one click takes them in.
+void StageLegend::showEnds() {
+    const bool outside = legend_.below + legend_.above > 0;
+    whole_->setVisible(legend_.problem.empty() && legend_.scaled && !legend_.choice.range && (outside || legend_.choice.whole));
+    whole_->setChecked(legend_.choice.whole);
+    const auto number = [](double v) { return QString::number(v, 'g', 3).replace(QLatin1Char('-'), QChar(0x2212)); };
+    whole_->setText(tr("all: %1 … %2").arg(number(legend_.least), number(legend_.greatest)));
+    whole_->setToolTip(legend_.choice.whole
+                           ? tr("Colours span all values. Click for those of the middle 96 %.")
+                           : tr("Colours span the middle 96 % of the values; %1 lie below and %2 above, with a colour of their own. Click to span "
+                                "all of them.")
+                                 .arg(countText(legend_.below), countText(legend_.above)));
+}
+
+QRect StageLegend::barRect() const { return {kMargin, title_->geometry().bottom() + 8 + (legend_.above > 0 ? kCap : 0), kBarWidth, px(kBarHeight)}; }
 
 /// Places what is visible from top to bottom; as wide as its widest line.
 void StageLegend::fit() {
@@ -109,8 +132,13 @@ void StageLegend::fit() {
         const int middle = px(24);
         lock_->setGeometry(left, bar.center().y() - middle - 1, wide, middle);
         scale_->setGeometry(left, bar.center().y() + 2, wide, middle);
-        bottom = bar.bottom();
+        bottom = bar.bottom() + (legend_.below > 0 ? kCap : 0);
         right = std::max(right, left + wide);
+        if (whole_->isVisibleTo(this)) {
+            whole_->setGeometry(kMargin, bottom + 6, std::max(whole_->sizeHint().width(), left + wide - kMargin), middle);
+            bottom = whole_->geometry().bottom();
+            right = std::max(right, whole_->geometry().right());
+        }
     }
     const QFontMetrics metrics(bodyFont(11));
     for (const LegendKey& key : legend_.key)
@@ -126,7 +154,7 @@ void StageLegend::fit() {
 }
 
 void StageLegend::paintKey(QPainter& painter) const {
-    int y = legend_.scaled ? barRect().bottom() + 8 : title_->geometry().bottom() + 8;
+    int y = whole_->isVisibleTo(this) ? whole_->geometry().bottom() + 8 : legend_.scaled ? barRect().bottom() + 8 : title_->geometry().bottom() + 8;
     painter.setFont(bodyFont(11));
     const int row = px(kKeyRow), countWidth = painter.fontMetrics().horizontalAdvance(countText(legend_.key.empty() ? 0 : legend_.key.front().count)) + 4;
     const auto line = [&](const QColor& colour, const QString& what, const QString& count) {
@@ -160,6 +188,14 @@ void StageLegend::paintEvent(QPaintEvent*) {
         painter.setPen(QPen(c.ink, 1));
         painter.setBrush(gradient);
         painter.drawRect(bar);
+        // Values beyond the ends: a point at the end, in their colour.
+        const auto cap = [&](bool above) {
+            const double edge = above ? bar.top() : bar.bottom() + 1, tip = above ? edge - kCap : edge + kCap;
+            painter.setBrush(onScreen(beyondColour(legend_.choice.scale, above)));
+            painter.drawPolygon(QPolygonF{{double(bar.left()), edge}, {bar.center().x() + 0.5, tip}, {bar.right() + 1.0, edge}});
+        };
+        if (legend_.above > 0) cap(true);
+        if (legend_.below > 0) cap(false);
     }
     paintKey(painter);
 }

@@ -24,6 +24,8 @@ public:
     NumberField* low() const { return low_; }
     NumberField* high() const { return high_; }
     QToolButton* lock() const { return lock_; }
+    /// Between the range of most values and that of all.
+    QToolButton* whole() const { return whole_; }
     QComboBox* scale() const { return scale_; }
 
 Q_SIGNALS:
@@ -37,11 +39,12 @@ private:
     void paintKey(QPainter& painter) const;
     void lockAt(double low, double high);
     void fit();
+    void showEnds();
 
     Legend legend_;
     QLabel *title_, *element_;
     NumberField *low_, *high_;
-    QToolButton* lock_;
+    QToolButton *lock_, *whole_;
     QComboBox* scale_;
 };
 

@@ -151,20 +151,20 @@ void Stage::released(QMouseEvent* event) {
 
 /// On a point of a chain takes it out, on its line puts one in.
 bool Stage::doubleClicked(QPointF at) {
-    if (!handles_.chain || brush_) return false;
+    if (handles_.chains.empty() || brush_) return false;
     if (const int hit = handleAt(at); hit >= 0) {
         Q_EMIT handleRemoveWanted(hit);
         return true;
     }
-    const int n = int(handles_.at.size());
-    for (int i = 0; i + 1 < n + (handles_.closed && n > 2); ++i) {
-        const Vec3 from = handles_.at[std::size_t(i)], to = handles_.at[std::size_t((i + 1) % n)];
-        const QPointF a = camera_.project(from, size()), b = camera_.project(to, size()), ab = b - a;
-        const double length = QPointF::dotProduct(ab, ab), t = length > 0 ? QPointF::dotProduct(at - a, ab) / length : -1;
-        if (t <= 0 || t >= 1 || QLineF(at, a + ab * t).length() > kHandleReach) continue;
-        Q_EMIT handleInsertWanted(i, mix(from, to, float(t)));
-        return true;
-    }
+    for (const HandleChain& chain : handles_.chains)
+        for (std::size_t i = 0; i < chain.sides(); ++i) {
+            const Vec3 from = handles_.at[chain.first + i], to = handles_.at[chain.first + (i + 1) % chain.count];
+            const QPointF a = camera_.project(from, size()), b = camera_.project(to, size()), ab = b - a;
+            const double length = QPointF::dotProduct(ab, ab), t = length > 0 ? QPointF::dotProduct(at - a, ab) / length : -1;
+            if (t <= 0 || t >= 1 || QLineF(at, a + ab * t).length() > kHandleReach) continue;
+            Q_EMIT handleInsertWanted(int(chain.first + i), mix(from, to, float(t)));
+            return true;
+        }
     return false;
 }
 

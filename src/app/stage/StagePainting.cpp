@@ -42,6 +42,7 @@ void Stage::paintOverlay(QPainter& painter) const {
                              .arg(problem_));
     }
     if (tools_->numbers()) paintNumbers(painter);
+    if (tools_->height()) paintHeight(painter);
     paintHandles(painter);
     paintBrush(painter);
     if (comparing()) paintDivider(painter);
@@ -49,6 +50,38 @@ void Stage::paintOverlay(QPainter& painter) const {
     paintNames(painter);
     if (canvas_) paintCompass(painter);
     paintHovered(painter);
+}
+
+/// Where the height is drawn: beside the upright edge of the bounds that is farthest right; nothing where it would be too short to read.
+std::optional<QLineF> Stage::heightLine() const {
+    constexpr int kBeside = 22, kShortest = 24;
+    if (!shown_.mesh || shown_.mesh->bounds.empty || comparing() || std::abs(seen().pitch) > 70) return {};
+    const Bounds& bounds = shown_.mesh->bounds;
+    std::optional<QLineF> out;
+    for (int i = 0; i < 4; ++i) {
+        const Vec3 foot{i & 1 ? bounds.max.x : bounds.min.x, bounds.min.y, i & 2 ? bounds.max.z : bounds.min.z};
+        bool behind = false, hidden = false;
+        const QLineF edge(seen().project(foot, size(), &behind), seen().project({foot.x, bounds.max.y, foot.z}, size(), &hidden));
+        if (behind || hidden) return {};
+        if (!out || edge.center().x() > out->center().x()) out = edge;
+    }
+    if (out->length() < kShortest) return {};
+    const double right = std::max(out->x1(), out->x2()) + kBeside;
+    return QLineF(right, out->y1(), right, out->y2());
+}
+
+void Stage::paintHeight(QPainter& painter) const {
+    const auto line = heightLine();
+    if (!line) return;
+    constexpr int kTick = 6;
+    painter.setPen(QPen(colours().faint, 1));
+    painter.drawLine(*line);
+    for (const QPointF end : {line->p1(), line->p2()}) painter.drawLine(end - QPointF(kTick, 0), end + QPointF(kTick, 0));
+    painter.setFont(numberFont(11));
+    const QString text = tr("%1 m").arg(metres(double(shown_.mesh->bounds.size().y)));
+    // Beside its middle, as far as that is in sight.
+    const double middle = std::clamp((line->y1() + line->y2()) / 2, 80.0, std::max(80.0, height() - 60.0));
+    painter.drawText(QRectF(line->x1() + kTick + 4, middle - 10, 120, 20), Qt::AlignLeft | Qt::AlignVCenter, text);
 }
 
 QStringList Stage::remarks() const {
@@ -67,22 +100,28 @@ QStringList Stage::remarks() const {
     return left;
 }
 
+/// Neither points nor copies, or nothing that was rebuilt at all.
+bool Stage::showsNothing() const { return !shown_.mesh || (shown_.mesh->pointCount == 0 && shown_.mesh->copyCount == 0); }
+
 void Stage::paintReadout(QPainter& painter) const {
     const Colours& c = colours();
     painter.setFont(bodyFont(11));
     painter.setPen(c.faint);
     const QRect foot(16, height() - 26, width() - 32, 18);
     paintLine(painter, foot, Qt::AlignLeft, remarks().join(QStringLiteral(" · ")));
-    if (!shown_.mesh) {
+    if (showsNothing()) {
         painter.setFont(bodyFont(13));
-        painter.drawText(rect(), Qt::AlignCenter, tr("Nothing to show yet.\nPress / to add a node."));
+        painter.drawText(rect(), Qt::AlignCenter, invitation_);
         return;
     }
     const DrawScene& mesh = *shown_.mesh;
     QStringList parts;
-    if (mesh.copyCount > 0) parts << tr("%1 copies").arg(countText(mesh.copyCount));
-    if (mesh.drawnFaces > 0) parts << tr("%1 faces").arg(countText(mesh.drawnFaces)) << (mesh.allClosed ? tr("closed") : tr("open"));
-    else parts << tr("%1 points").arg(countText(mesh.pointCount));
+    const QString copies = tr("%1 copies").arg(countText(mesh.copyCount)), faces = tr("%1 faces").arg(countText(mesh.drawnFaces));
+    // Faces are counted with those of the copies, as on the cards.
+    if (mesh.copyCount > 0 && mesh.faceCount > 0) parts << tr("%1 with %2").arg(faces, copies);
+    else if (mesh.copyCount > 0) parts << (mesh.drawnFaces > 0 ? tr("%1 with %2").arg(copies, faces) : copies);
+    else parts << (mesh.drawnFaces > 0 ? faces : tr("%1 points").arg(countText(mesh.pointCount)));
+    if (mesh.drawnFaces > 0) parts << (mesh.allClosed ? tr("closed") : tr("open"));
     const Vec3 size = mesh.size;
     parts << tr("%1 × %2 × %3 m").arg(metres(double(size.x)), metres(double(size.y)), metres(double(size.z)));
     painter.setFont(numberFont(11));
@@ -92,6 +131,7 @@ void Stage::paintReadout(QPainter& painter) const {
 
 /// What is shown, above the read-outs; while comparing, a name at each side of the divider.
 void Stage::paintNames(QPainter& painter) const {
+    if (showsNothing() && !comparing()) return;
     const Colours& c = colours();
     painter.setFont(bodyFont(12, QFont::DemiBold));
     painter.setPen(c.ink);

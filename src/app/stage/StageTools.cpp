@@ -3,6 +3,7 @@
 #include "app/look/Theme.h"
 #include "app/widgets/Slider.h"
 
+#include <QtCore/QSettings>
 #include <QtGui/QAction>
 #include <QtWidgets/QButtonGroup>
 #include <QtWidgets/QComboBox>
@@ -21,16 +22,19 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
         row->setSpacing(4);
     }
     auto* group = new QButtonGroup(this);
-    const std::pair<QString, QString> shadings[] = {
-        {tr("Clay"), tr("Show the plain shape")},
-        {tr("Attribute"), tr("Colour by an attribute")},
-        {tr("Checker"), tr("Squares that follow the uv, to see how a texture would lie")},
-        {tr("Face sides"), tr("Fronts plain, backs hatched: turned faces show")},
-        {tr("Difference"), tr("How far each point moved since the node before, or between two chosen nodes; what was added and what is gone")}};
-    for (std::size_t i = 0; i < shading_.size(); ++i) {
-        shading_[i] = add(shadings_, shadings[i].first, shadings[i].second);
+    const std::tuple<Shading, QString, QString> shadings[] = {
+        {Shading::look, tr("Look"), tr("Show it in its own colours and materials")},
+        {Shading::clay, tr("Clay"), tr("Show the plain shape, whatever its colours")},
+        {Shading::attribute, tr("Attribute"), tr("Colour by an attribute")},
+        {Shading::checker, tr("Checker"), tr("Squares that follow the uv, to see how a texture would lie")},
+        {Shading::sides, tr("Face sides"), tr("Fronts plain, backs hatched: turned faces show")},
+        {Shading::difference, tr("Difference"),
+         tr("How far each point moved since the node before, or between two chosen nodes; what was added and what is gone")}};
+    for (const auto& [shading, text, tip] : shadings) {
+        const auto i = std::size_t(shading);
+        shading_[i] = add(shadings_, text, tip);
         group->addButton(shading_[i]);
-        if (i == 1) {
+        if (shading == Shading::attribute) {
             attribute_ = new QComboBox(shadings_);
             attribute_->setAccessibleName(tr("Attribute that gives the colours"));
             attribute_->setToolTip(tr("The attribute that gives the colours"));
@@ -39,11 +43,11 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
             shadings_->layout()->addWidget(attribute_);
         }
         connect(shading_[i], &QToolButton::toggled, this, [this, i](bool on) {
-            if (i == 1) attribute_->setVisible(on);
+            if (i == std::size_t(Shading::attribute)) attribute_->setVisible(on);
             if (on) Q_EMIT lookChanged();
         });
     }
-    shading_[0]->setChecked(true);
+    shading_[std::size_t(Shading::look)]->setChecked(true);
     connect(attribute_, &QComboBox::currentTextChanged, this, &StageTools::lookChanged);
     wire_ = add(overlays_, tr("Wire"), tr("Draw the edges of all faces"));
     points_ = add(overlays_, tr("Points"), tr("Draw all points, and let a click choose them"));
@@ -51,7 +55,7 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
     xray_ = add(overlays_, tr("X-ray"), tr("See through the faces"));
     for (QToolButton* button : {wire_, xray_}) connect(button, &QToolButton::toggled, this, &StageTools::optionsChanged);
     for (QToolButton* button : {points_, normals_}) connect(button, &QToolButton::toggled, this, &StageTools::lookChanged);
-    more_ = add(overlays_, tr("More"), tr("Open edges, element numbers, arrows of an attribute"));
+    more_ = add(overlays_, tr("More"), tr("Open edges, element numbers, the height, arrows of an attribute"));
     more_->setCheckable(false);
     more_->setPopupMode(QToolButton::InstantPopup);
     compare_ = add(overlays_, tr("Compare"), tr("Before and after the chosen node, side by side; with a pinned or a second chosen node, those two"));
@@ -60,7 +64,7 @@ StageTools::StageTools(QWidget* parent) : QWidget(parent), shadings_(new QWidget
     addApart();
     for (const char* id : {"wire", "points", "normals", "xray"})
         connect(overlayButton(QLatin1String(id)), &QToolButton::toggled, this, [this, id](bool on) { Q_EMIT overlayChanged(QLatin1String(id), on); });
-    for (const char* id : {"open_edges", "numbers"})
+    for (const char* id : {"open_edges", "numbers", "height"})
         connect(overlayAction(QLatin1String(id)), &QAction::toggled, this, [this, id](bool on) { Q_EMIT overlayChanged(QLatin1String(id), on); });
 }
 
@@ -89,7 +93,13 @@ void StageTools::fillMore() {
     auto* menu = new QMenu(more_);
     openEdges_ = menu->addAction(tr("Open edges"));
     numbers_ = menu->addAction(tr("Numbers of points or faces"));
-    for (QAction* action : {openEdges_, numbers_}) action->setCheckable(true);
+    height_ = menu->addAction(tr("Height beside the model"));
+    for (QAction* action : {openEdges_, numbers_, height_}) action->setCheckable(true);
+    height_->setChecked(heightWanted());
+    connect(height_, &QAction::toggled, this, [this](bool on) {
+        QSettings().setValue(QStringLiteral("stage/height"), on);
+        Q_EMIT optionsChanged();
+    });
     connect(openEdges_, &QAction::toggled, this, &StageTools::lookChanged);
     connect(numbers_, &QAction::toggled, this, &StageTools::optionsChanged);
     menu->addSeparator();
@@ -145,6 +155,10 @@ DrawOptions StageTools::options() const { return {wire_->isChecked(), xray_->isC
 
 bool StageTools::numbers() const { return numbers_->isChecked(); }
 
+bool StageTools::heightWanted() { return QSettings().value(QStringLiteral("stage/height"), true).toBool(); }
+
+bool StageTools::height() const { return height_->isChecked(); }
+
 void StageTools::setAttribute(const QString& name) {
     if (attribute_->findText(name) < 0) attribute_->addItem(name);
     attribute_->setCurrentText(name);
@@ -163,7 +177,7 @@ QToolButton* StageTools::overlayButton(const QString& id) const {
 }
 
 QAction* StageTools::overlayAction(const QString& id) const {
-    return id == QLatin1String("open_edges") ? openEdges_ : id == QLatin1String("numbers") ? numbers_ : nullptr;
+    return id == QLatin1String("open_edges") ? openEdges_ : id == QLatin1String("numbers") ? numbers_ : id == QLatin1String("height") ? height_ : nullptr;
 }
 
 void StageTools::setOverlay(const QString& id, bool on) {

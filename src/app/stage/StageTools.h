@@ -23,6 +23,10 @@ public:
     SceneLook look() const;
     DrawOptions options() const;
     bool numbers() const;
+    /// Whether the height stands beside the model.
+    bool height() const;
+    /// Whether it did last time.
+    static bool heightWanted();
     void setAttribute(const QString& name);
     void setShading(Shading shading);
     void setWire(bool on);
@@ -58,10 +62,10 @@ private:
     void addApart();
 
     QWidget *shadings_, *overlays_;
-    std::array<QToolButton*, 5> shading_{};
+    std::array<QToolButton*, 6> shading_{};  ///< by what they choose
     QToolButton *wire_, *points_, *normals_, *xray_, *more_, *compare_;
     QComboBox *attribute_, *arrows_;
-    QAction *openEdges_, *numbers_;
+    QAction *openEdges_, *numbers_, *height_;
     Slider *length_, *apart_;
     QWidget* apartRow_;
 };

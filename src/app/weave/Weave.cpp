@@ -10,12 +10,15 @@
 #include <QtCore/QSettings>
 #include <QtGui/QPainterPath>
 #include <QtGui/QPainterPathStroker>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QPlainTextEdit>
 
 namespace seedloom::app {
 
 Weave::Weave(Session& session, QWidget* parent)
     : QWidget(parent), document_(session.document()), rebuilds_(session.rebuilds()), pictures_(session.pictures()), selection_(session.selection()),
-      quickAdd_(new QuickAdd(pictures_, this)), finder_(new Finder(this)), animate_(QSettings().value(QStringLiteral("motion"), true).toBool()) {
+      quickAdd_(new QuickAdd(pictures_, this)), finder_(new Finder(this)), zoom_(textScale()),
+      animate_(QSettings().value(QStringLiteral("motion"), true).toBool()) {
     setMinimumSize(240, 96);
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
@@ -23,6 +26,7 @@ Weave::Weave(Session& session, QWidget* parent)
     setAccessibleDescription(tr("The nodes of the loom. Arrow keys walk along the strands, Enter opens settings, a letter or / adds a node."));
     connect(&document_, &Document::changed, this, &Weave::documentChanged);
     connect(&document_, &Document::replaced, this, [this] {
+        endNaming(false);
         selection_.pin({});
         chosenNote_.clear();
         motion_ = {};
@@ -32,6 +36,7 @@ Weave::Weave(Session& session, QWidget* parent)
     });
     connect(&document_, &Document::placeChanged, this, &Weave::placeChanged);
     connect(&selection_, &Selection::chosenChanged, this, [this] {
+        if (chosen() != named_) endNaming(true);
         bringIntoView(chosen());
         update();
     });
@@ -56,6 +61,7 @@ Weave::Weave(Session& session, QWidget* parent)
 /// Another graph is laid out afresh; another part of the same one leaves everything where it is.
 void Weave::placeChanged() {
     if (document_.place().path == path_) return;
+    endNaming(false);
     const std::vector<std::string> before = std::exchange(path_, document_.place().path);
     const bool pinned = !selection_.pinned().empty();
     selection_.forget();
@@ -89,11 +95,14 @@ void Weave::documentChanged() {
     selection_.choose(std::move(left));
     if (!chosenNote_.empty() && !loom().note(chosenNote_)) chosenNote_.clear();
     if (!pinned().empty() && !node(pinned())) selection_.pin({});
+    if (!named_.empty() && !node(named_)) endNaming(false);
     chosenLink_.reset();
     hoveredLink_.reset();
     dropLink_.reset();
-    if (fitted_) showAll();
+    // Where not all is in sight, the view stays where it is while somebody works.
+    if (fitted_ && fittingZoom() >= metrics::kLeastReadable * textScale()) showAll();
     bringIntoView(chosen());
+    placeFields();
     update();
 }
 
@@ -139,6 +148,26 @@ void Weave::bringIntoView(const std::string& id) {
     else if (there.left() - left >= 0) pan_.rx() -= left;
 }
 
+void Weave::placeFields() {
+    const QRect room = rect().adjusted(2, 2, -2, -2);
+    const auto put = [&](QWidget* field, QRect at) {
+        at.moveLeft(std::clamp(at.left(), room.left(), std::max(room.left(), room.right() - at.width())));
+        field->setGeometry(at);
+    };
+    if (nameField_) {
+        const QFontMetrics letters(nameField_->font());
+        const int wide = std::clamp(letters.horizontalAdvance(nameField_->text()) + px(24), px(130), std::max(px(130), room.width()));
+        const QRectF text = textOf(cardRect(named_));
+        put(nameField_, {int(text.left()) - px(4), int(text.top()) - px(3), wide, px(24)});
+    }
+    const Note* note = noteField_ ? loom().note(noted_) : nullptr;
+    if (note) {
+        QRect at = noteRect(*note).toRect().adjusted(0, 0, 0, 4);
+        at.setSize(at.size().expandedTo({px(150), px(52)}));
+        put(noteField_, at);
+    }
+}
+
 QRect Weave::usedCells() const {
     int left = 1 << 20, top = 1 << 20, right = 0, bottom = 0;
     for (const Node& n : loom().nodes) {
@@ -152,19 +181,35 @@ QRect Weave::usedCells() const {
     return left > right ? QRect(0, 0, 1, 1) : QRect(QPoint(left, top), QPoint(right, bottom));
 }
 
+/// The zoom at which all is in sight.
+double Weave::fittingZoom() const {
+    const QRect used = usedCells();
+    const double wide = used.width() * metrics::kPitchX - (metrics::kPitchX - metrics::kCardWidth) + 28;
+    const double high = used.height() * metrics::kPitchY - (metrics::kPitchY - metrics::kCardHeight) + 40;
+    return std::min(width() / wide, height() / high);
+}
+
 void Weave::showAll() {
     if (loom().nodes.empty()) return;
     const QRect used = usedCells();
-    const double wide = used.width() * metrics::kPitchX - (metrics::kPitchX - metrics::kCardWidth) + 28;
-    zoom_ = std::clamp(width() / wide, metrics::kLeastReadable, 1.0);
+    const double fitting = fittingZoom();
+    const bool fits = fitting >= metrics::kLeastReadable * textScale();
+    zoom_ = fits ? std::min(fitting, textScale()) : metrics::kUsual * textScale();
     pan_ = {14 - used.left() * metrics::kPitchX * zoom_, 26 - used.top() * metrics::kPitchY * zoom_};
+    if (const Node* last = node(loom().output); last && !fits) {
+        const QRectF card = cellRect(last->cell);
+        pan_.rx() += std::min(0.0, width() - 28 - card.right());
+        pan_.ry() += std::min(0.0, height() / 2.0 - card.center().y());
+    }
     fitted_ = true;
+    placeFields();
     update();
 }
 
 void Weave::resizeEvent(QResizeEvent*) {
     if (fitted_) showAll();
     bringIntoView(chosen());
+    placeFields();
 }
 
 void Weave::focusInEvent(QFocusEvent* event) {

@@ -8,6 +8,7 @@
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
 
+class QLineEdit;
 class QMenu;
 class QPlainTextEdit;
 
@@ -36,8 +37,10 @@ public:
     void setOrigins(const QString& attribute, std::vector<Origin> origins);
     const std::vector<Origin>& origins() const { return origins_; }
 
-    /// Shows all nodes, as far as text stays readable.
+    /// Shows all nodes, as far as text stays readable; where they do not fit, the end with the last steps.
     void showAll();
+    /// The field in which a node is named, or nullptr.
+    QLineEdit* nameField() const { return nameField_; }
     /// Opens quick add at the chosen node, or at a cell; `typed` is already in its field.
     void openQuickAdd(const QString& typed = {});
     void openQuickAddAt(Cell cell, const QString& typed = {});
@@ -51,6 +54,8 @@ public:
     QPointF inputKnob(const std::string& node, int port = 0) const;
     QPointF outputKnob(const std::string& node, int port = 0) const;
     QPointF linkMiddle(const Link& link) const;
+    /// A card's name as it is drawn.
+    QStringList nameLines(const Node& node) const;
     /// The small map of the whole; empty while everything is in sight.
     QRectF overviewRect() const;
     QuickAdd* quickAdd() const { return quickAdd_; }
@@ -122,6 +127,7 @@ private:
     bool fits(const std::string& from, const std::string& to) const;
     /// Columns and rows that are used, in cells.
     QRect usedCells() const;
+    double fittingZoom() const;
 
     void paintCells(QPainter& painter) const;
     void paintNotes(QPainter& painter) const;
@@ -136,6 +142,10 @@ private:
     void paintDrag(QPainter& painter) const;
     void paintEmpty(QPainter& painter) const;
     void paintOverview(QPainter& painter) const;
+    /// Of a card that failed: a click there says what helps.
+    QRectF tornCorner(const QRectF& card) const;
+    QRectF pictureOf(const QRectF& card) const;
+    QRectF textOf(const QRectF& card) const;
     QString factOf(const Node& node, bool brief) const;
     QString cardTip(const Node& node) const;
     QString linkTip(const Link& link) const;
@@ -146,6 +156,9 @@ private:
     void editNote(const std::string& id);
     void openMenu(QPointF at);
     void hover(QPointF at, QPoint global);
+    void endNaming(bool take);
+    /// Fields keep to the card or note that they belong to.
+    void placeFields();
     void walk(int columns, int rows, bool extend);
     void bringIntoView(const std::string& node);
     void openQuickAdd(QRectF beside, const std::string& behind, std::function<void(const std::string&)> use, bool onlyWithInput, const QString& typed);
@@ -162,7 +175,7 @@ private:
     std::vector<Origin> origins_;
     std::optional<Link> chosenLink_, hoveredLink_;
     QPointF pan_{16, 26};
-    double zoom_ = 1;
+    double zoom_;
     bool fitted_ = true;  ///< shows all by itself, until the user moves the view
     bool animate_ = true;
     std::map<std::string, const Node*> nodes_;  ///< of the loom as it is now
@@ -178,6 +191,8 @@ private:
     std::optional<Link> dropLink_;
     bool movedFar_ = false;
     QPlainTextEdit* noteField_ = nullptr;
+    std::string noted_, named_;  ///< what the fields belong to
+    QLineEdit* nameField_ = nullptr;
     QTimer pulse_;
     double phase_ = 0;
 };

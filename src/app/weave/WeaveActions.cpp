@@ -17,6 +17,27 @@
 
 namespace seedloom::app {
 
+namespace {
+
+/// Escape leaves the name as it was, whatever the window uses that key for.
+class NameField : public QLineEdit {
+public:
+    using QLineEdit::QLineEdit;
+    std::function<void()> left;
+
+protected:
+    bool event(QEvent* event) override {
+        if (event->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) event->accept();
+        return QLineEdit::event(event);
+    }
+    void keyPressEvent(QKeyEvent* event) override {
+        if (event->key() == Qt::Key_Escape) return left();
+        QLineEdit::keyPressEvent(event);
+    }
+};
+
+}  // namespace
+
 void Weave::openQuickAdd(QRectF beside, const std::string& behind, std::function<void(const std::string&)> use, bool onlyWithInput, const QString& typed) {
     const auto outcome = rebuilds_.outcome(behind);
     quickAdd_->open(beside.toAlignedRect(), onlyWithInput, outcome ? std::optional(flowOf(outcome->geometry)) : std::nullopt, std::move(use), typed);
@@ -40,11 +61,6 @@ void Weave::openQuickAdd(const QString& typed) {
         cardRect(after), after,
         [this, after](const std::string& op) {
             std::string id;
-            const Node* behind = node(after);
-            // Nothing comes behind an output: the new node goes before it.
-            if (behind && behind->op == "output")
-                for (const Link& link : loom().links)
-                    if (link.to == after) return choosePlaced(insertOnLink(loom(), op, link, &id), id);
             choosePlaced(addNodeAfter(loom(), op, after, &id), id);
         },
         false, typed);
@@ -68,6 +84,7 @@ void Weave::openFind() {
                                const QRectF card = cardRect(id);
                                pan_ += QRectF(rect()).center() - card.center();
                                fitted_ = false;
+                               placeFields();
                                update();
                            }});
     }
@@ -136,22 +153,33 @@ void Weave::duplicateChosen() {
 }
 
 void Weave::renameChosen() {
-    const Node* named = node(chosen());
-    if (!named) return;
-    auto* field = new QLineEdit(QString::fromStdString(displayName(*named)), this);
-    field->setGeometry(cardRect(chosen()).adjusted(52 * zoom_, 5 * zoom_, -3, -27 * zoom_).toRect());
-    field->setMinimumHeight(px(22));
-    field->setAccessibleName(tr("Name"));
-    field->selectAll();
-    field->show();
-    field->setFocus();
-    connect(field, &QLineEdit::editingFinished, this, [this, field, id = chosen()] {
-        if (!field->isVisible()) return;
-        field->hide();
-        field->deleteLater();
-        document_.applyShown(renameNode(loom(), id, field->text().trimmed().toStdString()));
-        setFocus();
-    });
+    const Node* node = this->node(chosen());
+    if (!node || (nameField_ && named_ == node->id)) return;
+    endNaming(true);
+    named_ = node->id;
+    nameField_ = new NameField(QString::fromStdString(displayName(*node)), this);
+    nameField_->setAccessibleName(tr("Name"));
+    placeFields();
+    nameField_->selectAll();
+    nameField_->show();
+    nameField_->setFocus();
+    connect(nameField_, &QLineEdit::editingFinished, this, [this] { endNaming(true); });
+    connect(nameField_, &QLineEdit::textChanged, this, &Weave::placeFields);
+    static_cast<NameField*>(nameField_)->left = [this] { endNaming(false); };
+}
+
+/// The field goes whatever happens to its card; what was typed is taken where the card is still there.
+void Weave::endNaming(bool take) {
+    if (!nameField_) return;
+    QLineEdit* field = std::exchange(nameField_, nullptr);
+    const std::string id = std::exchange(named_, {});
+    const QString text = field->text().trimmed();
+    const bool focused = field->hasFocus();
+    field->disconnect(this);
+    field->hide();
+    field->deleteLater();
+    if (take && node(id) && text != QString::fromStdString(displayName(*node(id)))) document_.applyShown(renameNode(loom(), id, text.toStdString()));
+    if (focused) setFocus();
 }
 
 void Weave::addNoteHere() {
@@ -201,8 +229,8 @@ void Weave::editNote(const std::string& id) {
     if (!note || noteField_) return;
     auto* field = new NoteField(QString::fromStdString(note->text), this);
     noteField_ = field;
-    field->setGeometry(noteRect(*note).toRect().adjusted(0, 0, 0, 4));
-    field->setMinimumSize(px(150), px(52));
+    noted_ = id;
+    placeFields();
     field->setAccessibleName(tr("Text of the note"));
     field->setPlaceholderText(tr("Write a note. Ctrl+Enter ends."));
     field->selectAll();

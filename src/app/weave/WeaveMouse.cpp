@@ -1,5 +1,6 @@
 // What the mouse does in the weave.
 #include "app/look/Texts.h"
+#include "app/look/Theme.h"
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"
 #include "graph/NodeSpec.h"
@@ -57,6 +58,7 @@ void Weave::mouseMoveEvent(QMouseEvent* event) {
     if (event->buttons() == Qt::NoButton) return hover(at, event->globalPosition().toPoint());
     if (drag_ == Drag::pan && movedFar_) {
         pan_ += by, fitted_ = false;
+        placeFields();
         setCursor(Qt::ClosedHandCursor);
     }
     if (drag_ == Drag::overview) moveByOverview(at);
@@ -101,6 +103,8 @@ void Weave::mouseReleaseEvent(QMouseEvent* event) {
     if (!movedFar_) {
         // A click on one of several chosen cards means that one; a click on nothing gives up the choice of several.
         if (drag == Drag::cards && !extend && chosenAll().size() > 1) choose(dragged_);
+        if (drag == Drag::cards && !extend && tornCorner(cardRect(dragged_)).contains(at) && rebuilds_.report(dragged_).state == NodeState::failed)
+            return openMenu(at);
         if (drag == Drag::band && !extend && chosenAll().size() > 1) choose(chosen());
         return;
     }
@@ -208,6 +212,7 @@ void Weave::moveByOverview(QPointF at) {
                  row = used.top() + (at.y() - map.top()) / map.height() * used.height();
     fitted_ = false;
     pan_ = {width() / 2.0 - column * metrics::kPitchX * zoom_, height() / 2.0 - row * metrics::kPitchY * zoom_};
+    placeFields();
     update();
 }
 
@@ -218,10 +223,11 @@ void Weave::wheelEvent(QWheelEvent* event) {
         pan_.rx() += turn.y() != 0 ? turn.y() : turn.x();
     } else {
         const double before = zoom_;
-        zoom_ = std::clamp(zoom_ * std::pow(1.0015, turn.y()), 0.15, 2.0);
+        zoom_ = std::clamp(zoom_ * std::pow(1.0015, turn.y()), 0.15 * textScale(), 2.0 * textScale());
         const QPointF at = event->position();
         pan_ = at - (at - pan_) * (zoom_ / before);
     }
+    placeFields();
     update();
 }
 

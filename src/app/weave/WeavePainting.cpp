@@ -1,4 +1,5 @@
 // How the weave looks.
+#include "app/look/TextLines.h"
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/weave/Selvedge.h"
@@ -34,12 +35,31 @@ QString timeText(double ms) {
     return QStringLiteral("%1 ms").arg(ms, 0, 'f', ms < 10 ? 1 : 0);
 }
 
+/// Not smaller than `least` pixels, which nobody could read.
 QFont scaled(QFont font, double zoom, int least) {
-    font.setPixelSize(std::max(px(least), int(std::round(font.pixelSize() * zoom))));
+    font.setPixelSize(std::max(least, int(std::round(font.pixelSize() / textScale() * zoom))));
     return font;
 }
 
+QFont nameFont(double zoom) { return scaled(bodyFont(12, QFont::DemiBold), zoom, 9); }
+
 }  // namespace
+
+QRectF Weave::tornCorner(const QRectF& card) const {
+    const double side = 17 * zoom_;
+    return {card.right() - side, card.top(), side, side};
+}
+
+QRectF Weave::pictureOf(const QRectF& card) const { return {card.left() + 12 * zoom_, card.top() + 10 * zoom_, 42 * zoom_, 42 * zoom_}; }
+
+QRectF Weave::textOf(const QRectF& card) const {
+    const double left = pictureOf(card).right() + 6 * zoom_;
+    return {left, card.top() + 7 * zoom_, card.right() - left - 3 * zoom_, card.height() - 14 * zoom_};
+}
+
+QStringList Weave::nameLines(const Node& node) const {
+    return inTwoLines(QString::fromStdString(displayName(node)), QFontMetrics(nameFont(zoom_)), int(textOf(shownRect(node)).width()));
+}
 
 QString Weave::factOf(const Node& node, bool brief) const {
     const NodeReport report = rebuilds_.report(node.id);
@@ -57,11 +77,13 @@ QString Weave::factOf(const Node& node, bool brief) const {
     const Geometry& g = outcome->geometry;
     const auto number = [brief](std::size_t n) { return brief ? shortCount(n) : countText(n); };
     // The count decides between "face" and "faces"; it is written by `number`.
-    QString text = g.faceCount() > 0 ? tr("%1 face(s)", nullptr, int(g.faceCount())).arg(number(g.faceCount()))
+    const auto faces = std::size_t(outcome->faces);
+    QString text = g.faceCount() > 0 ? tr("%1 face(s)", nullptr, faces == 1 ? 1 : 2).arg(number(faces))
                  : g.copyCount() > 0 ? tr("%1 copies").arg(number(g.copyCount()))
-                                     : tr("%1 point(s)", nullptr, int(g.pointCount())).arg(number(g.pointCount()));
-    // A card has room for one of them.
-    if (!brief && g.faceCount() > 0 && g.copyCount() > 0) text += QStringLiteral(", ") + tr("%1 copies").arg(number(g.copyCount()));
+                                     : tr("%1 point(s)", nullptr, g.pointCount() == 1 ? 1 : 2).arg(number(g.pointCount()));
+    // A card has room for one of them; faces are counted with those of the copies, as on the stage.
+    if (!brief && g.faceCount() > 0 && g.copyCount() > 0) text += QStringLiteral(" ") + tr("with %1 copies").arg(number(g.copyCount()));
+    else if (!brief && g.copyCount() > 0 && faces > 0) text += QStringLiteral(" ") + tr("with %1 faces").arg(number(faces));
     if (!brief) text += QStringLiteral(" · ") + timeText(outcome->ms);
     if (outcome->coarse) text += QStringLiteral(" · ") + tr("coarse, not yet the whole");
     return text;
@@ -172,7 +194,7 @@ void Weave::paintLinks(QPainter& painter) const {
 
 void Weave::paintFailure(QPainter& painter, const QRectF& card) const {
     // A torn corner: the paper shows through, with a ragged edge.
-    const double s = 17 * zoom_;
+    const double s = tornCorner(card).width();
     const QPointF corner = card.topRight() + QPointF(1.5, -1.5);
     const QPolygonF tear{corner,
                          corner - QPointF(s, 0),
@@ -213,18 +235,17 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
         const double phase = report.state == NodeState::rebuilding ? phase_ : 0;
         paintSelvedge(painter, QRectF(card.left() + 3 * zoom_, card.top() + 4 * zoom_, 6 * zoom_, card.height() - 8 * zoom_),
                       spec ? spec->family : Family::flow, c.ink, phase);
-        const QRectF picture(card.left() + 12 * zoom_, card.top() + 8 * zoom_, 42 * zoom_, 42 * zoom_);
+        const QRectF picture = pictureOf(card);
         painter.setPen(Qt::NoPen);
         painter.setBrush(c.field);
         painter.drawRoundedRect(picture, 2, 2);
         const QPixmap shown = pictures_.ofNode(rebuilds_.fullId(node.id), report.key.digest, rebuilds_.outcome(node.id));
         if (!shown.isNull()) painter.drawPixmap(picture.adjusted(1, 1, -1, -1), shown, QRectF(shown.rect()));
-        const QRectF text(picture.right() + 7 * zoom_, card.top() + 8 * zoom_, card.right() - picture.right() - 9 * zoom_, card.height() - 16 * zoom_);
-        painter.setFont(scaled(bodyFont(12, QFont::DemiBold), zoom_, 11));
+        const QRectF text = textOf(card);
+        painter.setFont(nameFont(zoom_));
         painter.setPen(c.ink);
-        painter.drawText(text, Qt::AlignLeft | Qt::AlignTop,
-                         painter.fontMetrics().elidedText(QString::fromStdString(displayName(node)), Qt::ElideRight, int(text.width())));
-        painter.setFont(scaled(bodyFont(11), zoom_, 10));
+        painter.drawText(text, Qt::AlignLeft | Qt::AlignTop, nameLines(node).join(QLatin1Char('\n')));
+        painter.setFont(scaled(bodyFont(11), zoom_, 9));
         const bool noticed = !node.skipped && !waitsForInput(report) && worstNotice(report);
         painter.setPen(failed ? c.chosen : noticed ? c.warning : c.faint);
         QString fact = factOf(node, false);

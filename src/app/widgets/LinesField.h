@@ -1,8 +1,13 @@
 #pragma once
-// The pen of a drawn curve: begins drawing on the stage, takes the last line back, clears all.
+// The pen of a drawn curve: begins drawing on the stage, and lists the lines; each can be chosen, left out, and removed.
+#include "fields/Source.h"
+
 #include <QtWidgets/QWidget>
 
+#include <optional>
+
 class QLabel;
+class QListWidget;
 class QToolButton;
 
 namespace seedloom::app {
@@ -12,19 +17,33 @@ class LinesField : public QWidget {
 
 public:
     explicit LinesField(QWidget* parent = nullptr);
-    void setCount(std::size_t lines);
+    /// The setting's value.
+    void setLines(const Json& lines);
     bool drawing() const;
     void setDrawing(bool on);
+    /// The chosen line, as the setting counts.
+    std::optional<std::size_t> chosen() const;
+    /// The same as a curve of the result, which has only lines that are not left out; nothing for one that is.
+    std::optional<std::size_t> chosenCurve() const;
     QToolButton* drawButton() const { return draw_; }
+    QListWidget* list() const { return list_; }
 
 Q_SIGNALS:
     void drawingChanged();
-    void takeBackWanted();
-    void clearWanted();
+    void lineChosen();
+    void edited(const Json& lines);
+
+protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
-    QToolButton *draw_, *back_, *clear_;
+    void removeChosen();
+    void showRows();
+
+    Json lines_ = Json::array();
+    QToolButton *draw_, *remove_, *clear_;
     QLabel* count_;
+    QListWidget* list_;
 };
 
 }  // namespace seedloom::app

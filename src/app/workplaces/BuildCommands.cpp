@@ -73,17 +73,23 @@ void BuildWorkplace::addViewCommands() {
     view->addSeparator();
     host_->add(view, "compare", tr("&Compare before and after, or two nodes"), QKeySequence(QStringLiteral("Ctrl+B")), [this] { toggleCompare(!compare_); });
     QMenu* overlays = view->addMenu(tr("On the &stage"));
-    const std::pair<const char*, QString> shown[] = {{"wire", tr("Wire")},  {"points", tr("Points")},         {"normals", tr("Normals")},
-                                                     {"xray", tr("X-ray")}, {"open_edges", tr("Open edges")}, {"numbers", tr("Numbers of points or faces")}};
+    const std::pair<const char*, QString> shown[] = {{"wire", tr("Wire")},
+                                                     {"points", tr("Points")},
+                                                     {"normals", tr("Normals")},
+                                                     {"xray", tr("X-ray")},
+                                                     {"open_edges", tr("Open edges")},
+                                                     {"numbers", tr("Numbers of points or faces")},
+                                                     {"height", tr("Height beside the model")}};
     for (const auto& [id, text] : shown) {
         QAction* made = host_->add(overlays, id, text, {}, [] {});
         made->setCheckable(true);
+        made->setChecked(std::string_view(id) == "height" && StageTools::heightWanted());
         connect(made, &QAction::toggled, this, [this, id = QString::fromLatin1(id)](bool on) { stage_->tools()->setOverlay(id, on); });
     }
-    const QString shadings[] = {tr("Clay"), tr("Colours of an attribute"), tr("Checker"), tr("Face sides")};
-    const char* shadingIds[] = {"clay", "attribute", "checker", "sides"};
+    const QString shadings[] = {tr("Clay"), tr("Colours of an attribute"), tr("Checker"), tr("Face sides"), tr("Difference"), tr("Look: its own colours")};
+    const char* shadingIds[] = {"clay", "attribute", "checker", "sides", "difference", "look"};
     overlays->addSeparator();
-    for (int i = 0; i < 4; ++i) host_->add(overlays, shadingIds[i], shadings[i], {}, [this, i] { stage_->tools()->setShading(static_cast<Shading>(i)); });
+    for (int i = 0; i < 6; ++i) host_->add(overlays, shadingIds[i], shadings[i], {}, [this, i] { stage_->tools()->setShading(static_cast<Shading>(i)); });
     view->addSeparator();
     host_->add(view, "data", tr("&Data"), QKeySequence(QStringLiteral("Ctrl+1")), [this] { dataButton_->click(); });
     host_->add(view, "checkup", tr("Check&up"), QKeySequence(QStringLiteral("Ctrl+2")), [this] { checkupButton_->click(); });
@@ -97,6 +103,13 @@ void BuildWorkplace::fillContextMenu(QMenu* menu) {
         menu->addAction(host_->action(QStringLiteral("delete")));
         return;
     }
+    // What helps with what is told of the node comes first.
+    if (const auto outcome = rebuilds_.outcome(weave_->chosen()))
+        for (const Notice& notice : outcome->notices)
+            for (const NoticeFix& fix : notice.fixes)
+                menu->addAction(QString::fromStdString(fix.label), this, [this, fix, node = weave_->chosen()] { useFix(fix, node); })
+                    ->setToolTip(QString::fromStdString(notice.text));
+    if (!menu->isEmpty()) menu->addSeparator();
     menu->addAction(host_->action(QStringLiteral("add")));
     if (!weave_->chosen().empty()) {
         menu->addActions({host_->action(QStringLiteral("rename")), host_->action(QStringLiteral("skip")), host_->action(QStringLiteral("pin"))});

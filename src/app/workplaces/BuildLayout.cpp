@@ -150,10 +150,8 @@ QWidget* BuildWorkplace::makeFirstSteps(QWidget* parent) {
         button->setToolTip(tip);
         button->setFixedHeight(px(24));
         connect(button, &QPushButton::clicked, this, [this, run] {
-            for (const char* needed : {"outline", "even", "soften"})
-                if (!document_.loom().node(needed))
-                    return messageWanted(tr("These steps belong to the demo bollard. Open it with File › Open the demo bollard."));
-            run();
+            if (hasFirstSteps()) run();
+            else Q_EMIT messageWanted(tr("These steps belong to the demo bollard. Open it with File › Open the demo bollard."));
         });
         row->addWidget(button);
     };
@@ -179,6 +177,9 @@ QWidget* BuildWorkplace::makeFirstSteps(QWidget* parent) {
     strip->hide();
     return strip;
 }
+
+/// They belong to the demo: whether its nodes are here.
+bool BuildWorkplace::hasFirstSteps() const { return document_.loom().node("outline") && document_.loom().node("even") && document_.loom().node("soften"); }
 
 void BuildWorkplace::showFirstSteps(bool shown) {
     firstSteps_->setVisible(shown);

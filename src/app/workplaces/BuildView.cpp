@@ -13,6 +13,16 @@
 
 namespace seedloom::app {
 
+namespace {
+
+/// As a document keeps them, in the order of the enumeration.
+const std::array<std::string, 6>& shadingWords() {
+    static const std::array<std::string, 6> words{"clay", "attribute", "checker", "sides", "difference", "look"};
+    return words;
+}
+
+}  // namespace
+
 Json BuildWorkplace::saveView() const {
     const StageCamera& c = stage_->camera();
     const auto plain = [](double v) { return std::round(v * 1e4) / 1e4; };
@@ -23,7 +33,8 @@ Json BuildWorkplace::saveView() const {
                {"target", {plain(double(c.target.x)), plain(double(c.target.y)), plain(double(c.target.z))}},
                {"flat", c.flat}}},
              {"chosen", document_.inside() ? document_.place().path.front() : weave_->chosen()},
-             {"frames", {time_->first(), time_->last()}}};
+             {"frames", {time_->first(), time_->last()}},
+             {"shading", shadingWords()[std::size_t(stage_->tools()->look().shading)]}};
     if (!selection_.pinned().empty() && !document_.inside()) out["pinned"] = selection_.pinned();
     return out;
 }
@@ -47,6 +58,8 @@ void BuildWorkplace::restoreView(const Json& view) {
         stage_->setCamera(c);
     }
     const auto node = [&](const char* key) { return view.contains(key) && view[key].is_string() ? view[key].get<std::string>() : std::string(); };
+    for (std::size_t i = 0; i < shadingWords().size(); ++i)
+        if (node("shading") == shadingWords()[i]) stage_->tools()->setShading(static_cast<Shading>(i));
     if (document_.shown().node(node("chosen"))) weave_->choose(node("chosen"));
     if (document_.shown().node(node("pinned"))) selection_.pin(node("pinned"));
     Numbers frames;

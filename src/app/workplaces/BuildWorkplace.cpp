@@ -29,7 +29,19 @@
 #include <QtWidgets/QStackedWidget>
 #include <QtWidgets/QToolButton>
 
+#include <set>
+
 namespace seedloom::app {
+
+namespace {
+
+/// Where a drawn curve lies; what comes from a source counts as not said.
+std::string planeOf(const Node& node) {
+    const auto it = node.settings.find("plane");
+    return it != node.settings.end() && it->is_string() ? it->get<std::string>() : "auto";
+}
+
+}  // namespace
 
 BuildWorkplace::BuildWorkplace(Session& session, QObject* parent)
     : Workplace(session, parent), document_(session.document()), rebuilds_(session.rebuilds()), pictures_(session.pictures()), selection_(session.selection()) {
@@ -45,6 +57,7 @@ void BuildWorkplace::connectSession() {
     connect(&document_, &Document::placeChanged, across_, [this] { placeChanged(); });
     connect(&document_, &Document::replaced, across_, [this] {
         compare_ = false;
+        if (!hasFirstSteps()) firstSteps_->hide();
         stage_->frameNext();
         selection_.setMarks({});
         time_->setFrame(0);
@@ -83,6 +96,10 @@ void BuildWorkplace::connectPanels() {
         stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : penOf(node));
         showStage();  // what is drawn on is shown while it is drawn on
     });
+    // Behind the click: what it changes may take the button away.
+    connect(
+        settings_, &SettingsPanel::fixWanted, this, [this](const NoticeFix& fix) { useFix(fix, weave_->chosen()); }, Qt::QueuedConnection);
+    connect(settings_, &SettingsPanel::lineChosen, this, &BuildWorkplace::showChosenLine);
     connect(stage_, &Stage::brushResized, this, [this](double radius) {
         if (StrokesField* strokes = settings_->strokes()) strokes->setRadius(radius);
     });
@@ -151,7 +168,7 @@ void BuildWorkplace::placeChanged() {
 /// The finished container around what is looked at.
 Stage::Subject BuildWorkplace::surroundings() const {
     if (paintsDensity()) return subjectOf(weave_->chosen());
-    if (stage_->brush() && stage_->brush()->pen && stage_->brush()->plane < 0) return inputOf(weave_->chosen());
+    if (drawsOnSurface(document_.shown().node(weave_->chosen()))) return inputOf(weave_->chosen());
     if (!document_.inside() || !trail_->surroundings()) return {};
     std::string full;
     for (const std::string& id : document_.place().path) full += (full.empty() ? "" : "/") + id;
@@ -169,9 +186,16 @@ std::optional<Brush> BuildWorkplace::penOf(const Node* node) const {
     if (!node || !lines || !lines->drawing()) return {};
     Brush pen;
     pen.pen = true;
-    const std::string plane = node->settings.value("plane", std::string("ground"));
-    pen.plane = plane == "surface" ? -1 : plane == "side" ? 0 : plane == "front" ? 2 : 1;
+    const std::string plane = planeOf(*node);
+    pen.plane = drawsOnSurface(node) ? -1 : plane == "side" ? 0 : plane == "front" ? 2 : 1;
     return pen;
+}
+
+/// Lines that lie on what is plugged in; it is seen behind them, whether they are drawn just now or not.
+bool BuildWorkplace::drawsOnSurface(const Node* node) const {
+    if (!node || node->op != "drawn_curve") return false;
+    const std::string plane = planeOf(*node);
+    return plane == "surface" || (plane == "auto" && inputOf(node->id).outcome);
 }
 
 void BuildWorkplace::openChosen() {
@@ -219,6 +243,26 @@ Stage::Subject BuildWorkplace::subjectOf(const std::string& node, std::size_t ou
 Stage::Subject BuildWorkplace::inputOf(const std::string& id) const {
     for (const Link& link : document_.shown().links)
         if (link.to == id) return subjectOf(link.from, outputOf(document_.shown(), link));
+    return {};
+}
+
+/// While a node has no result yet, the nearest one up the strand that has: a long rebuild is seen to grow. Nothing where the node has one, or none is under
+/// way.
+Stage::Subject BuildWorkplace::finishedBefore(const std::string& id) const {
+    if (!rebuilds_.running() || rebuilds_.outcome(id)) return {};
+    std::set<std::string> seen;
+    std::vector<std::string> level{id};
+    while (!level.empty()) {
+        std::vector<std::string> next;
+        for (const std::string& node : level)
+            for (const Link& link : document_.shown().links) {
+                if (link.to != node || !seen.insert(link.from).second) continue;
+                const Stage::Subject found = subjectOf(link.from, outputOf(document_.shown(), link));
+                if (found.outcome) return found;
+                next.push_back(link.from);
+            }
+        level = std::move(next);
+    }
     return {};
 }
 
@@ -302,6 +346,9 @@ void BuildWorkplace::showStage() {
     stage_->compare({});
     weave_->setCompared({}, {});
     if (paintsDensity()) return stage_->show(subjectOf(shown, 1), tr("density of %1"));
+    const Stage::Subject sofar = finishedBefore(shown);
+    stage_->setInvitation(rebuilds_.running() ? tr("Rebuilding …") : tr("Nothing to show yet.\nPress / and say what you want to make."));
+    if (sofar.outcome) return stage_->show(sofar, tr("so far: %1"));
     const auto open = pinned.empty() ? openInputOf(document_.shown(), shown, rebuilds_) : std::nullopt;
     if (open) stage_->show(subjectOf(open->from, open->output), tr("input that is not closed: %1"));
     else stage_->show(subjectOf(shown), pinned.empty() ? QString() : tr("pinned: %1"));
@@ -353,16 +400,18 @@ Bounds BuildWorkplace::inputBounds(const std::string& node) const {
 Stage::Handles BuildWorkplace::handlesOf(const std::string& node) const {
     const Node* found = document_.shown().node(node);
     if (!found) return {};
-    NodeHandles made = handlesFor(*found, inputBounds(node));
+    NodeHandles made = handlesFor(*found, inputBounds(node), chosenLine());
     if (const auto outcome = rebuilds_.outcome(node))
         for (const Geometry& other : outcome->others) addCutLines(made, other);
-    return {std::move(made.at), std::move(made.along), std::move(made.name), std::move(made.lines), std::move(made.drawn), made.chain, made.closed};
+    return {std::move(made.at), std::move(made.along), std::move(made.name), std::move(made.lines), std::move(made.drawn), std::move(made.chains)};
 }
 
 void BuildWorkplace::showNotices() {
     notices_->clear();
     int shown = 0;
-    for (const Notice& notice : rebuilds_.notices()) {
+    for (Notice notice : rebuilds_.notices()) {
+        // Who has only just added a node has done nothing wrong.
+        if (notice.code == "input.missing" && waitsForInput(rebuilds_.reportOf(notice.node))) notice.level = NoticeLevel::info;
         const Node* of = document_.loom().node(notice.node);
         const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
         auto* item = new QListWidgetItem(
@@ -407,18 +456,35 @@ void BuildWorkplace::offerFixes(QListWidgetItem* item, const Notice& notice) {
 
 void BuildWorkplace::insertHandle(int behind, Vec3 at) {
     const Node* node = document_.shown().node(weave_->chosen());
-    const auto points = node ? withPoint(*node, behind, at) : std::nullopt;
-    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points, document_.assets()));
+    if (node) applySettings(node->id, withPoint(*node, behind, at, chosenLine()));
 }
 
 void BuildWorkplace::removeHandle(int index) {
     const Node* node = document_.shown().node(weave_->chosen());
-    const auto points = node ? withoutPoint(*node, index) : std::nullopt;
-    if (points) document_.applyShown(setSetting(document_.shown(), node->id, "points", *points, document_.assets()));
+    if (node) applySettings(node->id, withoutPoint(*node, index, chosenLine()));
+}
+
+void BuildWorkplace::applySettings(const std::string& node, const std::map<std::string, Json>& settings) {
+    for (const auto& [setting, value] : settings) document_.applyShown(setSetting(document_.shown(), node, setting, value, document_.assets()));
+}
+
+/// The line of a drawn curve that is chosen in its list.
+std::optional<std::size_t> BuildWorkplace::chosenLine() const {
+    const LinesField* lines = settings_->lines();
+    return lines ? lines->chosen() : std::nullopt;
+}
+
+/// A chosen line is marked on the stage, as the curve of the result that it makes.
+void BuildWorkplace::showChosenLine() {
+    stage_->setHandles(handlesOf(weave_->chosen()));
+    const LinesField* lines = settings_->lines();
+    const auto curve = lines ? lines->chosenCurve() : std::nullopt;
+    if (curve) return stage_->setMarks({Element::curve, {Index(*curve)}, {}});
+    if (stage_->marks().element == Element::curve) stage_->setMarks({});
 }
 
 void BuildWorkplace::gestureOnHandle(int index, Vec3 to, int phase) {
-    if (phase == 0) gesture_ = std::make_unique<HandleGesture>(session_, index, inputBounds(weave_->chosen()));
+    if (phase == 0) gesture_ = std::make_unique<HandleGesture>(session_, index, inputBounds(weave_->chosen()), chosenLine());
     runGesture(to, {}, phase);
 }
 
@@ -441,6 +507,10 @@ void BuildWorkplace::runGesture(Vec3 at, Vec3 normal, int phase) {
 
 /// One click, one step to undo; what came of it is chosen.
 void BuildWorkplace::useFix(const NoticeFix& fix, const std::string& node) {
+    if (fix.kind == NoticeFix::Kind::ask) {
+        weave_->choose(node);
+        return settings_->focusOn(fix.setting);
+    }
     if (fix.kind == NoticeFix::Kind::show) {
         selection_.pin({});
         weave_->choose(nodeShownBy(document_.shown(), node, fix));

@@ -110,6 +110,12 @@ private:
     /// What Compare means now: two chosen nodes, pinned and chosen, or before and after the chosen one.
     Compared compared() const;
     Stage::Handles handlesOf(const std::string& node) const;
+    void applySettings(const std::string& node, const std::map<std::string, Json>& settings);
+    std::optional<std::size_t> chosenLine() const;
+    Stage::Subject finishedBefore(const std::string& id) const;
+    bool hasFirstSteps() const;
+    bool drawsOnSurface(const Node* node) const;
+    void showChosenLine();
     Bounds inputBounds(const std::string& node) const;
     void insertHandle(int behind, Vec3 at);
     void removeHandle(int index);

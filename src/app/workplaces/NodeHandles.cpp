@@ -2,6 +2,7 @@
 
 #include "fields/Evaluate.h"
 #include "graph/NodeSpec.h"
+#include "operators/DrawnLine.h"
 
 #include <QtCore/QCoreApplication>
 
@@ -74,33 +75,50 @@ NodeHandles pointHandles(const Node& node) {
     if (points.size() > kMostHandles) return out;
     for (std::size_t i = 0; i < points.size(); ++i) add(out, points[i], tr("Point %1").arg(i + 1));
     const auto join = plainValue(node, "join");
-    out.chain = !points.empty();
-    out.closed = join && (*join == "closed curve" || *join == "filled");
+    const bool closed = join && (*join == "closed curve" || *join == "filled");
+    if (!points.empty()) out.chains = {{0, points.size(), closed}};
     // Without the line, a pinned result would hide where a double click puts a point in.
-    for (std::size_t i = 0; i + 1 < points.size() + (out.closed && points.size() > 2); ++i) out.lines.push_back({points[i], points[(i + 1) % points.size()]});
+    for (std::size_t i = 0; i + 1 < points.size() + (closed && points.size() > 2); ++i) out.lines.push_back({points[i], points[(i + 1) % points.size()]});
     return out;
 }
 
-/// The place of a point of drawn lines: line and point in it.
-std::pair<std::size_t, std::size_t> placeInLines(const Json& lines, std::size_t i) {
+/// Which line and which of its points each handle of drawn lines is, in order.
+std::vector<std::pair<std::size_t, std::size_t>> drawnPlaces(const Json& lines, std::optional<std::size_t> only) {
+    std::vector<std::pair<std::size_t, std::size_t>> out;
     for (std::size_t l = 0; l < lines.size(); ++l) {
-        if (i < lines[l].size()) return {l, i};
-        i -= lines[l].size();
+        if (lineHidden(lines[l]) || (only && *only != l)) continue;
+        for (std::size_t i = 0; i < pointsOfLine(lines[l]).size(); ++i) out.push_back({l, i});
     }
-    return {lines.size(), 0};
+    return out;
 }
 
-NodeHandles drawnHandles(const Node& node) {
+NodeHandles drawnHandles(const Node& node, std::optional<std::size_t> only) {
     NodeHandles out;
     const auto lines = plainValue(node, "strokes");
     if (!lines || !lines->is_array()) return out;
-    for (const Json& line : *lines)
-        for (const Json& p : line) {
-            Numbers n;
-            if (!line.is_array() || !numbersOf(p, n) || n.components != 3 || out.at.size() >= kMostHandles) return {};
-            add(out, {float(n.value[0]), float(n.value[1]), float(n.value[2])}, tr("Drawn point %1").arg(out.at.size() + 1));
-        }
+    const bool closed = plainValue(node, "close") == Json(true);
+    for (const auto& [line, point] : drawnPlaces(*lines, only)) {
+        Numbers n;
+        const Json& points = pointsOfLine((*lines)[line]);
+        if (!points.is_array() || !numbersOf(points[point], n) || n.components != 3 || out.at.size() >= kMostHandles) return {};
+        if (point == 0) out.chains.push_back({out.at.size(), points.size(), closed});
+        add(out, {float(n.value[0]), float(n.value[1]), float(n.value[2])}, tr("Line %1, point %2").arg(line + 1).arg(point + 1));
+    }
     return out;
+}
+
+/// The drawn lines with the one that handle `i` belongs to changed: `change` gets its points and which of them the handle is.
+template <class Change> std::map<std::string, Json> changedLine(const Node& node, std::size_t i, std::optional<std::size_t> only, Change change) {
+    const auto lines = plainValue(node, "strokes");
+    if (!lines || !lines->is_array()) return {};
+    const auto places = drawnPlaces(*lines, only);
+    if (i >= places.size()) return {};
+    const auto [line, point] = places[i];
+    Json points = pointsOfLine((*lines)[line]);
+    if (!change(points, point)) return {};
+    Json out = *lines;
+    out[line] = lineWithPoints(out[line], std::move(points));
+    return {{"strokes", std::move(out)}};
 }
 
 NodeHandles planeHandles(const Node& node, const Bounds& input) {
@@ -229,12 +247,23 @@ Json movedCagePoint(const Node& node, std::size_t i, Vec3 by) {
     return offsets;
 }
 
+/// The same for a list of points and for drawn lines.
+template <class Change> std::map<std::string, Json> changedPoints(const Node& node, int i, std::optional<std::size_t> line, Change change) {
+    if (i < 0) return {};
+    if (node.op == "drawn_curve") return changedLine(node, std::size_t(i), line, change);
+    const auto points = plainValue(node, "points");
+    if (!points || !points->is_array() || std::size_t(i) >= points->size()) return {};
+    Json out = *points;
+    if (!change(out, std::size_t(i))) return {};
+    return {{"points", std::move(out)}};
+}
+
 }  // namespace
 
-NodeHandles handlesFor(const Node& node, const Bounds& input) {
+NodeHandles handlesFor(const Node& node, const Bounds& input, std::optional<std::size_t> line) {
     if (node.skipped) return {};
     if (node.op == "point_list") return pointHandles(node);
-    if (node.op == "drawn_curve") return drawnHandles(node);
+    if (node.op == "drawn_curve") return drawnHandles(node, line);
     if (node.op == "plane_cut") return planeHandles(node, input);
     if (node.op == "mirror") return mirrorHandles(node, input);
     if (node.op == "transform") return transformHandles(node, input);
@@ -257,19 +286,18 @@ void addCutLines(NodeHandles& to, const Geometry& extended) {
     }
 }
 
-std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, int i, Vec3 to) {
+std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, int i, Vec3 to, std::optional<std::size_t> line) {
     const auto at = std::size_t(i);
     if (node.op == "point_list") {
         Json points = *plainValue(node, "points");
         if (at < points.size()) points[at] = vectorJson(to);
         return {{"points", points}};
     }
-    if (node.op == "drawn_curve") {
-        Json lines = *plainValue(node, "strokes");
-        const auto [line, point] = placeInLines(lines, at);
-        if (line < lines.size()) lines[line][point] = vectorJson(to);
-        return {{"strokes", lines}};
-    }
+    if (node.op == "drawn_curve")
+        return changedLine(node, at, line, [to](Json& points, std::size_t point) {
+            points[point] = vectorJson(to);
+            return true;
+        });
     const NodeHandles now = handlesFor(node, input);
     if (at >= now.at.size()) return {};
     if (node.op == "cage") return {{"offsets", movedCagePoint(node, at, to - now.at[at])}};
@@ -301,20 +329,22 @@ std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, i
     return {};
 }
 
-std::optional<Json> withPoint(const Node& node, int i, Vec3 at) {
-    const auto points = plainValue(node, "points");
-    if (!points || !points->is_array() || i < 0 || std::size_t(i) >= points->size()) return {};
-    Json out = *points;
-    out.insert(out.begin() + i + 1, vectorJson(at));
-    return out;
+std::map<std::string, Json> withPoint(const Node& node, int behind, Vec3 at, std::optional<std::size_t> line) {
+    const auto insert = [at](Json& points, std::size_t point) {
+        points.insert(points.begin() + std::ptrdiff_t(point) + 1, vectorJson(at));
+        return true;
+    };
+    return changedPoints(node, behind, line, insert);
 }
 
-std::optional<Json> withoutPoint(const Node& node, int i) {
-    const auto points = plainValue(node, "points");
-    if (!points || !points->is_array() || i < 0 || std::size_t(i) >= points->size() || points->size() <= 1) return {};
-    Json out = *points;
-    out.erase(std::size_t(i));
-    return out;
+std::map<std::string, Json> withoutPoint(const Node& node, int i, std::optional<std::size_t> line) {
+    const std::size_t fewest = node.op == "drawn_curve" ? 2 : 1;
+    const auto erase = [fewest](Json& points, std::size_t point) {
+        if (points.size() <= fewest) return false;
+        points.erase(point);
+        return true;
+    };
+    return changedPoints(node, i, line, erase);
 }
 
 }  // namespace seedloom::app

@@ -5,7 +5,7 @@ namespace seedloom::app {
 namespace {
 
 /// A hundredth of a millimetre: files stay readable.
-double plain(double v) { return std::round(v * 1e5) / 1e5; }
+double written(double v) { return std::round(v * 1e5) / 1e5; }
 
 }  // namespace
 
@@ -43,18 +43,19 @@ void StrokeGesture::end() {
 Json PaintGesture::newStroke() const {
     constexpr std::array<const char*, 3> modes{"add", "remove", "smooth"};
     Json stroke{{"points", Json::array()},
-                {"radius", plain(brush_.radius)},
-                {"strength", plain(brush_.strength)},
-                {"soft", plain(brush_.soft)},
+                {"radius", written(brush_.radius)},
+                {"strength", written(brush_.strength)},
+                {"soft", written(brush_.soft)},
                 {"mode", modes[std::size_t(brush_.mode)]}};
     if (!brush_.mirror.empty()) stroke["mirror"] = brush_.mirror;
     return stroke;
 }
 
 Json PaintGesture::place(Vec3 at, Vec3 normal) const {
-    return {plain(double(at.x)), plain(double(at.y)), plain(double(at.z)), plain(double(normal.x)), plain(double(normal.y)), plain(double(normal.z))};
+    return {written(double(at.x)),     written(double(at.y)),     written(double(at.z)),
+            written(double(normal.x)), written(double(normal.y)), written(double(normal.z))};
 }
 
-Json DrawGesture::place(Vec3 at, Vec3) const { return {plain(double(at.x)), plain(double(at.y)), plain(double(at.z))}; }
+Json DrawGesture::place(Vec3 at, Vec3) const { return {written(double(at.x)), written(double(at.y)), written(double(at.z))}; }
 
 }  // namespace seedloom::app

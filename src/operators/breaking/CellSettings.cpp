@@ -24,12 +24,6 @@ SettingSpec noiseSizeSetting() {
     return numberSetting("noise_size", "Noise size", Unit::metre, 0.2).within(1e-6, 1e6).slider(0.02, 1).helped("From one bump to the next.");
 }
 
-double twoDigits(double value, double (*round)(double)) {
-    if (!(value > 0)) return 0;
-    const double digit = std::pow(10, std::floor(std::log10(value)) - 1);
-    return round(value / digit) * digit;
-}
-
 namespace {
 
 /// What was broken with the same seed before would be cut along nearly the same walls once more, where rounding could not tell them apart: other cells, then.
@@ -84,13 +78,18 @@ double possibleGap(const std::vector<Vec3>& seeds) {
 
 }  // namespace
 
-void tellOfGap(OperatorCall& call, const std::vector<Index>& cellOfPiece, const std::vector<Vec3>& seeds) {
+void tellOfGap(OperatorCall& call, const std::vector<Index>& cellOfPiece, const std::vector<Vec3>& seeds, double widest) {
     std::vector<std::uint8_t> there(seeds.size(), 0);
     for (Index cell : cellOfPiece) there[cell] = 1;
     const auto gone = std::size_t(std::count(there.begin(), there.end(), 0));
     const bool own = call.port(1).empty();  // linked points may lie where there is nothing to break
     if (!cellOfPiece.empty() && (gone == 0 || !own)) return;
     const double possible = possibleGap(seeds);
+    // Of something tiny not even that leaves anything.
+    if (cellOfPiece.empty() && possible >= widest) {
+        call.offer(setFix("Leave no gap", "gap", 0));
+        call.fail("break.gap", "The gap is wider than the whole: nothing would be left.", "gap");
+    }
     call.offer(setFix(fmt::format("Set Gap to {:g} m", possible), "gap", possible));
     if (cellOfPiece.empty())
         call.fail("break.gap", fmt::format("The gap is wider than the pieces: nothing would be left. About {:g} m is possible.", possible), "gap");

@@ -1,5 +1,6 @@
 // Method: own: Voronoi cells cut out of each face by lines that depend on its edges alone.
 #include "breaking/ShellCracks.h"
+#include "geometry/Measures.h"
 #include "operators/Shapes.h"
 #include "operators/breaking/CellSettings.h"
 
@@ -17,6 +18,7 @@ Geometry shellOf(OperatorCall& call) {
         if (!isFinite(p)) call.fail("mesh.non_finite", "A point is no finite place. Delete it first.");
     Geometry out = in;
     out.setCopies(nullptr);
+    if (!(surfaceArea(out) > 0)) call.fail("mesh.no_area", "The surface has no area, so there is nothing to crack. Make it larger first.");
     return out;
 }
 
@@ -30,7 +32,8 @@ Geometry cracked(OperatorCall& call, std::size_t most) {
     const std::vector<Vec3> seeds = seedsOf(call, shell, SeedsIn::surface, most);
     call.run().require(4 * double(shell.cornerCount()) + 60 * double(seeds.size()), "corners");
     ShellCracks cracks = crackShell(shell, seeds, unevenPlaces(shell.positions(), rough), gaps, call.run());
-    if (std::any_of(gaps.begin(), gaps.end(), [](float g) { return g > 0; })) tellOfGap(call, cracks.cellOfPiece, seeds);
+    const float widest = gaps.empty() ? 0 : *std::max_element(gaps.begin(), gaps.end());
+    if (widest > 0) tellOfGap(call, cracks.cellOfPiece, seeds, double(widest));
     return withCopiesOf(in, std::move(cracks.geometry));
 }
 

@@ -29,7 +29,7 @@ Geometry shattered(OperatorCall& call, std::size_t most, double roughness) {
     const Walls walls = wallFaces(voronoiWalls(seeds, roomOfWalls(bounds, rough), stretch, gap, call.run()), bounds, rough, call.run());
     SolidPieces pieces = cutBodies(
         in, walls, [&](Vec3 p) { return cellHolding(p, seeds, stretch, gap); }, call.run());
-    if (gap > 0) tellOfGap(call, pieces.cellOfPiece, seeds);
+    if (gap > 0) tellOfGap(call, pieces.cellOfPiece, seeds, gap);
     return finishedPieces(call, std::move(pieces), walls, gap == 0);
 }
 

@@ -111,7 +111,10 @@ Geometry computeCutCurve(OperatorCall& call) {
     if (in.curveCount() == 0) call.fail("curve.none", "Cut curve needs a curve, and none is plugged in.");
     const std::string mode = call.choice("mode");
     const double start = call.number("start"), end = call.number("end"), gap = call.number("gap");
-    if (mode == "trim" && start >= end) call.fail("setting.range", "Start is not before End, so nothing would be left.", "start");
+    if (mode == "trim" && start >= end) {
+        call.offer(end > 0 ? setFix("Set Start back", "start", Json()) : setFix("Set End back", "end", Json()));
+        call.fail("setting.range", "Start is not before End, so nothing would be left.", "start");
+    }
     if (mode == "count") call.run().require(double(call.integer("count")) * double(in.curveCount()), "curves");
     CurveCutter cutter(in);
     for (Index c = 0; c < in.curveCount(); ++c) {

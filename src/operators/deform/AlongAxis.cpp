@@ -3,11 +3,23 @@
 #include "operators/Shapes.h"
 #include "parallel/Loops.h"
 
+#include <fmt/format.h>
+
 namespace seedloom {
+
+namespace {
+
+constexpr double kFarthest = 10;  ///< of start and end, parts of the bounds
+
+}  // namespace
 
 AxisStretch axisStretch(const OperatorCall& call, const Geometry& in) {
     const double start = call.number("start"), end = call.number("end");
-    if (end <= start) call.fail("axis.stretch", "End must lie beyond start, so that there is a stretch to act on.", "end");
+    if (end <= start) {
+        const double possible = start < 1 ? 1 : std::min(start + 1, kFarthest);
+        call.offer(start < kFarthest ? setFix(fmt::format("Set End to {:g}", possible), "end", possible) : setFix("Set Start back", "start", Json()));
+        call.fail("axis.stretch", "End must lie beyond start, so that there is a stretch to act on.", "end");
+    }
     AxisStretch out;
     out.axis = call.choice("axis")[0] - 'x';
     const Bounds bounds = boundsOf(in.positions());
@@ -21,8 +33,11 @@ AxisStretch axisStretch(const OperatorCall& call, const Geometry& in) {
 std::vector<SettingSpec> axisSettings(std::string axisHelp) {
     return {
         choiceSetting("axis", "Axis", {"x", "y", "z"}, "y").helped(std::move(axisHelp)),
-        numberSetting("start", "Start", Unit::part, 0).within(-10, 10).slider(0, 1).helped("Where it begins, as a part of the bounds along the axis."),
-        numberSetting("end", "End", Unit::part, 1).within(-10, 10).slider(0, 1).helped("Where it ends, as a part of the bounds along the axis."),
+        numberSetting("start", "Start", Unit::part, 0)
+            .within(-kFarthest, kFarthest)
+            .slider(0, 1)
+            .helped("Where it begins, as a part of the bounds along the axis."),
+        numberSetting("end", "End", Unit::part, 1).within(-kFarthest, kFarthest).slider(0, 1).helped("Where it ends, as a part of the bounds along the axis."),
     };
 }
 

@@ -41,6 +41,7 @@ Vec3 intoPlane(Vec3 p, const std::string& plane) {
 class DrawnLines {
 public:
     explicit DrawnLines(OperatorCall& call) : plane_(call.choice("plane")), spacing_(call.number("spacing")), close_(call.flag("close")) {
+        if (plane_ == "auto") plane_ = call.port(0).empty() ? "ground" : "surface";
         if (plane_ != "surface") return;
         const Geometry surface = call.port(0).empty() ? Geometry() : call.port(0).front();
         if (surface.faceCount() == 0)
@@ -101,7 +102,7 @@ Geometry computeDrawnCurve(OperatorCall& call) {
     const Json* more = call.unfinished("strokes");
     DrawnLines out = more ? *call.withoutUnfinished<DrawnLines>([&] { return drawn(call); }) : drawn(call);
     if (more) out.add(call.lineIn(*more, "strokes"), call.run());
-    if (out.empty()) call.tell(NoticeLevel::info, "drawn.none", "Nothing is drawn yet. Choose Draw below, and draw on the stage.", "strokes");
+    if (out.empty()) call.tell(NoticeLevel::info, "drawn.none", "Nothing is drawn yet. Choose Draw in the settings, and draw on the stage.", "strokes");
     return std::move(out).curves();
 }
 
@@ -120,9 +121,10 @@ OperatorSpec drawnCurveOperator() {
     spec.synonyms = {"pen", "freehand", "sketch", "draw", "stroke", "path", "crack line"};
     spec.inputs = {{"in", "Surface", false, true}};
     spec.settings = {
-        linesSetting("strokes", "Strokes").helped("The drawn lines, each a list of points."),
-        choiceSetting("plane", "Plane", {"ground", "front", "side", "surface"}, "ground")
-            .helped("Where lines are drawn: on the ground, upright facing +Z or +X, or on the surface that is plugged in."),
+        linesSetting("strokes", "Strokes").helped("The drawn lines, each a list of points; a hidden one is kept, but takes no part."),
+        choiceSetting("plane", "Plane", {"auto", "ground", "front", "side", "surface"}, "auto")
+            .helped("Where lines are drawn: on the ground, upright facing +Z or +X, or on the surface that is plugged in. Auto is the surface where there is "
+                    "one, else the ground."),
         numberSetting("spacing", "Spacing", Unit::metre, 0.05)
             .within(0, 1e6)
             .slider(0, 0.5)

@@ -27,7 +27,8 @@ void tellExpectation(OperatorCall& call, const ScatteredPlaces& found, const cha
 
 Geometry computeScatter(OperatorCall& call) {
     const Geometry& in = call.in();
-    const std::string where = call.choice("in");
+    std::string where = call.choice("in");
+    if (where == "auto") where = in.faceCount() == 0 && in.curveCount() > 0 ? "along curves" : "surface";
     const bool curves = where == "along curves", volume = where == "volume";
     call.give(1, in);
     if (curves && in.curveCount() == 0) call.fail("scatter.no_curves", "There are no curves here. Link some, or scatter on the surface.", "in");
@@ -81,8 +82,8 @@ OperatorSpec scatterOperator() {
             .each(Element::corner)
             .when("mode", {"spacing"})
             .helped("No point is nearer to another than this; where it differs, the larger of both counts."),
-        choiceSetting("in", "In", {"surface", "volume", "along curves"}, "surface")
-            .helped("On the faces, inside of the solid that they enclose, or along the curves."),
+        choiceSetting("in", "In", {"auto", "surface", "volume", "along curves"}, "auto")
+            .helped("On the faces, inside of the solid that they enclose, or along the curves. Auto takes what comes: faces, else curves."),
         integerSetting("relax", "Relax", 0)
             .within(0, 1000)
             .slider(0, 30)
@@ -91,7 +92,7 @@ OperatorSpec scatterOperator() {
         numberSetting("seed", "Seed", Unit::none, 0).slider(0, 100).helped("Another seed gives other places."),
         strokesSetting("strokes", "Painted")
             .in("Painted density")
-            .when("in", {"surface"})
+            .when("in", {"auto", "surface"})
             .helped("Paints where points may be, on the surface itself; without a stroke they may be everywhere."),
         whereSetting(Element::corner),
     };

@@ -95,8 +95,9 @@ Geometry withoutCopies(OperatorCall& call, const Geometry& in) {
 
 Geometry computeDelete(OperatorCall& call) {
     const Geometry& in = call.in();
-    const bool copies = call.choice("of") == "copies";
-    Geometry out = copies ? withoutCopies(call, in) : without(in, Chooser(call, in).choose(call.choice("of")));
+    std::string of = call.choice("of");
+    if (of == "auto") of = in.faceCount() > 0 ? "faces" : in.curveCount() > 0 ? "curves" : in.copyCount() > 0 ? "copies" : "points";
+    Geometry out = of == "copies" ? withoutCopies(call, in) : without(in, Chooser(call, in).choose(of));
     if (out.empty() && !in.empty()) call.tell(NoticeLevel::warning, "delete.all", "Everything was deleted. Choose a part by Where.", "where");
     const bool same =
         out.pointCount() == in.pointCount() && out.faceCount() == in.faceCount() && out.curveCount() == in.curveCount() && out.copyCount() == in.copyCount();
@@ -121,7 +122,8 @@ OperatorSpec deleteOperator() {
     spec.synonyms = {"remove", "erase", "cut away", "filter", "keep only", "open"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        choiceSetting("of", "What", {"points", "edges", "faces", "curves", "pieces", "copies"}, "faces").helped("What is deleted."),
+        choiceSetting("of", "What", {"auto", "points", "edges", "faces", "curves", "pieces", "copies"}, "auto")
+            .helped("What is deleted. Auto takes what there is: faces, else curves, copies or points."),
         flagSetting("keep_instead", "Keep instead", false).helped("Keeps what is chosen, and deletes the rest."),
         whereSetting(Element::face).helped("What is deleted (above 0.5)."),
     };

@@ -34,7 +34,7 @@ Field<float> times(Field<float> values, const Field<float>& weights, std::size_t
 
 Geometry lifted(OperatorCall& call, bool alone) {
     const Geometry& in = call.in();
-    if (in.faceCount() == 0) call.fail("surface.none", "Extrude needs faces, and there are none here. Set 'Of' to curves to make walls of lines.", "of");
+    if (in.faceCount() == 0) call.fail("surface.none", "Extrude needs faces or curves, and there are none of them here.", "of");
     const Field<float> weights = call.weights(in, Element::face);
     ExtrudeOptions options;
     options.alone = alone;
@@ -97,7 +97,8 @@ Geometry drawnOut(OperatorCall& call, bool curves) {
 }
 
 Geometry computeExtrude(OperatorCall& call) {
-    const std::string of = call.choice("of");
+    std::string of = call.choice("of");
+    if (of == "auto") of = call.in().faceCount() == 0 && call.in().curveCount() > 0 ? "curves" : "region";
     if (of == "edges" || of == "curves") return drawnOut(call, of == "curves");
     return lifted(call, of == "each face");
 }
@@ -120,21 +121,22 @@ OperatorSpec extrudeOperator() {
     spec.synonyms = {"raise", "lift", "inset", "pull out", "push in", "wall", "panel", "height", "solid"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        choiceSetting("of", "Of", {"region", "each face", "edges", "curves"}, "region").helped("Faces together, every face alone, open edges, or curves."),
+        choiceSetting("of", "Of", {"auto", "region", "each face", "edges", "curves"}, "auto")
+            .helped("Faces together, every face alone, open edges, or curves. Auto takes what comes: faces together, else curves."),
         numberSetting("distance", "Distance", Unit::metre, 0.1).within(-1e6, 1e6).slider(-1, 1).each(Element::face).helped("How far out; negative goes in."),
         numberSetting("inset", "Inset", Unit::metre, 0)
             .within(-1e6, 1e6)
             .slider(0, 0.5)
             .each(Element::face)
             .helped("How far each border edge moves inwards.")
-            .when("of", {"region", "each face"}),
+            .when("of", {"auto", "region", "each face"}),
         choiceSetting("direction", "Direction", {"normal", "fixed"}, "normal").helped("Along the faces' normals, or along one axis for all."),
         vec3Setting("axis", "Axis", Unit::none, {0, 1, 0}).helped("The direction; its length does not matter.").when("direction", {"fixed"}),
         integerSetting("divisions", "Divisions", 1).within(1, 10000).slider(1, 16).helped("Rows of faces along the sides."),
-        flagSetting("sides", "Sides", true).helped("Makes faces between the border and what was lifted.").when("of", {"region", "each face"}),
+        flagSetting("sides", "Sides", true).helped("Makes faces between the border and what was lifted.").when("of", {"auto", "region", "each face"}),
         flagSetting("keep_back", "Keep back", false)
             .helped("Closes the back: with the faces that were lifted, or across closed curves at both ends.")
-            .when("of", {"region", "each face", "curves"}),
+            .when("of", {"auto", "region", "each face", "curves"}),
         whereSetting(Element::face),
         blendSetting(Element::face),
     };

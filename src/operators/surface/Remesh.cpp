@@ -55,7 +55,7 @@ Geometry computeRemesh(OperatorCall& call) {
         options.edgeLength[p] = float(wanted);
         least = std::min(least, wanted);
     }
-    if (!(least > 0)) call.fail("setting.range", "The surface has no area, so no edge length fits.", "edge_length");
+    if (!(least > 0)) call.fail("mesh.no_area", "The surface has no area, so no edge length fits. Make it larger first.");
     // A triangle of that edge has 0.43 of its square; three corners each. Uneven lengths are estimated by their mean.
     double mean = 0;
     for (float l : options.edgeLength) mean += 1 / (double(l) * double(l)) / double(options.edgeLength.size());

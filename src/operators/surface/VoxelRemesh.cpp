@@ -69,11 +69,16 @@ Geometry computeVoxelRemesh(OperatorCall& call) {
                   "voxel");
     call.run().require(voxelCells(in, options), "voxels");
     Geometry shell = voxelShell(in, options, call.run());
-    if (shell.faceCount() == 0)
+    if (shell.faceCount() == 0) {
+        const auto& beside = in.topology().edges().faceCount;
+        const double half = twoDigits(options.voxel / 2, std::floor);
+        call.offer(std::find(beside.begin(), beside.end(), 1u) != beside.end() ? insertFix("Give it a wall before it", "thicken")
+                                                                               : setFix(fmt::format("Set Voxel to {:g} m", half), "voxel", half));
         call.fail("voxel.nothing",
                   fmt::format("Nothing is enclosed at a voxel of {:.3g} m. Make Close larger than the holes, or the voxel smaller than the parts are thick.",
                               options.voxel),
                   "close");
+    }
     if (const int rounds = call.integer("smooth"); rounds > 0) shell.setPositions(smoothed(shell, rounds, call.run()));
     return withAttributesOf(in, std::move(shell), call.run());
 }
