@@ -4,6 +4,7 @@
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/StrokesField.h"
+#include "app/shell/HelpWindow.h"
 #include "app/shell/MainWindow.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
@@ -65,7 +66,7 @@ void takeTour(MainWindow& window, const QString& folder) {
     window.stage()->setWire(false);
 }
 
-/// Numbers beside the marked elements, what the checkup finds, the frames.
+/// Numbers beside the marked elements, what the checkup finds.
 void takeDrawers(MainWindow& window, const QString& folder) {
     window.weave()->choose("soften");
     window.stage()->setAttribute(QStringLiteral("along"));
@@ -86,10 +87,6 @@ void takeDrawers(MainWindow& window, const QString& folder) {
         }
     take(window, folder, QStringLiteral("data-and-checkup"));
     window.stage()->setMarks({});
-    window.weave()->choose("soften");
-    window.stage()->frameAll();
-    window.showDrawer(QStringLiteral("time"));
-    take(window, folder, QStringLiteral("time"));
     window.showDrawer({});
 }
 
@@ -219,13 +216,21 @@ void takeInside(MainWindow& window, const QString& folder) {
     window.weave()->pin({});
 }
 
-/// What there is to begin with, and an empty loom.
+/// What there is to begin with.
 void takeStart(MainWindow& window, const QString& folder) {
-    window.document().startNew();
-    take(window, folder, QStringLiteral("empty-loom"));
     window.showStart(true);
     take(window, folder, QStringLiteral("start-page"));
     window.showStart(false);
+}
+
+/// An empty loom, and help: to be looked at, not kept.
+void takeEmpty(MainWindow& window, const QString& folder) {
+    window.document().startNew();
+    take(window, folder, QStringLiteral("empty-loom"));
+    window.showHelp(QStringLiteral("operator:revolve"));
+    settle(window);
+    window.screen()->grabWindow(0).save(folder + QStringLiteral("/help.png"));
+    window.help()->close();
 }
 
 void takeNight(MainWindow& window, const QString& folder) {
@@ -309,6 +314,7 @@ int main(int argc, char** argv) {
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--start"))) {
         takeStart(window, folder);
+        takeEmpty(window, folder);
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--breaking"))) {

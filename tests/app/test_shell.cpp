@@ -4,6 +4,8 @@
 #include "app/session/Log.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/shell/HelpBook.h"
+#include "app/shell/HelpWindow.h"
 #include "app/shell/Rail.h"
 #include "app/shell/RecentFiles.h"
 #include "app/shell/ReportDialog.h"
@@ -18,9 +20,11 @@
 #include "files/FileIo.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
+#include "operators/Catalogue.h"
 
 #include <QtCore/QMimeData>
 #include <QtCore/QProcess>
+#include <QtCore/QRegularExpression>
 #include <QtCore/QTranslator>
 #include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>
@@ -33,6 +37,7 @@
 #include <QtWidgets/QMenuBar>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QTableWidget>
+#include <QtWidgets/QTextBrowser>
 #include <QtWidgets/QToolButton>
 
 #include <sys/resource.h>
@@ -91,6 +96,55 @@ private Q_SLOTS:
     }
 
     /// What a report holds can be read before it is saved; the document is in it only where that is asked for.
+    /// The guide is in the application: F1 leads to what the keyboard is at, and every word of it can be found.
+    void helpLeadsToWhatOneIsAt() {
+        const HelpBook& book = HelpBook::common();
+        for (const OperatorSpec& spec : catalogue()) {
+            const HelpPage* page = book.page(QStringLiteral("operator:") + QString::fromStdString(spec.id));
+            QVERIFY2(page && page->title == QString::fromStdString(spec.label), spec.id.c_str());
+            for (const SettingSpec& s : spec.settings) QVERIFY2(page->text.contains(QString::fromStdString(s.label)), s.id.c_str());
+        }
+        for (const HelpPage& page : book.pages()) QVERIFY2(!page.title.isEmpty() && page.text.size() > 80, qPrintable(page.id));
+        // Links within the guide lead to pages that are there.
+        static const QRegularExpression links(QStringLiteral("\\]\\(([^):]+\\.md)[^)]*\\)"));
+        for (const HelpPage& page : book.pages())
+            for (auto found = links.globalMatch(page.text); found.hasNext();) {
+                const QString link = found.next().captured(1);
+                QVERIFY2(!book.target(link).isEmpty(), qPrintable(page.id + QStringLiteral(" > ") + link));
+            }
+        QVERIFY(book.target(QStringLiteral("https://example.org/x.html")).isEmpty());
+        weave()->choose("body");
+        weave()->setFocus();
+        run("help");
+        HelpWindow* help = window_->help();
+        QVERIFY(help && help->isVisible());
+        QCOMPARE(help->shownPage(), QStringLiteral("operator:revolve"));
+        QVERIFY(help->text()->toPlainText().contains(QStringLiteral("Sides")));
+        // Found by words, titles first; a click on one leads there.
+        QTest::keyClicks(help->search(), "repeat");
+        QVERIFY(help->list()->count() > 1);
+        QCOMPARE(help->list()->item(0)->text(), QStringLiteral("Repeat"));
+        help->list()->setCurrentRow(0);
+        QCOMPARE(help->shownPage(), QStringLiteral("operator:repeat"));
+        help->search()->setText(QStringLiteral("zzqx"));
+        QCOMPARE(help->list()->count(), 1);
+        QCOMPARE(help->shownPage(), QStringLiteral("operator:repeat"));
+        help->search()->clear();
+        QCOMPARE(help->list()->count(), int(book.pages().size()));
+        // At a setting: its page, where it is told of.
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+        window_->settings()->focusFirst();
+        run("help");
+        QCOMPARE(help->shownPage(), QStringLiteral("operator:revolve"));
+        QVERIFY(help->text()->textCursor().hasSelection());
+        window_->stage()->setFocus();
+        run("help");
+        QCOMPARE(help->shownPage(), QStringLiteral("stage"));
+        help->close();
+        QTRY_VERIFY(!window_->help());
+    }
+
     void aReportHoldsTheDocumentOnlyWhereAsked() {
         Log::common().open(folder_.path());
         Log::common().say("a line\nin two");

@@ -7,12 +7,14 @@
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
 #include "geometry/Checkup.h"
+#include "support/Looms.h"
 
 #include <QtWidgets/QTableView>
 #include <QtWidgets/QToolButton>
 
 using namespace seedloom;
 using namespace seedloom::app;
+using namespace seedloom::test;
 
 class TestStage : public WindowTest {
     Q_OBJECT
@@ -271,6 +273,57 @@ private Q_SLOTS:
         window_->peek(false);
         run("compare");
         QTRY_VERIFY(stage()->otherMesh() && stage()->otherMesh()->faceCount == rest);
+    }
+
+    /// The height stands beside the model, where it can be switched off for good.
+    void theHeightStandsBesideTheModel() {
+        waitFresh();
+        QTRY_VERIFY(window_->stage()->mesh());
+        Stage* stage = window_->stage();
+        stage->frameAll();
+        const auto line = stage->heightLine();
+        QVERIFY(line && line->x1() == line->x2() && line->y1() > line->y2());
+        for (Vec3 p : stage->mesh()->extremes) QVERIFY(stage->camera().project(p, stage->size()).x() < line->x1());
+        QVERIFY(stage->rect().contains(line->p1().toPoint()) && stage->rect().contains(line->p2().toPoint()));
+        // As long as the upright through the middle of the model is seen.
+        const Vec3 middle = stage->mesh()->bounds.centre();
+        const auto at = [&](float y) { return stage->camera().project({middle.x, y, middle.z}, stage->size()).y(); };
+        QVERIFY(std::abs(line->length() - (at(stage->mesh()->bounds.min.y) - at(stage->mesh()->bounds.max.y))) < 1);
+        run("from_above");
+        QVERIFY(!stage->heightLine());
+        run("from_front");
+        QVERIFY(stage->heightLine());
+        run("height");
+        QVERIFY(!stage->tools()->height() && !StageTools::heightWanted());
+        run("height");
+        QVERIFY(stage->tools()->height());
+    }
+
+    /// What is looked at in its own colours is so again the next time.
+    void theShadingIsKeptWithTheDocument() {
+        QCOMPARE(window_->stage()->tools()->look().shading, Shading::look);
+        run("clay");
+        const QString file = folder_.filePath("clay.loom");
+        QVERIFY(window_->saveTo(file));
+        run("look");
+        QVERIFY(window_->openFile(file));
+        QCOMPARE(window_->stage()->tools()->look().shading, Shading::clay);
+    }
+
+    void aLongRebuildIsSeenToGrow() {
+        Loom loom;
+        loom.nodes = {node("box", "box", {0, 0}), node("fine", "subdivide", {1, 0}, {{"levels", 8}}), node("result", "output", {2, 0})};
+        loom.links = {linked("box", "fine"), linked("fine", "result")};
+        loom.output = "result";
+        document().adopt(std::move(loom));
+        // Before the last is there, the nearest that is: said in words, and never an empty stage once something is done.
+        bool early = false;
+        QElapsedTimer clock;
+        for (clock.start(); !window_->rebuilds().outcome("result") && clock.elapsed() < 20000; QCoreApplication::processEvents(QEventLoop::AllEvents, 5))
+            early |= window_->rebuilds().outcome("box") && window_->stage()->subject().outcome == window_->rebuilds().outcome("box");
+        waitFresh();
+        QTRY_VERIFY(window_->stage()->subject().outcome == window_->rebuilds().outcome("result"));
+        QVERIFY(early);
     }
 };
 

@@ -2,10 +2,12 @@
 // The window: frame, menus, messages, files; what is worked on and how is the affair of its session and workplaces.
 // MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk; MainWindowLayout.cpp: how the window is put together.
 #include "app/session/Background.h"
+#include "app/shell/HelpWindow.h"
 #include "app/workplaces/BuildWorkplace.h"
 #include "app/workplaces/Workplaces.h"
 
 #include <QtCore/QFileSystemWatcher>
+#include <QtCore/QPointer>
 #include <QtWidgets/QMainWindow>
 
 class QHBoxLayout;
@@ -61,6 +63,9 @@ public:
     bool exportTo(const QString& file, bool large = false);
     /// Journals go to `folder`; those that a program left there when it died are offered.
     void keepJournalIn(const QString& folder);
+    /// A page of the help, at a heading or where a text occurs.
+    void showHelp(const QString& page, const QString& at = {});
+    HelpWindow* help() const { return help_; }
     void showWorkplace(const QString& id);
     void showDrawer(const QString& name) { build().showDrawer(name); }
     QString shownDrawer() const { return build().shownDrawer(); }
@@ -123,7 +128,8 @@ private:
     void watchFile();
     void keepPicture();
     void showMessage(const QString& text, const std::vector<Answer>& answers = {});
-    void showHelp();
+    void helpHere();
+    void showKeys();
     void showStatistics();
     void showReport();
 
@@ -142,6 +148,7 @@ private:
     QAction *undo_ = nullptr, *redo_ = nullptr;
     QFileSystemWatcher watcher_;
     std::set<std::filesystem::path> watchedAssets_;
+    QPointer<HelpWindow> help_;
     Background exports_;
     QString pictureWanted_;  ///< a saved file without its picture yet
     QString journalFolder_;

@@ -1,10 +1,17 @@
 // Menus, shortcuts and the search over all commands.
+#include "app/data/CheckupDrawer.h"
+#include "app/data/DataDrawer.h"
+#include "app/data/TimeDrawer.h"
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/session/Log.h"
+#include "app/settings/SettingRow.h"
+#include "app/settings/SettingsPanel.h"
+#include "app/shell/HelpWindow.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/ReportDialog.h"
 #include "app/shell/SettingsDialog.h"
+#include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
 #include "app/widgets/Finder.h"
 #include "formats/LoomFile.h"
@@ -51,7 +58,8 @@ void MainWindow::makeActions() {
     makeViewActions();
     QMenu* help = menu(QStringLiteral("help"), tr("&Help"));
     add(help, "first_steps", tr("&First steps"), {}, [this] { showFirstSteps(true); });
-    add(help, "keys", tr("&Keys"), QKeySequence(QStringLiteral("F1")), [this] { showHelp(); });
+    add(help, "help", tr("&User guide"), QKeySequence(QStringLiteral("F1")), [this] { helpHere(); });
+    add(help, "keys", tr("&Keys"), QKeySequence(QStringLiteral("Shift+F1")), [this] { showKeys(); });
     help->addSeparator();
     add(help, "report", tr("&Report a problem …"), {}, [this] { showReport(); });
     shortcuts::restore(actions_);
@@ -129,7 +137,33 @@ void MainWindow::openSettings() {
     dialog->open();
 }
 
-void MainWindow::showHelp() {
+/// Help on what the keyboard is at: a setting, the chosen node, the stage; else the guide from its beginning.
+void MainWindow::helpHere() {
+    const QWidget* focus = QApplication::focusWidget();
+    const Node* node = document_.shown().node(weave()->chosen());
+    const QString page = node ? QStringLiteral("operator:") + QString::fromStdString(node->op) : QString();
+    for (const QWidget* around = focus; around; around = around->parentWidget()) {
+        if (const auto* row = qobject_cast<const SettingRow*>(around)) return showHelp(page, catalogueText(row->spec().label));
+        if (around == stage()) return showHelp(QStringLiteral("stage"));
+        if (around == weave() && node) return showHelp(page);
+        if (around == settings()) return showHelp(page.isEmpty() ? QStringLiteral("settings") : page);
+        if (around == data() || around == checkup() || around == time()) return showHelp(QStringLiteral("drawers"));
+    }
+    showHelp(QStringLiteral("guide"));
+}
+
+void MainWindow::showHelp(const QString& page, const QString& at) {
+    if (!help_) {
+        help_ = new HelpWindow(this);
+        help_->setAttribute(Qt::WA_DeleteOnClose);
+    }
+    help_->show();
+    help_->raise();
+    help_->activateWindow();
+    help_->showPage(page, at);
+}
+
+void MainWindow::showKeys() {
     auto* dialog = new QDialog(this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setWindowTitle(tr("Keys"));

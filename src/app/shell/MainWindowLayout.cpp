@@ -4,6 +4,7 @@
 #include "app/shell/Rail.h"
 #include "app/shell/StartPage.h"
 #include "app/shell/TopLine.h"
+#include "app/weave/Weave.h"
 #include "app/widgets/Finder.h"
 
 #include <QtCore/QSettings>
@@ -28,7 +29,7 @@ void MainWindow::makeLayout() {
     redo_->setIcon(icon(QStringLiteral("redo")));
     rail_ = new Rail(workplaces_, whole);
     connect(rail_, &Rail::workplaceWanted, this, &MainWindow::showWorkplace);
-    connect(rail_, &Rail::helpWanted, this, &MainWindow::showHelp);
+    connect(rail_, &Rail::helpWanted, this, [this] { showHelp(QStringLiteral("guide")); });
     connect(rail_, &Rail::settingsWanted, this, &MainWindow::openSettings);
     row->addWidget(rail_);
 

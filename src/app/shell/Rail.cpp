@@ -22,7 +22,7 @@ Rail::Rail(const std::vector<std::unique_ptr<Workplace>>& workplaces, QWidget* p
     }
     if (!workplaces.empty()) setCurrent(workplaces.front()->id());
     column->addStretch();
-    connect(add(QStringLiteral("help"), tr("Help"), tr("Keys and first steps")), &QToolButton::clicked, this, &Rail::helpWanted);
+    connect(add(QStringLiteral("help"), tr("Help"), tr("The user guide")), &QToolButton::clicked, this, &Rail::helpWanted);
     connect(add(QStringLiteral("settings"), tr("Settings"), tr("Look, size of texts, shortcuts")), &QToolButton::clicked, this, &Rail::settingsWanted);
     fitWords();
 }

@@ -41,6 +41,7 @@ public:
     void show(const Subject& subject, const QString& remark = {});
     /// What is said while there is nothing to show.
     void setInvitation(const QString& text);
+    const Subject& subject() const { return subject_; }
     /// Shows `left` left of a divider that can be dragged, and the subject right of it. Without an outcome: no divider.
     void compare(const Subject& left);
     /// Drawn faintly around what is shown; without an outcome: nothing.

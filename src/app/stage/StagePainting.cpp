@@ -52,22 +52,22 @@ void Stage::paintOverlay(QPainter& painter) const {
     paintHovered(painter);
 }
 
-/// Where the height is drawn: beside the upright edge of the bounds that is farthest right; nothing where it would be too short to read.
+/// Where the height is drawn: beside all of the model, as high as the upright line through its middle is seen; nothing where that is too short to read.
 std::optional<QLineF> Stage::heightLine() const {
     constexpr int kBeside = 22, kShortest = 24;
     if (!shown_.mesh || shown_.mesh->bounds.empty || comparing() || std::abs(seen().pitch) > 70) return {};
     const Bounds& bounds = shown_.mesh->bounds;
-    std::optional<QLineF> out;
-    for (int i = 0; i < 4; ++i) {
-        const Vec3 foot{i & 1 ? bounds.max.x : bounds.min.x, bounds.min.y, i & 2 ? bounds.max.z : bounds.min.z};
-        bool behind = false, hidden = false;
-        const QLineF edge(seen().project(foot, size(), &behind), seen().project({foot.x, bounds.max.y, foot.z}, size(), &hidden));
-        if (behind || hidden) return {};
-        if (!out || edge.center().x() > out->center().x()) out = edge;
+    const Vec3 middle = bounds.centre();
+    bool behind = false, hidden = false;
+    const QPointF foot = seen().project({middle.x, bounds.min.y, middle.z}, size(), &behind),
+                  top = seen().project({middle.x, bounds.max.y, middle.z}, size(), &hidden);
+    if (behind || hidden || foot.y() - top.y() < kShortest) return {};
+    double right = std::max(foot.x(), top.x());
+    for (Vec3 p : shown_.mesh->extremes) {
+        const QPointF at = seen().project(p, size(), &behind);
+        if (!behind) right = std::max(right, at.x());
     }
-    if (out->length() < kShortest) return {};
-    const double right = std::max(out->x1(), out->x2()) + kBeside;
-    return QLineF(right, out->y1(), right, out->y2());
+    return QLineF(right + kBeside, foot.y(), right + kBeside, top.y());
 }
 
 void Stage::paintHeight(QPainter& painter) const {
