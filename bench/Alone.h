@@ -5,7 +5,16 @@
 #include "operators/Catalogue.h"
 #include "operators/OperatorCall.h"
 
+#include <sys/resource.h>
+
 namespace seedloom {
+
+/// The most memory that the process has held so far, in MB: of one benchmark where it is run by itself.
+inline double peakMegabytes() {
+    rusage usage{};
+    getrusage(RUSAGE_SELF, &usage);
+    return double(usage.ru_maxrss) / 1024;
+}
 
 inline Geometry built(const char* op, Json settings) {
     Loom loom;

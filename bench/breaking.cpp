@@ -38,6 +38,7 @@ void shatter(benchmark::State& state, double roughness) {
         benchmark::DoNotOptimize(cutBodies(
             ball, walls, [](Vec3) { return Index(0); }, RunContext()));
     }
+    state.counters["peak MB"] = peakMegabytes();
 }
 void shatterLibrary(benchmark::State& state) {
     const Geometry ball = ballOf(state.range(0));
@@ -57,6 +58,7 @@ void shatterLibrary(benchmark::State& state) {
             benchmark::DoNotOptimize(cell);
         }
     }
+    state.counters["peak MB"] = peakMegabytes();
 }
 BENCHMARK_CAPTURE(shatter, flat, 0.0)->Name("shatter")->Args({20000, 100})->Args({60000, 300})->Args({200000, 1000})->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(shatter, rough, 0.03)->Name("shatter, rough walls")->Args({20000, 100})->Unit(benchmark::kMillisecond);
@@ -67,6 +69,7 @@ void crack(benchmark::State& state) {
     const auto seeds = cellSeedsOn(ball, std::size_t(state.range(1)), 1, 0, RunContext());
     const std::vector<float> gap(ball.pointCount(), 0.01f);
     for (auto _ : state) benchmark::DoNotOptimize(crackShell(ball, seeds, ball.positions(), gap, RunContext()));
+    state.counters["peak MB"] = peakMegabytes();
 }
 BENCHMARK(crack)->Name("crack shell")->Args({50000, 100})->Args({200000, 400})->Unit(benchmark::kMillisecond);
 
@@ -87,6 +90,7 @@ void roughCracks(benchmark::State& state) {
         benchmark::DoNotOptimize(cutBodies(
             ball, walls.walls, [](Vec3) { return Index(0); }, RunContext()));
     }
+    state.counters["peak MB"] = peakMegabytes();
 }
 BENCHMARK(roughCracks)->Name("six rough cracks")->Arg(50000)->Unit(benchmark::kMillisecond);
 

@@ -9,7 +9,7 @@ namespace seedloom {
 namespace {
 
 constexpr std::size_t kDirections = 64;
-constexpr std::size_t kMostAsked = 400000;  ///< of more points every n-th
+constexpr std::size_t kMostAsked = 100000;  ///< of more points every n-th
 
 /// Even directions, from pole to pole along a golden spiral, after the axes.
 std::array<Vec3, kDirections> makeDirections() {

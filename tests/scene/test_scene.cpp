@@ -293,6 +293,13 @@ private Q_SLOTS:
         QVERIFY(lifted(5).empty() && lifted(-0.5).empty());
         QVERIFY(drawScene(made("line"), {})->shadow.empty());
         QVERIFY(drawScene(box, lookForPictures())->shadow.empty());
+        // Of very many triangles the large ones are not left out: under a fine ball a plate of two.
+        const Geometry fine = made("geodesic_sphere", {{"frequency", 150}, {"radius", 0.2}});
+        const Geometry onPlate =
+            combine({made("transform", {{"move", {0, 3, 0}}}, {fine}), made("transform", {{"scale", 4}}, {made("grid", {{"cells", {1, 1}}})})});
+        QVERIFY(onPlate.faceCount() > 400000);
+        const auto whole = drawScene(onPlate, {})->shadow;
+        for (float x : {-1.5f, 0.0f, 1.5f}) QVERIFY(shadowAt(whole, {x, 0, x}) > 0.9f);
         // Copies have theirs, as many as they are; their shapes bring none.
         const auto copies = drawScene(threeBoxes("part = index;", made("transform", {{"move", {0, 0.5, 0}}}, {made("box")})), {});
         QVERIFY(copies->copies[0].shape->shadow.empty() && copies->copies[0].shape->extremes.empty());
