@@ -101,7 +101,7 @@ const Link* feedOf(const Loom& loom, const std::string& node) {
 std::string endOfStrand(const Loom& loom, std::string node) {
     for (std::size_t left = loom.nodes.size(); left > 0; --left) {
         const auto next = std::find_if(loom.links.begin(), loom.links.end(), [&](const Link& l) { return l.from == node; });
-        if (next == loom.links.end()) break;
+        if (next == loom.links.end() || !loom.node(next->to)) break;
         node = next->to;
     }
     return node;

@@ -147,8 +147,8 @@ std::vector<std::vector<Vec3>> OperatorCall::lines(std::string_view id) const {
     const Json& value = fixed(id);
     if (!value.is_array()) fail("setting.type", fmt::format("{} must be a list of lines, each a list of points [x, y, z].", specOf(id).label), std::string(id));
     std::vector<std::vector<Vec3>> out;
-    for (const Json& line : value)
-        if (!lineHidden(line)) out.push_back(lineIn(line, id));
+    for (std::size_t i = 0; i < value.size(); ++i)
+        if (!lineHidden(value[i])) out.push_back(pointsIn(pointsOfLine(value[i]), id, fmt::format("line {}, ", i + 1)));
     return out;
 }
 
@@ -186,12 +186,13 @@ std::filesystem::path OperatorCall::file(std::string_view id) const {
     return written.is_absolute() || input_.folder.empty() ? written : std::filesystem::path(input_.folder) / written;
 }
 
-std::vector<Vec3> OperatorCall::pointsIn(const Json& value, std::string_view id) const {
+std::vector<Vec3> OperatorCall::pointsIn(const Json& value, std::string_view id, const std::string& where) const {
     std::vector<Vec3> out;
     const auto wrong = [&](std::size_t i) {
-        fail("setting.type", fmt::format("{}: entry {} is no point. Write [x, y, z].", specOf(id).label, i + 1), std::string(id));
+        fail("setting.type", fmt::format("{}: {}entry {} is no point. Write [x, y, z].", specOf(id).label, where, i + 1), std::string(id));
     };
-    if (!value.is_array()) fail("setting.type", fmt::format("{} must be a list of points [x, y, z].", specOf(id).label), std::string(id));
+    if (!value.is_array())
+        fail("setting.type", fmt::format("{}{} must be a list of points [x, y, z].", specOf(id).label, where.empty() ? "" : ": each line"), std::string(id));
     run_.require(double(value.size()), "points");
     for (std::size_t i = 0; i < value.size(); ++i) {
         Numbers n;
@@ -320,7 +321,7 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
     try {
         for (std::size_t p = 0; p < spec.inputs.size(); ++p)
             if (!spec.inputs[p].optional && (p >= input.ports.size() || input.ports[p].empty())) {
-                call.offer(fillPortFix(spec, p));
+                call.offer(missingInputFix(spec, input, p));
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
             }
         out.geometry = make ? make(call) : spec.compute(call);

@@ -115,7 +115,8 @@ private:
     FieldContext context(const Geometry* geometry, Element element, bool perElement) const;
     Numbers single(std::string_view id) const;
     const Json& fixed(std::string_view id) const;
-    std::vector<Vec3> pointsIn(const Json& value, std::string_view id) const;
+    /// `where`: which part of the setting it is, for messages.
+    std::vector<Vec3> pointsIn(const Json& value, std::string_view id, const std::string& where = {}) const;
     void judgeMask(const Field<float>& where);
     void checkRange(const SettingSpec& spec, double value) const;
 

@@ -49,13 +49,13 @@ private:
         const std::string& code = notice_.code;
         if (code == "surface.none" || code == "scatter.no_faces") return wantsFaces(portSaid());
         if (code == "curve.none" || code == "cut.no_lines" || code == "scatter.no_curves") return wantsCurves(portSaid());
-        if (code == "input.missing" && notice_.setting.empty()) return {fillPortFix(spec_, portSaid())};
+        if (code == "input.missing" && notice_.setting.empty()) return {missingInputFix(spec_, input_, portSaid())};
         if (code == "mesh.winding") return {before("orient")};
         if (code == "mesh.non_manifold_edge") return {before("voxel_remesh")};
         if (code == "mesh.degenerate_face") return {before("weld")};
         if (ends(".uv")) return {before("uv_project", {}, portId(portSaid()))};
         if (code == "limit.elements" || code == "limit.memory") return mostChanged();
-        if (code == "copies.no_shape" || code == "beads.none") return {fillPortFix(spec_, portSaid())};
+        if (code == "copies.no_shape" || code == "beads.none") return {missingInputFix(spec_, input_, portSaid())};
         return {};
     }
 
@@ -98,7 +98,7 @@ private:
     }
 
     std::vector<NoticeFix> wantsFaces(std::size_t port) const {
-        if (!has(port)) return {fillPortFix(spec_, port)};
+        if (!has(port)) return {missingInputFix(spec_, input_, port)};
         const Geometry& given = in(port);
         if (given.curveCount() == 0) return {};
         std::vector<NoticeFix> out;
@@ -108,16 +108,9 @@ private:
         return out;
     }
     std::vector<NoticeFix> wantsCurves(std::size_t port) const {
-        if (!has(port)) return {port == 0 ? fillPortFix(spec_, port) : drawnOnInput(port)};
+        if (!has(port)) return {missingInputFix(spec_, input_, port)};
         if (in(port).faceCount() > 0) return {before("feature_curves", {}, portId(port))};
         return {};
-    }
-    /// Lines for a surface are drawn on it.
-    NoticeFix drawnOnInput(std::size_t port) const {
-        if (in(0).faceCount() == 0) return fillPortFix(spec_, port);
-        NoticeFix out = insertFix("Draw lines on it", "drawn_curve", {}, portId(port));
-        out.from = spec_.inputs.front().id;
-        return out;
     }
 
     std::vector<NoticeFix> bySetting() const {
@@ -126,10 +119,22 @@ private:
         const auto written = input_.settings->find(setting->id);
         if (written == input_.settings->end()) return {};
         if (auto near = nearName(written->second)) return {setFix(fmt::format("Take {} for {}", near->first, setting->label), setting->id, near->second)};
-        // What nothing is known of but by people themselves.
-        const bool asks = setting->type == SettingType::file || sourceToJson(written->second) == setting->fallback;
-        if (asks) return {askFix(fmt::format("{} {}", setting->type == SettingType::file ? "Choose" : "Change", setting->label), setting->id)};
+        if (isWork(*setting) || notice_.code.starts_with("formula.") || sourceToJson(written->second) == setting->fallback)
+            return {askFix(fmt::format("{} {}", setting->type == SettingType::file ? "Choose" : "Change", setting->label), setting->id)};
         return {setFix(fmt::format("Set {} back", setting->label), setting->id, Json())};
+    }
+    /// What somebody wrote, drew or chose is not thrown away for a slip in it.
+    static bool isWork(const SettingSpec& setting) {
+        switch (setting.type) {
+            case SettingType::file:
+            case SettingType::formula:
+            case SettingType::points:
+            case SettingType::strokes:
+            case SettingType::lines:
+            case SettingType::materials:
+            case SettingType::ramp: return true;
+            default: return false;
+        }
     }
     /// For a name that does not exist: the nearest that does, and the setting with it.
     std::optional<std::pair<std::string, Json>> nearName(Source source) const {
@@ -162,11 +167,18 @@ private:
 
 }  // namespace
 
-NoticeFix fillPortFix(const OperatorSpec& spec, std::size_t port) {
+NoticeFix missingInputFix(const OperatorSpec& spec, const OperatorInput& input, std::size_t port) {
     // The first input says what it takes; shapes to copy and solids to cut with are solids.
-    const bool curve = port == 0 ? spec.takes == Takes::curves : spec.inputs[port].id.find("curve") != std::string::npos || spec.inputs[port].id == "profile";
+    const std::string id = port == 0 ? std::string() : spec.inputs[port].id;
+    const bool curve = port == 0 ? spec.takes == Takes::curves : id.find("curve") != std::string::npos || id == "profile";
+    // Lines along which something breaks are drawn on it.
+    if (curve && port > 0 && spec.family == Family::breaking && !input.ports[0].empty() && input.ports[0].front().faceCount() > 0) {
+        NoticeFix out = insertFix("Draw lines on it", "drawn_curve", {}, id);
+        out.from = spec.inputs.front().id;
+        return out;
+    }
     const std::string op = curve ? "polygon" : "box";
-    return insertFix(fmt::format("Put a {} there", labelOfOperator(op)), op, {}, port == 0 ? std::string() : spec.inputs[port].id);
+    return insertFix(fmt::format("Put a {} there", labelOfOperator(op)), op, {}, id);
 }
 
 std::vector<NoticeFix> usualFixes(const OperatorSpec& spec, const OperatorInput& input, const Notice& notice) { return Trouble(spec, input, notice).fixes(); }

@@ -41,12 +41,12 @@ void Camera::frame(std::span<const Vec3> places, PictureSize size, double top) {
     Bounds bounds;
     for (Vec3 p : places) bounds.add(p);
     if (bounds.empty) return;
-    constexpr double kFilled = 0.8, kLeastSize = 1e-3;
+    constexpr double kFilled = 0.8, kNearEnough = 1e-3;
     constexpr int kRounds = 40;
-    const double half = std::max(bounds.diagonal() / 2, kLeastSize), high = std::max(size.height - top, size.height * 0.4);
+    const double across = bounds.diagonal(), half = across > 0 ? across / 2 : kNearEnough, high = std::max(size.height - top, size.height * 0.4);
     target = bounds.centre();
     distance = half / std::sin(radians(kFieldOfView / 2));
-    if (bounds.diagonal() < kLeastSize) return;
+    if (!(across > 0)) return;
     double nearest = 0;
     for (Vec3 p : places) nearest = std::max(nearest, dotOf(p - target, toEye()));
     // Brings the middle of what is seen into the middle of the picture; returns how much of the wanted size it has. What is nearest moves most, so steps are

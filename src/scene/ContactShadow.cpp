@@ -104,8 +104,7 @@ void addCopies(const Copies& copies, ShadowGrid& grid) {
 
 }  // namespace
 
-std::vector<DrawScene::Vertex> contactShadow(const Geometry& geometry, const std::vector<Index>& triangles) {
-    const Bounds bounds = boundsOf(geometry);
+std::vector<DrawScene::Vertex> contactShadow(const Geometry& geometry, const Bounds& bounds, const std::vector<Index>& triangles) {
     if (bounds.empty || (geometry.faceCount() == 0 && !geometry.copies())) return {};
     const float size = float(bounds.diagonal());
     const bool near = bounds.min.y > -kBelow * size && bounds.min.y < size;

@@ -6,7 +6,7 @@ namespace seedloom {
 
 /// Triangles on the ground (y = 0), whose `uv.x` says how dark: 1 under what touches it, less under what stands higher, and fading beyond. Empty for what is
 /// high above the ground, reaches far below it, or has no faces. Own: heights drawn into a grid, and evened out.
-/// `triangles`: three corners of the geometry each.
-std::vector<DrawScene::Vertex> contactShadow(const Geometry& geometry, const std::vector<Index>& triangles);
+/// `bounds` are its own, with copies; `triangles`: three corners of it each.
+std::vector<DrawScene::Vertex> contactShadow(const Geometry& geometry, const Bounds& bounds, const std::vector<Index>& triangles);
 
 }  // namespace seedloom

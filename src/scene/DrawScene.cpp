@@ -292,7 +292,7 @@ std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const Scene
     const std::vector<Vec3> colour =
         copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(bakes ? g : geometry, look, before, *mesh);
     if (g.faceCount() > 0) addFaces(g, look.interactive, colour, *mesh);
-    if (look.interactive && look.whole) mesh->shadow = contactShadow(g, mesh->triangles);
+    if (look.interactive && look.whole) mesh->shadow = contactShadow(g, mesh->bounds, mesh->triangles);
     addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);
     if (look.openEdges) addOpenEdges(g, *mesh);

@@ -13,6 +13,7 @@
 #include "app/weave/QuickAdd.h"
 #include "app/widgets/Finder.h"
 #include "app/widgets/Gallery.h"
+#include "app/widgets/NoticeStrip.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
 #include "files/FileIo.h"
@@ -345,6 +346,13 @@ private Q_SLOTS:
         // One that is not there is told of, and nothing else happens.
         QVERIFY(!window_->openFile(folder_.filePath(QStringLiteral("gone.obj"))));
         QCOMPARE(output().faceCount(), whole);
+        // What is neither is named as such.
+        QFile picture(folder_.filePath(QStringLiteral("quay.png")));
+        QVERIFY(picture.open(QIODevice::WriteOnly) && picture.write("no json") > 0);
+        picture.close();
+        QVERIFY(!window_->openFile(picture.fileName()));
+        QVERIFY2(window_->message().contains(QStringLiteral(".obj")) && window_->message().contains(QStringLiteral("neither")), qPrintable(window_->message()));
+        QCOMPARE(output().faceCount(), whole);
         // Dropped, like a loom.
         QMimeData data;
         data.setUrls({QUrl::fromLocalFile(QString::fromStdString(second))});
@@ -365,7 +373,8 @@ private Q_SLOTS:
         QVERIFY(!page->isVisible());
         run("start");
         QVERIFY(page->isVisible() && !weave()->isVisible());
-        QVERIFY(page->demos()->cards().size() > 10);
+        // All that are shipped, each with its picture.
+        QCOMPARE(page->demos()->cards().size(), std::size_t(QDir(QStringLiteral(SEEDLOOM_SOURCE "/demo")).entryList({QStringLiteral("*.loom")}).size()));
         for (const GalleryCard* card : page->demos()->cards()) {
             QVERIFY2(!card->content().picture.isNull() && card->content().words.size() > 20 && card->content().remark.size() > 20,
                      qPrintable(card->content().name));
@@ -391,12 +400,20 @@ private Q_SLOTS:
         for (const Notice& notice : window_->rebuilds().notices()) QVERIFY2(notice.level != NoticeLevel::error, notice.text.c_str());
         QVERIFY(isDemoFile(QString::fromStdString(document().file().string())));
         QCOMPARE(recentFiles().front(), file);
+        const QString demo = QString::fromStdString(document().file().string());
+        document().apply(renameLoom(loom(), "Mine"));
+        QVERIFY(!window_->saveTo(demo));
+        QVERIFY(window_->message().contains(QStringLiteral("another folder")));
+        QCOMPARE(readLoom(demo.toStdString())->name, std::string("Carved seal"));
+        document().undo();
         run("start");
         QTest::mouseClick(page->emptyButton(), Qt::LeftButton);
         QVERIFY(!page->isVisible());
         QCOMPARE(loom().nodes.size(), std::size_t(1));
         waitFresh();
-        for (const Notice& notice : window_->rebuilds().notices()) QCOMPARE(QString::fromStdString(notice.code), QStringLiteral("input.missing"));
+        QCOMPARE(window_->rebuilds().notices().size(), std::size_t(1));
+        QCOMPARE(QString::fromStdString(window_->rebuilds().notices()[0].code), QStringLiteral("input.missing"));
+        for (const NoticeStrip* strip : window_->settings()->notices()) QCOMPARE(strip->buttons().size(), std::size_t(1));
     }
 
     void severalWindowsHaveDocumentsOfTheirOwn() {

@@ -128,6 +128,11 @@ private Q_SLOTS:
                     QVERIFY(std::abs((left + right) / 2 - kSize.width() / 2) < 10);
                     QVERIFY2(std::abs((top + bottom) / 2 - (kSize.height() + 60) / 2) < 10, qPrintable(QString::number((top + bottom) / 2)));
                 }
+        // However small it is.
+        StageCamera small = someCamera(false);
+        small.frame(std::vector<Vec3>{{0, 0, 0}, {0, 0.0002f, 0}}, kSize);
+        const double high = std::abs(small.project({0, 0, 0}, kSize).y() - small.project({0, 0.0002f, 0}, kSize).y());
+        QVERIFY(std::abs(high - 0.8 * kSize.height()) < 8);
         // A point alone stays at a distance that can be worked at, and nothing leaves all as it is.
         StageCamera camera = someCamera(false);
         camera.frame(std::vector<Vec3>{{1, 2, 3}}, kSize);

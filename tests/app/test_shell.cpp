@@ -105,6 +105,10 @@ private Q_SLOTS:
             for (const SettingSpec& s : spec.settings) QVERIFY2(page->text.contains(QString::fromStdString(s.label)), s.id.c_str());
         }
         for (const HelpPage& page : book.pages()) QVERIFY2(!page.title.isEmpty() && page.text.size() > 80, qPrintable(page.id));
+        // Every chapter that there is.
+        const QStringList chapters = QDir(QStringLiteral(SEEDLOOM_SOURCE "/docs/guide")).entryList({QStringLiteral("*.md")});
+        QVERIFY(chapters.size() > 10);
+        for (const QString& chapter : chapters) QVERIFY2(!book.target(chapter).isEmpty(), qPrintable(chapter));
         // Links within the guide lead to pages that are there.
         static const QRegularExpression links(QStringLiteral("\\]\\(([^):]+\\.md)[^)]*\\)"));
         for (const HelpPage& page : book.pages())

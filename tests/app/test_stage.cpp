@@ -308,6 +308,12 @@ private Q_SLOTS:
         run("look");
         QVERIFY(window_->openFile(file));
         QCOMPARE(window_->stage()->tools()->look().shading, Shading::clay);
+        // With the attribute that gave the colours.
+        window_->stage()->setAttribute("rubbed");
+        QVERIFY(window_->saveTo(file));
+        run("look");
+        QVERIFY(window_->openFile(file));
+        QCOMPARE(window_->stage()->tools()->look().attribute, std::string("rubbed"));
     }
 
     void aLongRebuildIsSeenToGrow() {

@@ -265,8 +265,26 @@ private Q_SLOTS:
         // Where all is well, nothing moves.
         Loom fine = linked;
         const Loom again = after(fine, addLink(fine, {"late", "", "beside", "", Json::object()}));
-        QVERIFY(again.nodes == fine.nodes || again.node("beside")->cell.column > again.node("late")->cell.column);
+        QVERIFY(again.nodes == fine.nodes);
+        QCOMPARE(again.links.size(), fine.links.size() + 1);
         QVERIFY(*applied(linked, inverse(addLink(loom, {"late", "", "early", "", Json::object()}))) == loom);
+    }
+
+    /// Where lines are missing to break something along, they are drawn on it.
+    void linesAreDrawnOnWhatBreaks() {
+        Loom loom;
+        Node box, cut;
+        box.id = box.op = "box";
+        cut.id = cut.op = "cut_along_curves", cut.cell = {1, 0};
+        loom.nodes = {box, cut};
+        loom.links = {{"box", "", "cut_along_curves", "", Json::object()}};
+        const auto told = runPorts("cut_along_curves", {{made("box")}, {}});
+        QCOMPARE(lastCode(told), std::string("input.missing"));
+        std::string drawn;
+        const Loom with = after(loom, fixed(loom, {}, "cut_along_curves", told.notices.back().fixes.front(), &drawn));
+        QCOMPARE(with.node(drawn)->op, std::string("drawn_curve"));
+        QVERIFY(reaches(with, "box", drawn) && reaches(with, drawn, "cut_along_curves"));
+        QVERIFY(std::any_of(with.links.begin(), with.links.end(), [](const Link& l) { return l.in == "curves"; }));
     }
 
     /// What errors offer, taken as it stands, makes them go away.
@@ -281,7 +299,6 @@ private Q_SLOTS:
                                  {"box", "resample", R"({"count": 30})"},
                                  {"box", "place_copies", "{}"},
                                  {"line", "beads", "{}"},
-                                 {"box", "cut_along_curves", "{}"},
                                  {"box", "bend", R"({"angle": {"attribute": "postion"}})"},
                                  {"box", "bevel", R"({"width": -3})"},
                                  {"box", "plane_cut", R"({"normal": [0, 0, 0]})"},
@@ -322,8 +339,20 @@ private Q_SLOTS:
         std::string made;
         const Edit edit = fixed(loom, {}, "it", told.front().fixes.front(), &made);
         QVERIFY(!edit.empty());
-        for (const Notice& left : errors(after(loom, edit)))
-            QVERIFY2(left.code != told.front().code && left.code != "cut.no_lines", qPrintable(QString::fromStdString(left.text)));
+        for (const Notice& left : errors(after(loom, edit))) QVERIFY2(left.code != told.front().code, qPrintable(QString::fromStdString(left.text)));
+    }
+
+    /// What somebody wrote is not offered to be thrown away for a slip.
+    void whatHasASlipIsLedTo() {
+        for (const auto& [op, settings] :
+             {std::pair("formula", Json{{"text", "height = postion.y;"}}), std::pair("bend", Json{{"angle", {{"formula", "90 +"}}}}),
+              std::pair("drawn_curve", Json{{"strokes", {{{0, 0, 0}, {1, 0}}}}})}) {
+            const OperatorOutcome out = runOp(op, settings, {made("box")});
+            QVERIFY(out.failed);
+            QCOMPARE(out.notices.back().fixes.size(), std::size_t(1));
+            QCOMPARE(out.notices.back().fixes[0].kind, NoticeFix::Kind::ask);
+            QVERIFY(settings.contains(out.notices.back().fixes[0].setting));
+        }
     }
 
     void theHistoryForgetsWhatCantComeBack() {

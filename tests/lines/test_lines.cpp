@@ -378,6 +378,7 @@ private Q_SLOTS:
         const Json named{{"points", a}, {"note", "kept"}};
         QCOMPARE(lineShown(lineShown(named, false), true), named);
         for (const char* wrong : {R"([{"points": 7}])", R"([{"points": [[0, 0]]}])"}) QVERIFY(runOp("drawn_curve", {{"strokes", Json::parse(wrong)}}).failed);
+        QVERIFY(runOp("drawn_curve", {{"strokes", {a, {{"points", {{0, 0, 0}, {0, 0}}}}}}}).notices.back().text.find("line 2, entry 2") != std::string::npos);
         for (const char* odd : {"[{}]", R"([{"hidden": 3, "points": []}])"}) QVERIFY(!runOp("drawn_curve", {{"strokes", Json::parse(odd)}}).failed);
     }
 

@@ -10,4 +10,11 @@ inline QString catalogueText(const std::string& text) { return QCoreApplication:
 /// 16 640, with thin spaces between thousands.
 inline QString countText(std::size_t n) { return QLocale(QLocale::English).toString(qulonglong(n)).replace(QLatin1Char(','), QChar(0x2009)); }
 
+/// Endings as a file dialog takes them: "*.obj *.stl".
+inline QString filePatterns(const std::vector<std::string>& endings) {
+    QStringList out;
+    for (const std::string& ending : endings) out << QLatin1Char('*') + QString::fromStdString(ending);
+    return out.join(QLatin1Char(' '));
+}
+
 }  // namespace seedloom::app

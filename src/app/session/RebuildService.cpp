@@ -7,6 +7,11 @@ bool waitsForInput(const NodeReport& report) {
            report.outcome->notices.front().code == "input.missing";
 }
 
+Notice asTold(Notice notice, const NodeReport& report) {
+    if (notice.code == "input.missing" && waitsForInput(report)) notice.level = NoticeLevel::info;
+    return notice;
+}
+
 std::shared_ptr<Engine> commonEngine() {
     static std::weak_ptr<Engine> common;
     auto engine = common.lock();

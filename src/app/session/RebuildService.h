@@ -15,6 +15,8 @@ std::shared_ptr<Engine> commonEngine();
 
 /// A node that only waits for something to be plugged in: no failure that anybody needs to be alarmed about.
 bool waitsForInput(const NodeReport& report);
+/// A notice as people are told of it: who has only just added a node has done nothing wrong.
+Notice asTold(Notice notice, const NodeReport& report);
 
 class RebuildService : public QObject {
     Q_OBJECT

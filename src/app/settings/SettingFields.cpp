@@ -269,11 +269,9 @@ void SettingRow::buildFile() {
     auto* choose = new QToolButton(this);
     choose->setText(tr("Choose …"));
     connect(choose, &QToolButton::clicked, this, [this] {
-        QStringList endings;
-        for (const std::string& ending : spec_.choices.empty() ? readableEndings() : spec_.choices)
-            endings << QStringLiteral("*") + QString::fromStdString(ending);
+        const QString endings = filePatterns(spec_.choices.empty() ? readableEndings() : spec_.choices);
         const QString folder = QString::fromStdString(document_.file().parent_path().string());
-        const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), folder, tr("Fitting files (%1)").arg(endings.join(QLatin1Char(' '))));
+        const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), folder, tr("Fitting files (%1)").arg(endings));
         if (file.isEmpty()) return;
         const QString beside = QDir(folder).relativeFilePath(file);
         put((folder.isEmpty() || beside.startsWith(QStringLiteral("..")) ? file : beside).toStdString());

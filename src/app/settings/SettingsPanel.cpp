@@ -250,13 +250,9 @@ void SettingsPanel::showNotices() {
     std::map<std::string, const Notice*> bySetting;  // the gravest of each
     if (report.outcome)
         for (const Notice& n : report.outcome->notices) {
-            if (n.setting.empty() || !row(n.setting)) general.push_back(n);
+            if (n.setting.empty() || !row(n.setting)) general.push_back(asTold(n, report));
             else if (const Notice*& told = bySetting[n.setting]; !told || n.level > told->level) told = &n;
         }
-    // Who has only just added a node has done nothing wrong.
-    if (waitsForInput(report))
-        for (Notice& n : general)
-            if (n.code == "input.missing") n.level = NoticeLevel::info;
     while (strips_.size() < general.size()) {
         strips_.push_back(new NoticeStrip(true, this));
         connect(strips_.back(), &NoticeStrip::fixWanted, this, &SettingsPanel::fixWanted);

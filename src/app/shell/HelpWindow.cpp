@@ -3,7 +3,6 @@
 #include "app/look/Theme.h"
 #include "app/shell/HelpBook.h"
 
-#include <QtGui/QKeyEvent>
 #include <QtGui/QTextBlock>
 #include <QtGui/QTextTable>
 #include <QtWidgets/QHBoxLayout>
@@ -39,12 +38,15 @@ void dress(QTextDocument& document) {
         room.setBottomMargin(px(4));
         if (!block.text().contains(QChar::ObjectReplacementCharacter)) room.setLineHeight(130, QTextBlockFormat::ProportionalHeight);
         cursor.setBlockFormat(room);
-        for (auto part = block.begin(); !part.atEnd(); ++part) {
+        // Formats change what the block is made of, so its parts are noted first.
+        std::vector<QTextFragment> parts;
+        for (auto part = block.begin(); !part.atEnd(); ++part) parts.push_back(part.fragment());
+        for (const QTextFragment& part : parts) {
             QTextCharFormat format;
-            if (part.fragment().charFormat().isAnchor()) format.setForeground(c.link);
+            if (part.charFormat().isAnchor()) format.setForeground(c.link);
             if (level > 0) format.setFont(bodyFont(level == 1 ? 20 : 14, QFont::DemiBold), QTextCharFormat::FontPropertiesSpecifiedOnly);
-            cursor.setPosition(part.fragment().position());
-            cursor.setPosition(part.fragment().position() + part.fragment().length(), QTextCursor::KeepAnchor);
+            cursor.setPosition(part.position());
+            cursor.setPosition(part.position() + part.length(), QTextCursor::KeepAnchor);
             cursor.mergeCharFormat(format);
         }
     }

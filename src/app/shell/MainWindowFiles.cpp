@@ -28,16 +28,7 @@ MainWindow* MainWindow::openNew() {
 
 namespace {
 
-bool isMesh(const QString& file) {
-    const auto& endings = readableEndings();
-    return std::find(endings.begin(), endings.end(), "." + QFileInfo(file).suffix().toLower().toStdString()) != endings.end();
-}
-
-QString meshPatterns() {
-    QStringList out;
-    for (const std::string& ending : readableEndings()) out << QLatin1Char('*') + QString::fromStdString(ending);
-    return out.join(QLatin1Char(' '));
-}
+bool isMesh(const QString& file) { return isReadable(file.toStdString()); }
 
 bool isLoom(const QString& file) { return QFileInfo(file).suffix().toLower() == QLatin1String("loom"); }
 
@@ -46,6 +37,11 @@ bool isLoom(const QString& file) { return QFileInfo(file).suffix().toLower() == 
 bool MainWindow::openFile(const QString& file) {
     if (isMesh(file) && QFileInfo::exists(file)) return openMeshes({file}), true;
     if (const auto error = document_.open(file.toStdString())) {
+        if (!isLoom(file) && QFileInfo::exists(file)) {
+            showMessage(tr("%1 was not opened: it is neither a loom (.loom) nor a mesh that can be read (%2).")
+                            .arg(QFileInfo(file).fileName(), filePatterns(readableEndings()).remove(QLatin1Char('*'))));
+            return false;
+        }
         const QString text = tr("%1 was not opened. %2").arg(QFileInfo(file).fileName(), QString::fromStdString(error->text));
         std::vector<Answer> answers;
         if (QFileInfo::exists(file + QLatin1Char('~'))) answers.push_back({tr("Open the last good copy"), [this, file] { openLastGood(file); }});
@@ -103,6 +99,10 @@ void MainWindow::openDemo() {
 }
 
 bool MainWindow::saveTo(const QString& file) {
+    if (isDemoFile(file)) {
+        showMessage(tr("Demos stay as they are, so that they can be opened again. Choose another folder."), {{tr("Save as …"), [this] { saveAs(); }}});
+        return false;
+    }
     document_.setView(build().saveView());
     if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
     if (const auto error = document_.save(file.toStdString())) {
@@ -216,8 +216,8 @@ void MainWindow::renameAsked() {
 
 void MainWindow::openAsked() {
     if (!mayLeave()) return;
-    const QString file =
-        QFileDialog::getOpenFileName(this, tr("Open a loom or a mesh"), {}, tr("Looms and meshes (*.loom %1);;Looms (*.loom)").arg(meshPatterns()));
+    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom or a mesh"), {},
+                                                      tr("Looms and meshes (*.loom %1);;Looms (*.loom)").arg(filePatterns(readableEndings())));
     if (!file.isEmpty()) openFile(file);
 }
 

@@ -72,8 +72,6 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     column->addStretch();
     area->setWidget(page);
     whole->addWidget(area);
-    addDemos();
-    refresh();
 }
 
 QLabel* StartPage::heading(const QString& text) {
@@ -91,6 +89,8 @@ void StartPage::addDemos() {
 }
 
 void StartPage::refresh() {
+    // Only who looks at them needs the demos read.
+    if (demos_->cards().empty()) addDemos();
     recent_->clear();
     const QStringList files = recentFiles();
     for (const QString& file : files.mid(0, kMostRecent)) {

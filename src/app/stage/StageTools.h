@@ -14,6 +14,9 @@ namespace seedloom::app {
 
 class Slider;
 
+/// How shadings are called in documents and commands, in the order of the enumeration.
+inline constexpr std::array<const char*, 6> kShadingIds{"clay", "attribute", "checker", "sides", "difference", "look"};
+
 class StageTools : public QWidget {
     Q_OBJECT
 

@@ -226,7 +226,7 @@ void Weave::paintCard(QPainter& painter, const Node& node) const {
     if (insideOf(node, document_.assets()))
         for (double by : {6.0, 3.0}) painter.drawRoundedRect(card.translated(by * zoom_, by * zoom_), 4, 4);
     painter.drawRoundedRect(card, 4, 4);
-    if (zoom_ < 0.4) {
+    if (zoom_ < 0.4 * textScale()) {
         // From far away a card is its selvedge and its picture.
         const QPixmap shown = pictures_.ofNode(rebuilds_.fullId(node.id), report.key.digest, rebuilds_.outcome(node.id));
         const double side = card.height() - 6;

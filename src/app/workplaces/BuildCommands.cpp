@@ -87,9 +87,9 @@ void BuildWorkplace::addViewCommands() {
         connect(made, &QAction::toggled, this, [this, id = QString::fromLatin1(id)](bool on) { stage_->tools()->setOverlay(id, on); });
     }
     const QString shadings[] = {tr("Clay"), tr("Colours of an attribute"), tr("Checker"), tr("Face sides"), tr("Difference"), tr("Look: its own colours")};
-    const char* shadingIds[] = {"clay", "attribute", "checker", "sides", "difference", "look"};
     overlays->addSeparator();
-    for (int i = 0; i < 6; ++i) host_->add(overlays, shadingIds[i], shadings[i], {}, [this, i] { stage_->tools()->setShading(static_cast<Shading>(i)); });
+    for (std::size_t i = 0; i < kShadingIds.size(); ++i)
+        host_->add(overlays, kShadingIds[i], shadings[i], {}, [this, i] { stage_->tools()->setShading(static_cast<Shading>(i)); });
     view->addSeparator();
     host_->add(view, "data", tr("&Data"), QKeySequence(QStringLiteral("Ctrl+1")), [this] { dataButton_->click(); });
     host_->add(view, "checkup", tr("Check&up"), QKeySequence(QStringLiteral("Ctrl+2")), [this] { checkupButton_->click(); });

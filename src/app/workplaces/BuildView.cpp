@@ -13,16 +13,6 @@
 
 namespace seedloom::app {
 
-namespace {
-
-/// As a document keeps them, in the order of the enumeration.
-const std::array<std::string, 6>& shadingWords() {
-    static const std::array<std::string, 6> words{"clay", "attribute", "checker", "sides", "difference", "look"};
-    return words;
-}
-
-}  // namespace
-
 Json BuildWorkplace::saveView() const {
     const StageCamera& c = stage_->camera();
     const auto plain = [](double v) { return std::round(v * 1e4) / 1e4; };
@@ -34,7 +24,8 @@ Json BuildWorkplace::saveView() const {
                {"flat", c.flat}}},
              {"chosen", document_.inside() ? document_.place().path.front() : weave_->chosen()},
              {"frames", {time_->first(), time_->last()}},
-             {"shading", shadingWords()[std::size_t(stage_->tools()->look().shading)]}};
+             {"shading", kShadingIds[std::size_t(stage_->tools()->look().shading)]}};
+    if (const std::string attribute = stage_->tools()->look().attribute; !attribute.empty()) out["attribute"] = attribute;
     if (!selection_.pinned().empty() && !document_.inside()) out["pinned"] = selection_.pinned();
     return out;
 }
@@ -57,11 +48,12 @@ void BuildWorkplace::restoreView(const Json& view) {
             c.target = {float(target.value[0]), float(target.value[1]), float(target.value[2])};
         stage_->setCamera(c);
     }
-    const auto node = [&](const char* key) { return view.contains(key) && view[key].is_string() ? view[key].get<std::string>() : std::string(); };
-    for (std::size_t i = 0; i < shadingWords().size(); ++i)
-        if (node("shading") == shadingWords()[i]) stage_->tools()->setShading(static_cast<Shading>(i));
-    if (document_.shown().node(node("chosen"))) weave_->choose(node("chosen"));
-    if (document_.shown().node(node("pinned"))) selection_.pin(node("pinned"));
+    const auto word = [&](const char* key) { return view.contains(key) && view[key].is_string() ? view[key].get<std::string>() : std::string(); };
+    for (std::size_t i = 0; i < kShadingIds.size(); ++i)
+        if (word("shading") == kShadingIds[i]) stage_->tools()->setShading(static_cast<Shading>(i));
+    if (!word("attribute").empty()) stage_->setAttribute(QString::fromStdString(word("attribute")));
+    if (document_.shown().node(word("chosen"))) weave_->choose(word("chosen"));
+    if (document_.shown().node(word("pinned"))) selection_.pin(word("pinned"));
     Numbers frames;
     if (view.contains("frames") && numbersOf(view["frames"], frames) && frames.components == 2 && std::abs(frames.value[0]) < 1e6 &&
         std::abs(frames.value[1]) < 1e6)

@@ -409,9 +409,8 @@ Stage::Handles BuildWorkplace::handlesOf(const std::string& node) const {
 void BuildWorkplace::showNotices() {
     notices_->clear();
     int shown = 0;
-    for (Notice notice : rebuilds_.notices()) {
-        // Who has only just added a node has done nothing wrong.
-        if (notice.code == "input.missing" && waitsForInput(rebuilds_.reportOf(notice.node))) notice.level = NoticeLevel::info;
+    for (const Notice& given : rebuilds_.notices()) {
+        const Notice notice = asTold(given, rebuilds_.reportOf(given.node));
         const Node* of = document_.loom().node(notice.node);
         const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
         auto* item = new QListWidgetItem(
