@@ -1,5 +1,6 @@
 #include "app/look/Theme.h"
 #include "app/session/Log.h"
+#include "app/session/Preferences.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Startup.h"
 
@@ -15,6 +16,7 @@ int main(int argc, char** argv) {
         QStringLiteral("start: Seed Loom " SEEDLOOM_VERSION ", Qt %1, %2").arg(QString::fromLatin1(qVersion()), QGuiApplication::platformName()));
     seedloom::app::Log::common().open(seedloom::app::Log::stateFolder());
     seedloom::app::installEnglish(application);
+    seedloom::app::preferences::restore();
     seedloom::app::applyTheme(application);
     auto& window = *seedloom::app::MainWindow::openNew();
     const QStringList files = QCoreApplication::arguments().mid(1);

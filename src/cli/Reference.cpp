@@ -72,7 +72,9 @@ Json settingSchema(const SettingSpec& s) {
         case SettingType::file: plain = {{"type", "string"}}; break;
         case SettingType::points: plain = arrayOf({{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 3}, {"maxItems", 3}}); break;
         case SettingType::ramp: plain = {{"type", "object"}, {"required", {"knots"}}, {"properties", {{"knots", refTo("knots")}}}}; break;
-        case SettingType::range: plain = {{"anyOf", Json::array({{{"const", "auto"}}, arrayOf({{"type", "number"}})})}}; break;
+        case SettingType::range:
+            plain = {{"anyOf", Json::array({{{"type", "string"}, {"pattern", "^auto( [0-9.]+ %)?$"}}, arrayOf({{"type", "number"}})})}};
+            break;
     }
     if (s.min && plain["type"].is_array()) plain["minimum"] = *s.min;
     if (s.max && plain["type"].is_array()) plain["maximum"] = *s.max;
@@ -131,10 +133,10 @@ std::string loomSchema() {
                          {"unit", text},
                          {"help", text},
                          {"choices", arrayOf(text)}}}};
-    const Json link{
-        {"anyOf",
-         Json::array({{{"type", "array"}, {"items", text}, {"minItems", 2}, {"maxItems", 2}},
-                      {{"type", "object"}, {"required", {"from", "to"}}, {"properties", {{"from", text}, {"out", text}, {"to", text}, {"in", text}}}}})}};
+    const Json link{{"anyOf", Json::array({{{"type", "array"}, {"items", text}, {"minItems", 2}, {"maxItems", 2}},
+                                           {{"type", "object"},
+                                            {"required", {"from", "to"}},
+                                            {"properties", {{"from", text}, {"out", text}, {"to", text}, {"in", text}, {"cut", {{"type", "boolean"}}}}}}})}};
     const Json schema{{"$schema", "https://json-schema.org/draft/2020-12/schema"},
                       {"title", "Seed Loom document, format 1"},
                       {"type", "object"},

@@ -132,14 +132,7 @@ struct Evaluator {
         Numbers over = evaluateFormula(source.over, context);
         if (over.components != 1)
             throw FieldError("setting.type", fmt::format("'{}' has {} components; a ramp runs over one number.", source.over, over.components));
-        double low = 0, high = 1;
-        if (source.range) {
-            low = (*source.range)[0], high = (*source.range)[1];
-        } else if (!over.uniform) {
-            low = std::numeric_limits<double>::max(), high = std::numeric_limits<double>::lowest();
-            for (float v : over.columns[0])
-                if (std::isfinite(v)) low = std::min(low, double(v)), high = std::max(high, double(v));
-        }
+        const auto [low, high] = source.range.over(over.uniform ? std::span<const float>() : std::span<const float>(over.columns[0]));
         const double width = high - low;
         mapNumbers(over, context, [&](double v) { return source.ramp.at(width != 0 ? (v - low) / width : 0); });
         return over;

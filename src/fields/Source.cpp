@@ -70,7 +70,11 @@ Ramp readRamp(const Json& from) {
 Source readRampSource(const Json& from) {
     RampSource out{.ramp = readRamp(from)};
     out.over = from.contains("over") ? text(from["over"], "'over'") : "along";
-    if (const auto range = from.find("range"); range != from.end() && !(range->is_string() && *range == "auto")) out.range = numbers<2>(*range, "range");
+    if (const auto written = from.find("range"); written != from.end()) {
+        const auto range = valueRange(*written);
+        if (!range) throw Wrong{"a ramp's range is \"auto\", \"auto 2 %\" (without so much at each end) or two numbers"};
+        out.range = *range;
+    }
     return out;
 }
 
@@ -186,7 +190,7 @@ struct Writer {
     }
     Json operator()(const RampSource& s) const {
         Json inner{{"over", s.over}};
-        inner["range"] = s.range ? Json(*s.range) : Json("auto");
+        inner["range"] = rangeJson(s.range);
         inner["knots"] = rampToJson(s.ramp)["knots"];
         return {{"ramp", std::move(inner)}};
     }

@@ -2,6 +2,7 @@
 // Where a setting takes its value from, and how that is written in a loom.
 #include "fields/Noise.h"
 #include "fields/Ramp.h"
+#include "fields/ValueRange.h"
 #include "geometry/Result.h"
 
 #include <nlohmann/json.hpp>
@@ -13,7 +14,6 @@
 namespace seedloom {
 
 /// Keeps the order of keys, so that files stay as people wrote them.
-using Json = nlohmann::ordered_json;
 
 struct FixedSource {
     Json value;
@@ -30,8 +30,8 @@ struct AttributeSource {
     double scale = 1, add = 0;
 };
 struct RampSource {
-    std::string over;                            ///< an attribute's name or a formula
-    std::optional<std::array<double, 2>> range;  ///< nothing: from the least to the largest value of `over`
+    std::string over;  ///< an attribute's name or a formula
+    ValueRange range;
     Ramp ramp;
 };
 struct NoiseSource {

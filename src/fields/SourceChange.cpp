@@ -62,7 +62,7 @@ struct AsFormula {
     std::string operator()(const FormulaSource& s) const { return s.text; }
     std::string operator()(const AttributeSource& s) const { return scaledText(s.name, s.scale, s.add); }
     std::string operator()(const RampSource& s) const {
-        const auto [low, high] = s.range ? *s.range : rangeOr(around, s.over, {0, 1});
+        const auto [low, high] = s.range.fixed ? *s.range.fixed : rangeOr(around, s.over, {0, 1});
         if (high == low) return plain(s.ramp.at(0));
         const std::string shifted = low == 0 ? bracketed(s.over) : fmt::format("({} {} {})", bracketed(s.over), low < 0 ? "+" : "-", plain(std::abs(low)));
         return rampAsFormula(s.ramp, high - low == 1 ? shifted : fmt::format("{} / {}", shifted, plain(high - low)));
@@ -119,7 +119,7 @@ struct AsAttribute {
     Json operator()(const RampSource& s) const {
         const auto& knots = s.ramp.knots();
         if (!has(around.attributes, s.over)) return usual();
-        const auto [low, high] = s.range ? *s.range : rangeOr(around, s.over, {0, 1});
+        const auto [low, high] = s.range.fixed ? *s.range.fixed : rangeOr(around, s.over, {0, 1});
         if (high == low || knots.size() < 2) return usual();
         // The straight line through the ramp's ends.
         const double scale = (knots.back().y - knots.front().y) / ((knots.back().x - knots.front().x) * (high - low));

@@ -118,7 +118,11 @@ template <> Link read<Link>(const Json& from, const std::string& where) {
     l.to = text(member(from, "to", where), where + ".to");
     l.out = textOr(from, "out", where);
     l.in = textOr(from, "in", where);
-    l.extra = others(from, {"from", "to", "out", "in"});
+    if (const auto cut = from.find("cut"); cut != from.end()) {
+        if (!cut->is_boolean()) throw Wrong{where + ".cut", "it is true or false"};
+        l.cut = cut->get<bool>();
+    }
+    l.extra = others(from, {"from", "to", "out", "in", "cut"});
     return l;
 }
 
@@ -203,11 +207,12 @@ Json toJson(const Preset& p) {
 }
 
 Json toJson(const Link& l) {
-    if (l.out.empty() && l.in.empty() && l.extra.empty()) return Json::array({l.from, l.to});
+    if (l.out.empty() && l.in.empty() && !l.cut && l.extra.empty()) return Json::array({l.from, l.to});
     Json out{{"from", l.from}};
     if (!l.out.empty()) out["out"] = l.out;
     out["to"] = l.to;
     if (!l.in.empty()) out["in"] = l.in;
+    if (l.cut) out["cut"] = true;
     addOthers(out, l.extra);
     return out;
 }

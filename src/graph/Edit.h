@@ -69,7 +69,7 @@ Edit renameLoom(const Loom& loom, const std::string& name);
 /// A new node at a free cell near `cell`, unlinked otherwise. Its id is returned through `id`.
 Edit addNode(const Loom& loom, const std::string& op, Cell cell, std::string* id);
 /// A new node behind `after` in its strand: what hung on `after` hangs on the new node, and followers in the way move one column on. Nothing comes
-/// behind an output: there it goes before.
+/// behind an output, and nothing made from nothing behind a node that waits for its input: there it goes before.
 Edit addNodeAfter(const Loom& loom, const std::string& op, const std::string& after, std::string* id);
 /// A new node that feeds an input into which nothing is linked; an empty port is the first.
 Edit addNodeFeeding(const Loom& loom, const std::string& op, const std::string& node, const std::string& port, std::string* id);
@@ -80,6 +80,8 @@ Edit removeNodes(const Loom& loom, const std::vector<std::string>& nodes);
 /// A link, replacing what was plugged into a port that takes one. Refused (empty) where it would close a cycle.
 Edit addLink(const Loom& loom, const Link& link, const Assets& assets = {});
 Edit removeLink(const Loom& loom, const Link& link);
+/// Draws a link as two named ends, or as a thread again.
+Edit setCut(const Loom& loom, const Link& link, bool cut);
 
 Edit addNote(const Loom& loom, Cell cell, const std::string& text, std::string* id);
 /// Replaces text, place or width of the note with the same id.

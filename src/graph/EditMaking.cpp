@@ -1,6 +1,7 @@
 // The edits for what people do in the weave and in the panels.
 #include "graph/Draft.h"
 #include "graph/NodeSpec.h"
+#include "graph/Profile.h"
 #include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
@@ -95,6 +96,17 @@ void keepReading(Draft& draft, std::vector<std::string> open) {
 const Link* feedOf(const Loom& loom, const std::string& node) {
     const auto it = std::find_if(loom.links.begin(), loom.links.end(), [&](const Link& l) { return l.to == node; });
     return it == loom.links.end() ? nullptr : &*it;
+}
+
+/// Makes something out of nothing.
+bool startsStrands(const std::string& op) {
+    const OperatorSpec* spec = findOperator(op);
+    return spec && spec->family == Family::make && std::none_of(spec->inputs.begin(), spec->inputs.end(), [](const PortSpec& p) { return !p.optional; });
+}
+/// Its first input is needed, and nothing feeds it.
+bool waitsForInput(const Loom& loom, const Node& node) {
+    const OperatorSpec* spec = findOperator(node.op);
+    return spec && !spec->inputs.empty() && !spec->inputs.front().optional && !feedOf(loom, node.id);
 }
 
 /// The last node that a node feeds, and what feeds that; itself where it feeds none.
@@ -279,7 +291,8 @@ Edit addNodeFeeding(const Loom& loom, const std::string& op, const std::string& 
     const Cell before{std::max(fed->cell.column - 1, 0), fed->cell.row}, below{before.column, fed->cell.row + 1};
     const Cell cell = !port.empty() ? freeCellNear(loom, below) : loom.nodeAt(before) ? fed->cell : before;
     draft.makeRoom(cell);
-    const Node made = newNode(loom, op, cell);
+    Node made = newNode(loom, op, cell);
+    if (const auto start = profileStart(op, *fed); !start.empty()) made.settings = Json(start);
     if (id) *id = made.id;
     draft.add(&Loom::nodes, made);
     draft.add(&Loom::links, Link{made.id, "", node, port, Json::object()});
@@ -294,6 +307,8 @@ Edit addNodeAfter(const Loom& loom, const std::string& op, const std::string& af
         if (!feed) return addNodeFeeding(loom, op, after, "", id);
         return takesInput(op) ? insertOnLink(loom, op, *feed, id) : addNode(loom, op, {before->cell.column, before->cell.row + 1}, id);
     }
+    // Nothing comes behind what waits for something to work on; that is made first.
+    if (startsStrands(op) && waitsForInput(loom, *before)) return addNodeFeeding(loom, op, after, "", id);
     // A node that makes something new does not belong behind another: it starts a strand of its own.
     if (!takesInput(op)) return addNode(loom, op, {before->cell.column, before->cell.row + 1}, id);
     Draft draft(loom, fmt::format("Add {}", labelOf(op)));
@@ -353,6 +368,16 @@ Edit addLink(const Loom& loom, const Link& link, const Assets& assets) {
     keepReading(draft, {link.from});
     Edit edit = draft.finish();
     return Edit{edit.label, compacted(std::move(edit.changes))};
+}
+
+Edit setCut(const Loom& loom, const Link& link, bool cut) {
+    Draft draft(loom, fmt::format("{} the thread to {}", cut ? "Cut" : "Join", nameOf(loom, link.to)));
+    const auto it = std::find(loom.links.begin(), loom.links.end(), link);
+    if (it == loom.links.end()) return draft.finish();
+    Link changed = link;
+    changed.cut = cut;
+    draft.replace(&Loom::links, std::size_t(it - loom.links.begin()), std::move(changed));
+    return draft.finish();
 }
 
 Edit removeLink(const Loom& loom, const Link& link) {

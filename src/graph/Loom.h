@@ -72,6 +72,7 @@ struct Node {
 struct Link {
     std::string from, out, to, in;
     Json extra = Json::object();
+    bool cut = false;  ///< drawn as two named ends instead of a thread
     bool operator==(const Link&) const = default;
 };
 

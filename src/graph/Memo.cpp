@@ -54,6 +54,13 @@ void Memo::evict(Row& dead) {
     }
 }
 
+void Memo::setBudget(std::size_t bytes) {
+    Row dead;
+    const std::lock_guard lock(mutex_);
+    budget_ = bytes;
+    evict(dead);
+}
+
 std::size_t Memo::bytes() const {
     const std::lock_guard lock(mutex_);
     return entries_.bytes();

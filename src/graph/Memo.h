@@ -28,6 +28,8 @@ public:
 
     std::shared_ptr<const NodeOutcome> find(const StepKey& key);
     void store(const StepKey& key, std::shared_ptr<const NodeOutcome> outcome);
+    /// Drops what does not fit any more.
+    void setBudget(std::size_t bytes);
     std::size_t bytes() const;
     std::size_t entries() const;
     /// Settings of nodes, read already, for whoever keeps none of their own.

@@ -211,6 +211,12 @@ private:
 
 }  // namespace
 
+namespace {
+
+constexpr int kLongThread = 7;  ///< columns, more than are in sight at a usual zoom
+
+}  // namespace
+
 TidyCost tidyCost(const Loom& loom) {
     const Net net = netOf(loom);
     std::vector<CardPlace> place;
@@ -240,6 +246,14 @@ Edit tidy(const Loom& loom) {
         Node node = loom.nodes[i];
         node.cell = {place[i].column, place[i].row};
         draft.replace(&Loom::nodes, i, std::move(node));
+    }
+    // What runs behind half the weave to another row can't be followed by eye.
+    for (std::size_t i = 0; i < loom.links.size(); ++i) {
+        const Node *from = draft.loom().node(loom.links[i].from), *to = draft.loom().node(loom.links[i].to);
+        if (!from || !to || to->cell.column - from->cell.column < kLongThread || to->cell.row == from->cell.row) continue;
+        Link link = loom.links[i];
+        link.cut = true;
+        draft.replace(&Loom::links, i, std::move(link));
     }
     return draft.finish();
 }

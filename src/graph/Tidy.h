@@ -12,9 +12,9 @@ TidyCost tidyCost(const Loom& loom);
 
 /// Lays all nodes out: columns by how far they are from the end of their strand's feed, strands in rows with the fewest crossings that a
 /// local search finds. Strands keep their order where nothing is gained by changing it, so a small change of the graph moves little;
-/// laying out what is laid out changes nothing. Notes move with the node that stood nearest.
-/// Method: longest-path layering and repeated re-insertion of strands, after Sugiyama et al. (1981).
-/// Cost: O(rounds · strands · links²) for the search, which is kept to small steps above 200 links.
+/// laying out what is laid out changes nothing. Threads over seven columns or more that end in another row are cut into named ends; none is joined. Notes move
+/// with the node that stood nearest. Method: longest-path layering and repeated re-insertion of strands, after Sugiyama et al. (1981). Cost: O(rounds · strands
+/// · links²) for the search, which is kept to small steps above 200 links.
 Edit tidy(const Loom& loom);
 
 }  // namespace seedloom

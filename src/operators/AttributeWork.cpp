@@ -64,11 +64,6 @@ Geometry withAttribute(OperatorCall& call, const Geometry& in, Element element, 
     return out;
 }
 
-std::array<double, 2> rangeOf(const std::vector<float>& values) {
-    std::array<double, 2> out{std::numeric_limits<double>::max(), std::numeric_limits<double>::lowest()};
-    for (float v : values)
-        if (std::isfinite(v)) out = {std::min(out[0], double(v)), std::max(out[1], double(v))};
-    return out[0] <= out[1] ? out : std::array<double, 2>{0, 1};
-}
+std::array<double, 2> rangeOf(const std::vector<float>& values) { return ValueRange{}.over(values); }
 
 }  // namespace seedloom

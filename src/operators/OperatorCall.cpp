@@ -204,12 +204,10 @@ std::vector<Vec3> OperatorCall::pointsIn(const Json& value, std::string_view id,
     return out;
 }
 
-std::optional<std::array<double, 2>> OperatorCall::range(std::string_view id) const {
-    const Json& value = fixed(id);
-    if (value.is_string() && value == "auto") return {};
-    Numbers n;
-    if (!numbersOf(value, n) || n.components != 2) fail("setting.type", fmt::format("{} must be \"auto\" or two numbers.", specOf(id).label), std::string(id));
-    return std::array{n.value[0], n.value[1]};
+ValueRange OperatorCall::range(std::string_view id) const {
+    const auto out = valueRange(fixed(id));
+    if (!out) fail("setting.type", fmt::format("{} must be \"auto\", \"auto 2 %\" or two numbers.", specOf(id).label), std::string(id));
+    return *out;
 }
 
 Field<float> OperatorCall::each(std::string_view id, const Geometry& geometry) const { return each(id, geometry, specOf(id).element); }

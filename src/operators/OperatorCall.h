@@ -77,7 +77,7 @@ public:
     /// The path of a file setting, from the document's folder.
     std::filesystem::path file(std::string_view id) const;
     /// Nothing for "auto".
-    std::optional<std::array<double, 2>> range(std::string_view id) const;
+    ValueRange range(std::string_view id) const;
 
     /// Values for each element of `geometry`, of the setting's declared element kind unless another is given.
     Field<float> each(std::string_view id, const Geometry& geometry) const;

@@ -177,6 +177,8 @@ NoticeFix missingInputFix(const OperatorSpec& spec, const OperatorInput& input, 
         out.from = spec.inputs.front().id;
         return out;
     }
+    // What is turned lies beside its axis.
+    if (spec.id == "revolve") return insertFix("Draw a profile", "point_list", {}, id);
     const std::string op = curve ? "polygon" : "box";
     return insertFix(fmt::format("Put a {} there", labelOfOperator(op)), op, {}, id);
 }

@@ -133,6 +133,13 @@ void Camera::lookFrom(int side) {
     pitch = pitches[side];
 }
 
+std::optional<int> Camera::across() const {
+    constexpr float kAlong = 0.99999f;
+    for (int axis = 0; flat && axis < 3; ++axis)
+        if (std::abs(toEye()[axis]) > kAlong) return axis;
+    return {};
+}
+
 Vec3 Camera::rayStart(PicturePlace at, PictureSize size) const {
     if (!flat) return eye();
     const auto scale = float(metresPerPixel(size));

@@ -3,6 +3,7 @@
 #include "geometry/Measures.h"
 
 #include <array>
+#include <optional>
 #include <span>
 
 namespace seedloom {
@@ -54,6 +55,8 @@ public:
 
     /// Looks along an axis: 0 from +X, 1 from −X, 2 from +Y (above), 3 from −Y, 4 from +Z (the front), 5 from −Z.
     void lookFrom(int side);
+    /// The axis that is looked along, 0–2, where the view is flat: then all that lies in a plane across it is seen in its true lengths.
+    std::optional<int> across() const;
 
     Matrix4 view() const;
     Matrix4 projection(PictureSize size) const;

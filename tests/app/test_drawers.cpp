@@ -68,7 +68,7 @@ private Q_SLOTS:
         weave()->choose("even");
         window_->showDrawer("data");
         DataDrawer* data = window_->data();
-        QTRY_COMPARE(data->model()->rowCount(), 16);
+        QTRY_COMPARE(data->model()->rowCount(), 24);
         data->sortBy(1, true);
         QTRY_VERIFY(!data->busy());
         const auto& positions = window_->rebuilds().outcome("even")->geometry.positions();
@@ -84,10 +84,10 @@ private Q_SLOTS:
         for (auto* label : data->findChildren<QLabel*>()) said |= label->text().contains("hieght");
         QVERIFY(said);
         data->setFilter({});
-        QTRY_COMPARE(data->model()->rowCount(), 16);
+        QTRY_COMPARE(data->model()->rowCount(), 24);
         data->copy();
         const QStringList lines = QGuiApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts);
-        QCOMPARE(lines.size(), 17);
+        QCOMPARE(lines.size(), 25);
         QVERIFY(lines[0].startsWith("point,position.x,position.y"));
         QCOMPARE(lines[1].split(',')[2].toFloat(), positions[data->model()->elementAt(0)].y);
     }
@@ -96,7 +96,7 @@ private Q_SLOTS:
         weave()->choose("even");
         window_->showDrawer("data");
         DataDrawer* data = window_->data();
-        QTRY_COMPARE(data->model()->rowCount(), 16);
+        QTRY_COMPARE(data->model()->rowCount(), 24);
         QHeaderView* head = data->table()->horizontalHeader();
         const auto clickHead = [&](int column) {
             QTest::mouseClick(head->viewport(), Qt::LeftButton, {}, QPoint(head->sectionViewportPosition(column) + 20, head->height() / 2));
@@ -124,30 +124,30 @@ private Q_SLOTS:
         weave()->choose("even");
         window_->showDrawer("data");
         DataDrawer* data = window_->data();
-        QTRY_COMPARE(data->model()->rowCount(), 16);
+        QTRY_COMPARE(data->model()->rowCount(), 24);
         const int before = data->model()->columnCount();
         data->model()->hideAttributes({"tangent"});
         QCOMPARE(data->model()->columnCount(), before - 3);
         data->freezeButton()->click();
         document().apply(setSetting(loom(), "even", "count", 30));
         waitFresh();
-        QCOMPARE(data->model()->rowCount(), 16);
+        QCOMPARE(data->model()->rowCount(), 24);
         data->freezeButton()->click();
         QTRY_COMPARE(data->model()->rowCount(), 30);
         data->pinButton()->click();
         click("outline");
         QCOMPARE(data->model()->rowCount(), 30);
         data->pinButton()->click();
-        QTRY_COMPARE(data->model()->rowCount(), 3);
+        QTRY_COMPARE(data->model()->rowCount(), 6);
     }
 
     void theStripTellsWhatAColumnIsLike() {
         weave()->choose("even");
         window_->showDrawer("data");
         DataDrawer* data = window_->data();
-        QTRY_COMPARE(data->model()->rowCount(), 16);
+        QTRY_COMPARE(data->model()->rowCount(), 24);
         data->table()->setCurrentIndex(data->model()->index(0, 1));
-        QTRY_VERIFY(data->strip()->statistics().count == 16 && data->strip()->accessibleDescription().startsWith("position.y"));
+        QTRY_VERIFY(data->strip()->statistics().count == 24 && data->strip()->accessibleDescription().startsWith("position.y"));
         QVERIFY(std::abs(data->strip()->statistics().least) < 1e-6 && std::abs(data->strip()->statistics().most - 0.9) < 1e-5);
     }
 

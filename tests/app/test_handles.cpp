@@ -3,10 +3,12 @@
 #include "app/settings/SettingsPanel.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
+#include "app/weave/QuickAdd.h"
 #include "app/widgets/LinesField.h"
 #include "app/workplaces/NodeHandles.h"
 #include "support/Looms.h"
 
+#include <QtWidgets/QLineEdit>
 #include <QtWidgets/QListWidget>
 #include <QtWidgets/QToolButton>
 
@@ -176,6 +178,108 @@ private Q_SLOTS:
         QCOMPARE(loom().node("it")->settings.at("points").size(), std::size_t(3));
     }
 
+    /// Along an axis there is no perspective, and what is dragged stays in the plane that is seen; turned by hand it is as before.
+    void axisViewsAreDrawnIn() {
+        showing("point_list", {{"points", {{0.5, 0, 0.2}, {0.5, 1, 0.4}}}, {"join", "open curve"}}, false);
+        StageCamera slanted = stage()->camera();
+        slanted.flat = false;
+        stage()->setCamera(slanted);
+        const auto points = [&] { return this->loom().node("it")->settings.at("points"); };
+        run("from_right");
+        QVERIFY(stage()->camera().flat);
+        QCOMPARE(stage()->camera().across(), std::optional(0));
+        dragHandle("Point 2", {40, 30});
+        const double metre = stage()->camera().metresPerPixel(stage()->size());
+        QCOMPARE(points()[1][0].get<double>(), 0.5);
+        QVERIFY(std::abs(points()[1][1].get<double>() - (1 - 30 * metre)) < 0.011);
+        QVERIFY(std::abs(points()[1][2].get<double>() - (0.4 - 40 * metre)) < 0.011);
+        // In the open a point is added to the end that is nearer, as deep as that.
+        run("from_front");
+        const auto beside = [&](int i, QPoint by) {
+            QTest::mouseDClick(overlay(), Qt::LeftButton, {}, stage()->handlePixel(i) + by);
+            waitFresh();
+        };
+        const Json before = points();
+        beside(1, {60, -40});
+        QCOMPARE(points().size(), std::size_t(3));
+        QCOMPARE(points()[2][2], before[1][2]);
+        QVERIFY(std::abs(points()[2][0].get<double>() - (0.5 + 60 * metre)) < 0.011);
+        QVERIFY(std::abs(points()[2][1].get<double>() - (before[1][1].get<double>() + 40 * metre)) < 0.011);
+        beside(0, {-60, 20});
+        QCOMPARE(points().size(), std::size_t(4));
+        QCOMPARE(points()[1], before[0]);
+        QCOMPARE(points()[0][2], before[0][2]);
+        QVERIFY(points()[0][0].get<double>() < 0.5 - 40 * metre);
+        undo();
+        undo();
+        QCOMPARE(points(), before);
+        // A loop has no ends.
+        document().apply(setSetting(this->loom(), "it", "join", "closed curve"));
+        waitFresh();
+        beside(1, {80, -50});
+        QCOMPARE(points(), before);
+        drag(overlay(), {300, 200}, {340, 200});
+        QVERIFY(!stage()->camera().flat && !stage()->camera().across());
+    }
+
+    /// A profile is drawn from the front of its plane at once, beside the axis that it is turned about.
+    void aProfileIsDrawnAtOnce_data() {
+        QTest::addColumn<QString>("axis");
+        QTest::addColumn<int>("across");
+        QTest::newRow("upright") << "y" << 2;
+        QTest::newRow("lying") << "x" << 2;
+        QTest::newRow("towards the front") << "z" << 0;
+    }
+    void aProfileIsDrawnAtOnce() {
+        QFETCH(QString, axis);
+        QFETCH(int, across);
+        showing("revolve", {{"axis", axis.toStdString()}}, false);
+        const auto add = [&](const char* typed) {
+            weave()->openQuickAdd();
+            QTest::keyClicks(weave()->quickAdd()->field(), typed);
+            QTest::keyClick(weave()->quickAdd()->field(), Qt::Key_Return);
+        };
+        const auto steps = document().history().index();
+        add("point list");
+        QCOMPARE(document().history().index(), steps + 1);
+        QVERIFY(reaches(loom(), "point_list", "it"));
+        QCOMPARE(stage()->camera().across(), std::optional(across));
+        const Bounds wall = boundsOf(output());
+        QVERIFY(output().faceCount() > 0);
+        QVERIFY(std::abs(double(wall.size()[axis.front().toLatin1() - 'x']) - 0.6) < 1e-5);
+        QTRY_COMPARE(stage()->handles().size(), std::size_t(2));
+        for (int i : {0, 1}) QVERIFY(overlay()->rect().contains(stage()->handlePixel(i)));
+        undo();
+        click("it");
+        add("drawn curve");
+        QVERIFY(reaches(loom(), "drawn_curve", "it"));
+        QVERIFY(stage()->brush() && stage()->brush()->pen);
+        QCOMPARE(stage()->brush()->plane, across);
+        const QPoint middle(stage()->width() / 2 + 60, stage()->height() / 2 - 60);
+        drag(overlay(), middle, middle + QPoint(70, -60));
+        waitFresh();
+        QVERIFY(output().faceCount() > 0);
+        QVERIFY(boundsOf(window_->rebuilds().outcome("drawn_curve")->geometry).size()[across] < 1e-6f);
+    }
+
+    /// The first line of a curve lies in the plane that is seen; later the view turns to where they lie.
+    void linesAreDrawnInThePlaneThatIsSeen() {
+        showing("drawn_curve", Json::object(), false);
+        run("from_right");
+        QTest::mouseClick(window_->settings()->lines()->drawButton(), Qt::LeftButton);
+        QCOMPARE(loom().node("it")->settings.at("plane"), Json("side"));
+        const QPoint middle(stage()->width() / 2, stage()->height() / 2);
+        drag(overlay(), middle, middle + QPoint(90, -70));
+        waitFresh();
+        const Vec3 size = boundsOf(output()).size();
+        QVERIFY(size.x == 0 && size.y > 0.1f && size.z > 0.1f);
+        QTest::keyClick(stage(), Qt::Key_Escape);
+        run("from_above");
+        QTest::mouseClick(window_->settings()->lines()->drawButton(), Qt::LeftButton);
+        QCOMPARE(stage()->camera().across(), std::optional(0));
+        QCOMPARE(loom().node("it")->settings.at("plane"), Json("side"));
+    }
+
     void aCageIsPulledAtItsPoints() {
         showing("cage", {{"points", {3, 2, 2}}});
         QCOMPARE(stage()->handles().size(), 12u);
@@ -248,7 +352,7 @@ private Q_SLOTS:
     void handlesOfDrawnLinesKnowTheirLine() {
         const Json lines = Json::parse(
             R"([[[0, 0, 0], [1, 0, 0]], {"points": [[5, 5, 5], [6, 5, 5]], "hidden": true}, {"points": [[0, 1, 0], [1, 1, 0], [2, 1, 1]], "note": "kept"}])");
-        Node it = node("it", "drawn_curve", {0, 0}, {{"strokes", lines}, {"close", true}});
+        Node it = node("it", "drawn_curve", {0, 0}, {{"strokes", lines}, {"close", true}, {"plane", "front"}});
         // Points of hidden lines have none.
         const NodeHandles all = handlesFor(it, {});
         QCOMPARE(all.at, (std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}, {2, 1, 1}}));
@@ -263,6 +367,14 @@ private Q_SLOTS:
         moved[2]["points"][1] = {1.0, 4.0, 0.0};
         QCOMPARE(strokes(movedHandle(it, {}, 3, {1, 4, 0})), moved);
         QCOMPARE(strokes(movedHandle(it, {}, 1, {1, 4, 0}, 2)), moved);
+        // A place beside the plane comes onto it: on the ground, unless something else is said or a surface is there.
+        QCOMPARE(strokes(movedHandle(it, {}, 3, {1, 4, 7})), moved);
+        Node grounded = it;
+        grounded.settings.erase("plane");
+        QCOMPARE(strokes(movedHandle(grounded, {}, 3, {1, 4, 7}))[2]["points"][1], (Json{1.0, 0.0, 7.0}));
+        Bounds surface;
+        surface.add({0, 0, 0}), surface.add({1, 1, 1});
+        QCOMPARE(strokes(movedHandle(grounded, surface, 3, {1, 4, 7}))[2]["points"][1], (Json{1.0, 4.0, 7.0}));
         QVERIFY(movedHandle(it, {}, 5, {}).empty());
         Json longer = lines;
         longer[0].insert(longer[0].begin() + 1, Json{0.5, 0.0, 0.0});

@@ -1,7 +1,9 @@
 // The weave and quick add, by mouse and keys in a real window.
 #include "WindowTest.h"
+#include "app/settings/SettingsPanel.h"
 #include "app/weave/QuickAdd.h"
 #include "app/widgets/Finder.h"
+#include "app/widgets/NoticeStrip.h"
 #include "formats/LoomFile.h"
 #include "graph/Tidy.h"
 
@@ -12,6 +14,7 @@
 #include <QtWidgets/QListWidget>
 #include <QtWidgets/QMenu>
 #include <QtWidgets/QPlainTextEdit>
+#include <QtWidgets/QPushButton>
 
 using namespace seedloom;
 using namespace seedloom::app;
@@ -130,6 +133,70 @@ private Q_SLOTS:
         for (const Node& n : loom().nodes) columns.push_back(n.cell.column);
         std::sort(columns.begin(), columns.end());
         for (std::size_t i = 0; i < columns.size(); ++i) QCOMPARE(columns[i], int(i));
+    }
+
+    /// What helps stands where the fault is seen: behind a click on the card's torn corner, and at the setting.
+    void aTornCornerAndItsSettingOfferWhatHelps() {
+        const auto spoil = [&] {
+            document().apply(setSetting(loom(), "dents", "where", {{"attribute", "rubbd"}}));
+            waitFresh();
+            QVERIFY(window_->rebuilds().outcome("dents")->failed);
+        };
+        const auto mended = [&] {
+            waitFresh();
+            QVERIFY(!window_->rebuilds().outcome("dents")->failed);
+            QCOMPARE(loom().node("dents")->settings.at("where"), (Json{{"attribute", "rubbed"}}));
+        };
+        run("whole_weave");
+        spoil();
+        bool offered = false;
+        QTimer::singleShot(150, this, [&] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            if (!menu) return;
+            offered = !menu->actions().isEmpty();
+            QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(menu->actions().front()).center());
+        });
+        QTest::mouseClick(weave(), Qt::LeftButton, {}, (weave()->cardRect("dents").topRight() + QPointF(-4, 4)).toPoint());
+        QTRY_VERIFY(offered);
+        mended();
+        spoil();
+        weave()->choose("dents");
+        auto* button = window_->settings()->row("where")->notice()->findChild<QPushButton*>();
+        QVERIFY(button && button->isVisible());
+        QTest::mouseClick(button, Qt::LeftButton);
+        QTRY_COMPARE(loom().node("dents")->settings.at("where"), (Json{{"attribute", "rubbed"}}));
+        mended();
+    }
+
+    /// Cut, a thread is two names; a click on either takes it, and cut once more it is a thread again.
+    void aThreadIsCutIntoTwoNamedEnds() {
+        const auto link = [&](const char* to) { return *std::find_if(loom().links.begin(), loom().links.end(), [&](const Link& l) { return l.to == to; }); };
+        weave()->setMotion(false);
+        document().apply(moveNode(loom(), "out", {10, 1}));
+        run("whole_weave");
+        const QPoint middle = weave()->linkMiddle(link("out")).toPoint();
+        QTest::mouseClick(weave(), Qt::LeftButton, {}, middle);
+        QVERIFY(weave()->threadChosen());
+        QTest::keyClick(weave(), Qt::Key_T, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(link("out").cut);
+        waitFresh();
+        // Where it ran is nothing any more.
+        QTest::mouseClick(weave(), Qt::LeftButton, {}, middle);
+        QVERIFY(!weave()->threadChosen());
+        for (const bool start : {true, false}) {
+            weave()->choose(start ? "soften" : "out");
+            const QRectF end = weave()->threadEnd(link("out"), start);
+            QVERIFY(QRectF(weave()->rect()).contains(end.center()) && !end.intersects(weave()->cardRect(start ? "soften" : "out")));
+            QTest::mouseClick(weave(), Qt::LeftButton, {}, end.center().toPoint());
+            QVERIFY(weave()->threadChosen());
+            weave()->choose("body");
+        }
+        weave()->choose("out");
+        QTest::mouseClick(weave(), Qt::LeftButton, {}, weave()->threadEnd(link("out"), false).center().toPoint());
+        run("cut_thread");
+        QVERIFY(!link("out").cut);
+        for (int i = 0; i < 3; ++i) undo();
+        QVERIFY(!document().modified());
     }
 
     void tidyUntanglesAndIsOneStep() {

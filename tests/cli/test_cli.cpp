@@ -82,13 +82,15 @@ private Q_SLOTS:
     }
 
     void everyFormatIsAClosedSolidAgain() {
+        const int triangles = run({"build", kDemo, "--json"}).json()["counts"]["triangles"].get<int>();
+        QVERIFY(triangles > 10000);
         for (const char* ending : {"glb", "obj", "ply", "stl"}) {
             const std::string file = path("bollard.") + ending;
             QCOMPARE(run({"build", kDemo, "-o", file}).status, 0);
             const Ran checked = run({"check", file, "--json"});
             QVERIFY2(checked.status == 0, ending);
             QVERIFY(checked.json()["ok"].get<bool>());
-            QCOMPARE(run({"info", file, "--json"}).json()["counts"]["triangles"].get<int>(), 33280);
+            QCOMPARE(run({"info", file, "--json"}).json()["counts"]["triangles"].get<int>(), triangles);
         }
         QCOMPARE(run({"convert", path("bollard.glb"), path("again.stl")}).status, 0);
         QCOMPARE(run({"check", path("again.stl")}).status, 0);

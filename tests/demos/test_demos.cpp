@@ -226,7 +226,9 @@ private Q_SLOTS:
         verifySolid(g);
         QCOMPARE(g.topology().connection().pieces, 1u);
         QVERIFY(near(double(boundsOf(g.positions()).min.y), 0, 1e-3));
-        QVERIFY(signedVolume(asset.build({{"wall", 0.005}})) > signedVolume(asset.build({{"wall", 0.002}})) * 1.5);
+        QVERIFY(signedVolume(asset.build({{"wall", 0.005}}, {}, "wall")) > signedVolume(asset.build({{"wall", 0.002}}, {}, "wall")) * 1.5);
+        // The pillar closes the gap between the turns.
+        QVERIFY(signedVolume(g) > signedVolume(asset.build({}, {}, "wall")) * 1.2);
     }
 
     void carvedSeal() {

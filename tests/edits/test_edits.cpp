@@ -204,6 +204,30 @@ private Q_SLOTS:
         QVERIFY(tidy(tidied).empty());
     }
 
+    /// A thread behind half the weave to another row becomes two named ends; one along its own row stays, and so does what was cut by hand.
+    void tidyCutsLongThreads() {
+        Loom loom;
+        for (int i = 0; i < 10; ++i) loom.nodes.push_back(node(fmt::format("n{}", i), i == 0 ? "box" : "transform", {i, 0}));
+        loom.nodes.push_back(node("all", "merge", {10, 0}));
+        loom.nodes.push_back(node("post", "box", {0, 1}));
+        for (int i = 1; i < 10; ++i) loom.links.push_back(linked(fmt::format("n{}", i - 1), fmt::format("n{}", i)));
+        loom.links.push_back(linked("n9", "all"));
+        loom.links.push_back(linked("n0", "all"));
+        loom.links[3].cut = true;
+        const Loom tidied = *applied(loom, tidy(loom));
+        for (std::size_t i = 0; i < tidied.links.size(); ++i) {
+            const Cell from = tidied.node(tidied.links[i].from)->cell, to = tidied.node(tidied.links[i].to)->cell;
+            QCOMPARE(tidied.links[i].cut, i == 3 || (to.column - from.column >= 7 && to.row != from.row));
+        }
+        QVERIFY(tidy(tidied).empty());
+        // By hand, both ways.
+        const Loom cut = *applied(loom, setCut(loom, loom.links.back(), true));
+        QVERIFY(cut.links.back().cut);
+        QVERIFY(*applied(cut, setCut(cut, cut.links.back(), false)) == loom);
+        QVERIFY(setCut(loom, loom.links.front(), false).empty());
+        QVERIFY(setCut(loom, linked("post", "all"), true).empty());
+    }
+
     void tidyMovesLittleAfterASmallChange() {
         Loom loom = example();
         loom = after(loom, tidy(loom));

@@ -325,8 +325,11 @@ private Q_SLOTS:
         QCOMPARE(attribute[999], 3.0f);
         const Field<float> ramp = evaluateFloat(RampSource{"position.x", {}, Ramp({{0, 0}, {1, 5}})}, context);
         QCOMPARE(ramp[999], 5.0f);  // automatic: 0–2 becomes 0–1
-        const Field<float> fixedRange = evaluateFloat(RampSource{"position.x", std::array{0.0, 4.0}, Ramp({{0, 0}, {1, 5}})}, context);
+        const Field<float> fixedRange = evaluateFloat(RampSource{"position.x", {std::array{0.0, 4.0}, 0}, Ramp({{0, 0}, {1, 5}})}, context);
         QCOMPARE(fixedRange[999], 2.5f);
+        // Without a tenth at each end: 0.2–1.8 becomes 0–1, and what lies beyond stays at the ends.
+        const Field<float> middle = evaluateFloat(RampSource{"position.x", {{}, 0.1}, Ramp({{0, 0}, {1, 5}})}, context);
+        QVERIFY(std::abs(middle[500] - ramp[500]) < 0.01f && middle[250] < ramp[250] - 0.2f && middle[950] == 5.0f && middle[50] == 0.0f);
         const Field<float> random = evaluateFloat(RandomSource{2, 4, 9, ""}, context);
         for (std::size_t i = 0; i < 1000; ++i) QVERIFY(random[i] >= 2 && random[i] <= 4);
         const Field<float> noisy = evaluateFloat(NoiseSource{NoiseOptions{.size = 0.1}, 10, 20}, context);
@@ -347,6 +350,27 @@ private Q_SLOTS:
         half.setColumn(Element::point, "id", Column(even));
         const auto a = evaluateFloat(RandomSource{}, on(all)), b = evaluateFloat(RandomSource{}, on(half));
         for (std::size_t i = 0; i < 5; ++i) QCOMPARE(b[i], a[i * 2]);
+    }
+
+    void rangesAreOfAllValuesOrOfTheMiddle() {
+        QVERIFY(valueRange("auto")->exact());
+        QCOMPARE(valueRange("auto 2 %"), std::optional(ValueRange{{}, 0.02}));
+        QCOMPARE(valueRange(Json::array({-1, 2.5})), std::optional(ValueRange{std::array{-1.0, 2.5}, 0}));
+        for (const char* wrong : {R"("auto2 %")", R"("auto 2%")", R"("auto  %")", R"("auto 50 %")", R"("auto -1 %")", R"("automatic")", R"("auto 2 % ")",
+                                  R"(["a", 1])", "[1]", "[1, 2, 3]", "[1, 1e999]", "true", "3"})
+            QVERIFY2(!valueRange(Json::parse(wrong, nullptr, false)), wrong);
+        for (const char* written : {R"("auto")", R"("auto 2 %")", R"("auto 12.5 %")", "[0.0,4.0]"})
+            QCOMPARE(rangeJson(*valueRange(Json::parse(written))), Json::parse(written));
+        // One spike among a hundred; what is no number does not count.
+        std::vector<float> values{1000, std::numeric_limits<float>::quiet_NaN(), -500};
+        for (int i = 0; i < 98; ++i) values.push_back(float(i));
+        std::shuffle(values.begin(), values.end(), std::mt19937(4));
+        QCOMPARE((ValueRange{}.over(values)), (std::array<double, 2>{-500, 1000}));
+        QCOMPARE((ValueRange{{}, 0.01}.over(values)), (std::array<double, 2>{0, 97}));
+        QCOMPARE((ValueRange{{}, 0.49}.over(values)), (std::array<double, 2>{48, 49}));
+        QCOMPARE((ValueRange{{}, 0.02}.over(std::vector<float>{3})), (std::array<double, 2>{3, 3}));
+        for (double leftOut : {0.0, 0.02})
+            QCOMPARE((ValueRange{{}, leftOut}.over(std::vector<float>{std::numeric_limits<float>::infinity()})), (std::array<double, 2>{0, 1}));
     }
 };
 

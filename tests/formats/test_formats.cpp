@@ -32,7 +32,7 @@ constexpr const char* kFull = R"({
     {"id": "shine", "op": "polish_from_tomorrow", "cell": [1, 0], "skip": true, "weight": 2.5, "settings": {"gloss": {"moon": 1}}},
     {"id": "out", "op": "output", "cell": [2, 0], "settings": {}}
   ],
-  "links": [["outline", "shine"], {"from": "shine", "out": "pieces", "to": "out", "in": "in", "slack": 1}],
+  "links": [["outline", "shine"], {"from": "shine", "out": "pieces", "to": "out", "in": "in", "cut": true, "slack": 1}],
   "notes": [{"id": "n", "text": "Keep the eye below the cap.", "cell": [0, 1], "columns": 2}],
   "output": "out"
 })";
@@ -72,6 +72,13 @@ private Q_SLOTS:
         QCOMPARE(now["nodes"][1]["settings"]["gloss"]["moon"], Json(1));
         QCOMPARE(now["nodes"][1]["weight"], Json(2.5));
         QCOMPARE(now["links"][1]["slack"], Json(1));
+        QCOMPARE(now["links"][1]["cut"], Json(true));
+        // What is not cut is written as short as before.
+        Loom joined = *loomFromText(kFull);
+        QVERIFY(joined.links[1].cut && !joined.links[0].cut);
+        joined.links[1].cut = false;
+        QVERIFY(!Json::parse(loomToText(joined))["links"][1].contains("cut"));
+        QVERIFY(!loomFromText(QString::fromUtf8(kFull).replace("\"cut\": true", "\"cut\": 1").toStdString()));
         QCOMPARE(now["links"][0], before["links"][0]);
     }
 

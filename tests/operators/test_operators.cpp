@@ -422,6 +422,10 @@ private Q_SLOTS:
         QCOMPARE(*automatic.values<float>(Element::point, "mask"), (std::vector<float>{0, 0.25f, 0.5f, 0.75f, 1}));
         const Geometry fixed = made("remap", {{"from", "height"}, {"to", ""}, {"in_range", {0, 20}}, {"ramp", {{"knots", {{0, 0}, {1, 100}}}}}}, {even});
         QCOMPARE(fixed.values<float>(Element::point, "height")->at(4), 50.0f);
+        // Without one at each end: 4 to 8 use the whole ramp.
+        const Geometry middle = made("remap", {{"from", "height"}, {"to", "mask"}, {"in_range", "auto 25 %"}}, {even});
+        QCOMPARE(*middle.values<float>(Element::point, "mask"), (std::vector<float>{0, 0, 0.5f, 1, 1}));
+        QCOMPARE(lastCode(runOp("remap", {{"from", "height"}, {"in_range", "auto 60 %"}}, {even})), std::string("setting.type"));
         QCOMPARE(lastCode(runOp("remap", {{"from", "hieght"}}, {even})), std::string("setting.unknown_attribute"));
         QCOMPARE(lastCode(runOp("remap", {{"from", "position"}}, {even})), std::string("setting.type"));
     }

@@ -35,10 +35,12 @@ CheckupReport reportOf(const Geometry& geometry, bool intersections) {
     return out;
 }
 
+constexpr int kNarrow = 620;
+
 QString length(double metres) {
-    if (metres < 0.01) return CheckupDrawer::tr("%1 mm").arg(metres * 1000, 0, 'g', 3);
-    if (metres < 1) return CheckupDrawer::tr("%1 cm").arg(metres * 100, 0, 'g', 3);
-    return CheckupDrawer::tr("%1 m").arg(metres, 0, 'g', 4);
+    if (metres < 0.01) return CheckupDrawer::tr("%1 mm").arg(shownNumber(metres * 1000, 'g', 3));
+    if (metres < 1) return CheckupDrawer::tr("%1 cm").arg(shownNumber(metres * 100, 'g', 3));
+    return CheckupDrawer::tr("%1 m").arg(shownNumber(metres, 'g', 4));
 }
 
 /// Rounded up to one digit: what a person would type.
@@ -53,10 +55,17 @@ CheckupDrawer::CheckupDrawer(QWidget* parent) : QScrollArea(parent) {
     setWidgetResizable(true);
     setFrameShape(QFrame::NoFrame);
     setAccessibleName(tr("Checkup"));
+    setAccessibleDescription(tr("What keeps the chosen node's result from being a sound solid, where it is, and what helps."));
     fill();
 }
 
 CheckupDrawer::~CheckupDrawer() = default;
+
+void CheckupDrawer::resizeEvent(QResizeEvent* event) {
+    QScrollArea::resizeEvent(event);
+    // Not from within the layout that is under way.
+    if (narrow_ != (viewport()->width() < px(kNarrow))) QMetaObject::invokeMethod(this, &CheckupDrawer::fill, Qt::QueuedConnection);
+}
 
 void CheckupDrawer::show(const QString& nodeName, std::shared_ptr<const NodeOutcome> outcome) {
     const bool same = outcome == outcome_ && name_ == nodeName;
@@ -86,9 +95,11 @@ void CheckupDrawer::start(bool all) {
 }
 
 QString CheckupDrawer::sizeText(double size, bool closed) {
-    if (!closed) return size < 0.01 ? tr("%1 cm²").arg(size * 1e4, 0, 'g', 3) : tr("%1 m²").arg(size, 0, 'g', 3);
+    if (!closed) return size < 0.01 ? tr("%1 cm²").arg(shownNumber(size * 1e4, 'g', 3)) : tr("%1 m²").arg(shownNumber(size, 'g', 3));
     const double whole = std::abs(size);
-    return whole < 1e-6 ? tr("%1 mm³").arg(size * 1e9, 0, 'g', 3) : whole < 0.01 ? tr("%1 cm³").arg(size * 1e6, 0, 'g', 3) : tr("%1 m³").arg(size, 0, 'g', 4);
+    return whole < 1e-6 ? tr("%1 mm³").arg(shownNumber(size * 1e9, 'g', 3))
+         : whole < 0.01 ? tr("%1 cm³").arg(shownNumber(size * 1e6, 'g', 3))
+                        : tr("%1 m³").arg(shownNumber(size, 'g', 4));
 }
 
 std::vector<NoticeFix> CheckupDrawer::fixesFor(const std::string& code, const CheckupReport& report) {
@@ -124,7 +135,9 @@ QString CheckupDrawer::textFor(const Finding& finding) {
 
 void CheckupDrawer::fill() {
     auto* page = new QWidget;
-    auto* across = new QHBoxLayout(page);
+    // Figures stand beside what was found, or below it where there is no room.
+    narrow_ = viewport()->width() < px(kNarrow);
+    auto* across = new QBoxLayout(narrow_ ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight, page);
     across->setContentsMargins(16, 10, 16, 10);
     across->setSpacing(px(24));
     auto* found = new QVBoxLayout;
@@ -185,14 +198,16 @@ void CheckupDrawer::fill() {
         auto* number = new QLabel(value, page);
         number->setFont(numberFont(12));
         number->setAlignment(Qt::AlignRight);
+        number->setWordWrap(true);
         number->setTextInteractionFlags(Qt::TextSelectableByMouse);
         grid->addWidget(label, at, 0);
         grid->addWidget(number, at++, 1);
     };
     if (outcome_ && !busy_) {
         const Vec3 s = report_.size;
-        fact(tr("size"), tr("%1 × %2 × %3 m").arg(double(s.x), 0, 'g', 4).arg(double(s.y), 0, 'g', 4).arg(double(s.z), 0, 'g', 4));
-        if (faces) fact(tr("area"), tr("%1 m²").arg(report_.facts.area, 0, 'g', 4));
+        fact(tr("size"),
+             tr("%1 × %2 × %3 m").arg(shownNumber(double(s.x), 'g', 4)).arg(shownNumber(double(s.y), 'g', 4)).arg(shownNumber(double(s.z), 'g', 4)));
+        if (faces) fact(tr("area"), tr("%1 m²").arg(shownNumber(report_.facts.area, 'g', 4)));
         if (report_.copies > 0) fact(tr("copies"), countText(report_.copies));
         if (report_.facts.closed) fact(tr("volume"), sizeText(report_.facts.volume, true));
         if (report_.pieces) {
@@ -207,6 +222,7 @@ void CheckupDrawer::fill() {
         }
     }
     grid->setRowStretch(at, 1);
+    grid->setColumnMinimumWidth(1, px(160));
     across->addLayout(grid);
     swapPage(this, page);
     Q_EMIT verdictChanged(!outcome_ || !faces || busy_ ? QString() : sound ? tr("sound") : QString::number(report_.findings.size()), sound);

@@ -46,6 +46,9 @@ Q_SIGNALS:
     /// A word for the drawer's button: sound, or how many findings.
     void verdictChanged(const QString& verdict, bool sound);
 
+protected:
+    void resizeEvent(QResizeEvent* event) override;
+
 private:
     void start(bool all);
     void fill();
@@ -53,7 +56,7 @@ private:
     QString name_;
     std::shared_ptr<const NodeOutcome> outcome_;
     CheckupReport report_;
-    bool busy_ = false;
+    bool busy_ = false, narrow_ = false;
     int generation_ = 0;
     Background background_;  ///< last: it stops before what it writes to goes
 };

@@ -41,6 +41,7 @@ DataDrawer::DataDrawer(QWidget* parent)
                                                  {Element::curve, tr("Curves")}, {Element::copy, tr("Copies")},    {Element::model, tr("Model")}};
     for (const auto& [element, text] : kinds) {
         auto* button = new QToolButton(this);
+        button->setToolTip(tr("Shows the values that stand on elements of this kind"));
         button->setText(text);
         button->setCheckable(true);
         kinds_->addButton(button, int(element));
@@ -54,6 +55,7 @@ DataDrawer::DataDrawer(QWidget* parent)
     tools->setSpacing(4);
     filter_->setPlaceholderText(tr("Only rows where …  for example  position.y > 0.5"));
     filter_->setAccessibleName(tr("Filter by a formula"));
+    filter_->setToolTip(tr("Shows the rows for which the formula is true; empty shows all"));
     filter_->setClearButtonEnabled(true);
     filter_->setMaximumWidth(px(320));
     tools->addWidget(filter_, 1);
@@ -78,6 +80,7 @@ DataDrawer::DataDrawer(QWidget* parent)
     table_->setModel(model_);
     table_->setAlternatingRowColors(true);
     table_->setAccessibleName(tr("Attribute values"));
+    table_->setAccessibleDescription(tr("A row for each element. Rows that are chosen here are marked on the stage, and the other way round."));
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     // Fixed sizes: the view never asks a million rows for theirs.
     table_->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);

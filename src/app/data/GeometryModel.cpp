@@ -1,5 +1,6 @@
 #include "app/data/GeometryModel.h"
 
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "fields/Evaluate.h"
 #include "geometry/ElementTransfer.h"
@@ -75,7 +76,7 @@ QString GeometryModel::textAt(int row, int column, bool full) const {
     if (const auto* texts = shown.column->as<std::string>()) return QString::fromStdString((*texts)[element]);
     const double v = shown.column->component(element, shown.component);
     if (shown.column->type() == ColumnType::boolean) return full ? QString::number(v) : v != 0 ? tr("yes") : tr("no");
-    return shown.column->type() == ColumnType::integer ? QString::number(v, 'f', 0) : QString::number(v, 'g', full ? 9 : 6);
+    return shown.column->type() == ColumnType::integer ? shownNumber(v, 'f', 0) : shownNumber(v, 'g', full ? 9 : 6);
 }
 
 QVariant GeometryModel::data(const QModelIndex& index, int role) const {

@@ -52,7 +52,7 @@ void StatisticsStrip::paintEvent(QPaintEvent*) {
         painter.drawText(QRect(x, height() / 2 - 2, px(200), height() / 2), Qt::AlignLeft | Qt::AlignVCenter, value);
         x += std::max(painter.fontMetrics().horizontalAdvance(value), labelWidth) + px(18);
     };
-    const auto number = [](double v) { return QString::number(v, 'g', 5); };
+    const auto number = [](double v) { return shownNumber(v, 'g', 5); };
     part(name_, countText(statistics_.count));
     part(tr("least"), number(statistics_.least));
     part(tr("mean"), number(statistics_.mean));

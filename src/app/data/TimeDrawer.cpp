@@ -1,6 +1,7 @@
 #include "app/data/TimeDrawer.h"
 
 #include "app/data/FrameBar.h"
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
@@ -37,6 +38,7 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
         number->setStep(0.1);
         number->setFixedWidth(px(64));
         number->setAccessibleName(name);
+        number->setAccessibleDescription(tr("A whole frame; frames before 0 can be looked at, too"));
         row->addWidget(number);
     };
     row->addSpacing(10);
@@ -50,6 +52,7 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     column->addLayout(row);
     scrub_->setWhole(true);
     scrub_->setAccessibleName(tr("Scrub through the frames"));
+    scrub_->setAccessibleDescription(tr("Drag to build and show another frame"));
     column->addWidget(scrub_);
     column->addWidget(bar_);
     auto* hint = new QLabel(tr("Formulas see the frame as frame, and the seconds as time. Frames that were computed once are remembered."), this);
@@ -127,7 +130,7 @@ void TimeDrawer::refresh() {
     bar_->show(kept_, first_, last_);
     from_->setValue(first_);
     to_->setValue(last_);
-    seconds_->setText(tr("%1 s").arg(frame() / kFramesPerSecond, 0, 'f', 2));
+    seconds_->setText(tr("%1 s").arg(shownNumber(frame() / kFramesPerSecond, 'f', 2)));
 }
 
 }  // namespace seedloom::app

@@ -10,6 +10,17 @@ inline QString catalogueText(const std::string& text) { return QCoreApplication:
 /// 16 640, with thin spaces between thousands.
 inline QString countText(std::size_t n) { return QLocale(QLocale::English).toString(qulonglong(n)).replace(QLatin1Char(','), QChar(0x2009)); }
 
+/// Whether people read 0,25 or 0.25. Formulas and files always have the point.
+inline bool& decimalComma() {
+    static bool comma = false;
+    return comma;
+}
+/// A number as QString::number writes it, with the sign that people read.
+inline QString shownNumber(double value, char form, int digits) {
+    QString text = QString::number(value, form, digits);
+    return decimalComma() ? text.replace(QLatin1Char('.'), QLatin1Char(',')) : text;
+}
+
 /// Endings as a file dialog takes them: "*.obj *.stl".
 inline QString filePatterns(const std::vector<std::string>& endings) {
     QStringList out;

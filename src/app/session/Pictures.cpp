@@ -33,7 +33,10 @@ bool PictureQueue::put(PictureWish wish) {
     if (drawn_ == wish.key) return false;
     const auto same = std::find_if(waiting_.begin(), waiting_.end(), [&](const PictureWish& w) { return w.key.first == wish.key.first; });
     if (same != waiting_.end()) {
-        if (same->key == wish.key) return false;
+        if (same->key == wish.key) {
+            std::rotate(same, same + 1, waiting_.end());  // looked at now: before those that were scrolled away
+            return false;
+        }
         waiting_.erase(same);
     }
     waiting_.push_back(std::move(wish));

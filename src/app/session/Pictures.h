@@ -25,7 +25,7 @@ struct PictureWish {
     int document = 0;  ///< of which it is
 };
 
-/// Wishes that wait, the newest first; one that another of the same node has overtaken is dropped. Thread-safe.
+/// Wishes that wait, the newest first, or the one that was asked for again last; one that another of the same node has overtaken is dropped. Thread-safe.
 class PictureQueue {
 public:
     static constexpr std::size_t kMostWaiting = 500;

@@ -1,5 +1,7 @@
 #include "app/session/RebuildService.h"
 
+#include "app/session/Preferences.h"
+
 namespace seedloom::app {
 
 bool waitsForInput(const NodeReport& report) {
@@ -15,7 +17,7 @@ Notice asTold(Notice notice, const NodeReport& report) {
 std::shared_ptr<Engine> commonEngine() {
     static std::weak_ptr<Engine> common;
     auto engine = common.lock();
-    if (!engine) common = engine = std::make_shared<Engine>();
+    if (!engine) common = engine = std::make_shared<Engine>(EngineOptions{.memoBytes = std::size_t(preferences::memoryGigabytes()) << 30});
     return engine;
 }
 
@@ -74,6 +76,7 @@ void RebuildService::begin(Wish wish) {
     time_ = wish.time;
     request.controls = controls_;
     request.frame = frame_;
+    request.threads = preferences::threads();
     request.time = time_;
     request.secondsPerFrame = wish.secondsPerFrame;
     request.lastFrame = lastFrame_;

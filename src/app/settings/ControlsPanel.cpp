@@ -27,6 +27,7 @@ ControlsPanel::ControlsPanel(Document& document, QWidget* parent) : QScrollArea(
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setAccessibleName(tr("Controls"));
+    setAccessibleDescription(tr("The values by which the loom is adjusted. Drop the name of a setting here to make a control of it."));
     setAcceptDrops(true);
     connect(&document_, &Document::changed, this, &ControlsPanel::refresh);
     build();
@@ -79,6 +80,7 @@ void ControlsPanel::build() {
     form_ = nullptr;
     built_ = shape();
     const Loom& loom = document_.loom();
+    if (loom.controls.size() > std::exchange(shown_, loom.controls.size())) Q_EMIT roomWanted();
     auto* page = new QWidget;
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(16, 12, 12, 12);
@@ -90,6 +92,7 @@ void ControlsPanel::build() {
     if (!loom.presets.empty()) {
         presets_ = new QComboBox(page);
         presets_->setAccessibleName(tr("Presets"));
+        presets_->setToolTip(tr("Sets all controls to values that were kept under a name"));
         presets_->setPlaceholderText(tr("Presets"));
         for (const Preset& p : loom.presets) presets_->addItem(QString::fromStdString(p.name));
         presets_->setCurrentIndex(-1);
@@ -242,6 +245,9 @@ QWidget* ControlsPanel::makeRow(const Control& control, QWidget* page) {
             line->addStretch(1);
         }
     }
+    for (QWidget* part : row->findChildren<QWidget*>())
+        if (part->toolTip().isEmpty())
+            part->setAccessibleDescription(control.help.empty() ? tr("A control of the loom.") : QString::fromStdString(control.help));
     return row;
 }
 
@@ -273,40 +279,32 @@ void ControlsPanel::endForm() {
     form_ = nullptr;
 }
 
-void ControlsPanel::askForNew(const std::string& node, const std::string& setting, const Control& proposed) {
+void ControlsPanel::ask(const Control& control, const QString& button, std::function<void(const Control&)> take) {
     endForm();
     QStringList sections;
     for (const Control& c : document_.loom().controls) sections << QString::fromStdString(c.section);
     sections.removeDuplicates();
-    form_ = new ControlForm(proposed, sections, tr("Make control"), widget());
+    form_ = new ControlForm(control, sections, button, widget());
     static_cast<QVBoxLayout*>(widget()->layout())->insertWidget(1, form_);
-    connect(form_, &ControlForm::done, this, [this, node, setting](bool take) {
-        const Control control = form_->control();
+    connect(form_, &ControlForm::done, this, [this, take = std::move(take)](bool taken) {
+        const Control made = form_->control();
         endForm();
-        if (take) document_.apply(makeControl(document_.loom(), document_.place().path, node, setting, control));
+        if (taken) take(made);
     });
     form_->show();
     form_->name()->setFocus();
     verticalScrollBar()->setValue(0);
+    Q_EMIT roomWanted();
+}
+
+void ControlsPanel::askForNew(const std::string& node, const std::string& setting, const Control& proposed) {
+    ask(proposed, tr("Make control"),
+        [this, node, setting](const Control& made) { document_.apply(makeControl(document_.loom(), document_.place().path, node, setting, made)); });
 }
 
 void ControlsPanel::askForChange(const std::string& id) {
     const Control* control = document_.loom().control(id);
-    if (!control) return;
-    endForm();
-    QStringList sections;
-    for (const Control& c : document_.loom().controls) sections << QString::fromStdString(c.section);
-    sections.removeDuplicates();
-    form_ = new ControlForm(*control, sections, tr("Change"), widget());
-    static_cast<QVBoxLayout*>(widget()->layout())->insertWidget(1, form_);
-    connect(form_, &ControlForm::done, this, [this](bool take) {
-        const Control changed = form_->control();
-        endForm();
-        if (take) document_.apply(changeControl(document_.loom(), changed));
-    });
-    form_->show();
-    form_->name()->setFocus();
-    verticalScrollBar()->setValue(0);
+    if (control) ask(*control, tr("Change"), [this](const Control& changed) { document_.apply(changeControl(document_.loom(), changed)); });
 }
 
 void ControlsPanel::askForPreset() {

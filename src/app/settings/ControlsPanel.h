@@ -36,6 +36,8 @@ public:
 Q_SIGNALS:
     /// A setting was dropped here: its row knows what control it would make.
     void settingDropped(const QString& node, const QString& setting);
+    /// There is more to show than before.
+    void roomWanted();
 
 protected:
     void dragEnterEvent(QDragEnterEvent* event) override;
@@ -45,6 +47,7 @@ private:
     std::string shape() const;
     void build();
     void refresh();
+    void ask(const Control& control, const QString& button, std::function<void(const Control&)> take);
     void endForm();
     void openMenu(const std::string& control, QPoint global);
     QWidget* makeRow(const Control& control, QWidget* page);
@@ -53,6 +56,7 @@ private:
 
     Document& document_;
     std::string built_;
+    std::size_t shown_ = 0;  ///< controls
     int gesture_ = 0;
     std::vector<std::function<void()>> refreshers_;
     std::map<std::string, Slider*> sliders_;

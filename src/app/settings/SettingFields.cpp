@@ -2,6 +2,7 @@
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/settings/MaterialsField.h"
+#include "app/settings/RangeBox.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/StrokesField.h"
 #include "app/widgets/FieldParts.h"
@@ -340,23 +341,34 @@ void SettingRow::buildRamp() {
 }
 
 void SettingRow::buildRange() {
-    auto* automatic = new QCheckBox(tr("automatic"), this);
-    head_->addWidget(automatic);
+    auto* range = new RangeBox(this);
+    head_->addWidget(range);
     head_->addStretch();
-    connect(automatic, &QCheckBox::clicked, this, [this](bool on) { put(on ? Json("auto") : Json::array({0.0, 1.0})); });
-    refreshers_.push_back([automatic](const Json& v) { automatic->setChecked(v.is_string()); });
+    connect(range, &RangeBox::picked, this, [this](const Json& picked) { put(picked); });
+    refreshers_.push_back([range](const Json& v) { range->setRange(v); });
+    addRangeNumbers([](Json& v) { return &v; });
+}
+
+/// Both ends, while they are two numbers; `rangeIn` finds the range in the value.
+void SettingRow::addRangeNumbers(std::function<Json*(Json& value)> rangeIn) {
     QHBoxLayout* line = addLine();
     for (std::size_t c = 0; c < 2; ++c) {
         auto* field = numberField(false, {}, 0.01);
-        connect(field, &NumberField::edited, this, [this, c](double v, bool gesture) {
+        field->setAccessibleName(c == 0 ? tr("Range from") : tr("Range to"));
+        connect(field, &NumberField::edited, this, [this, c, rangeIn](double v, bool gesture) {
             Json now = value();
-            if (!now.is_array()) now = Json::array({0.0, 1.0});
-            now[c] = v;
+            Json* range = rangeIn(now);
+            if (!range) return;
+            if (!range->is_array()) *range = Json::array({0.0, 1.0});
+            (*range)[c] = v;
             put(now, gesture);
         });
-        refreshers_.push_back([field, c](const Json& v) {
-            field->setVisible(v.is_array());
-            if (v.is_array() && c < v.size() && v[c].is_number()) field->setValue(v[c].get<double>());
+        refreshers_.push_back([field, c, rangeIn](const Json& v) {
+            Json now = v;
+            const Json* range = rangeIn(now);
+            const bool numbers = range && range->is_array() && c < range->size() && (*range)[c].is_number();
+            field->setVisible(numbers);
+            if (numbers) field->setValue((*range)[c].get<double>());
         });
         line->addWidget(field, 1);
     }

@@ -51,6 +51,11 @@ SettingRow::SettingRow(Document& document, RebuildService& rebuilds, Background&
     column->addWidget(notice_);
     build();
     refresh();
+    // What the setting does is said with every part of its field.
+    for (QWidget* part : findChildren<QWidget*>()) {
+        if (part->accessibleDescription().isEmpty() && part->toolTip().isEmpty()) part->setAccessibleDescription(catalogueText(spec.help));
+        if (part->accessibleName().isEmpty() && part->inherits("QLineEdit")) part->setAccessibleName(catalogueText(spec.label));
+    }
 }
 
 Json SettingRow::value() const {

@@ -96,6 +96,7 @@ private:
     void buildPoints();
     void buildRamp();
     void buildRange();
+    void addRangeNumbers(std::function<Json*(Json& value)> rangeIn);
     void buildFormula();
     void buildStatements();
     /// The problem that the language sees, below the field.

@@ -1,6 +1,7 @@
 // The fields of a setting's row for sources: control, formula, attribute, ramp, noise, random.
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
+#include "app/settings/RangeBox.h"
 #include "app/settings/SettingRow.h"
 #include "app/widgets/FieldParts.h"
 #include "app/widgets/FormulaEditor.h"
@@ -135,16 +136,17 @@ void SettingRow::buildRampSource() {
         if (v.is_object() && v.contains("ramp") && !over->hasFocus()) over->setText(QString::fromStdString(v["ramp"].value("over", std::string("along"))));
     });
     line->addWidget(over, 1);
-    auto* automatic = new QCheckBox(tr("auto range"), this);
-    connect(automatic, &QCheckBox::clicked, this, [this](bool on) {
+    auto* range = new RangeBox(this);
+    connect(range, &RangeBox::picked, this, [this](const Json& picked) {
         Json now = value();
-        now["ramp"]["range"] = on ? Json("auto") : Json::array({0.0, 1.0});
+        now["ramp"]["range"] = picked;
         put(now);
     });
-    refreshers_.push_back([automatic](const Json& v) {
-        if (v.is_object() && v.contains("ramp")) automatic->setChecked(!v["ramp"].contains("range") || v["ramp"]["range"].is_string());
+    refreshers_.push_back([range](const Json& v) {
+        if (v.is_object() && v.contains("ramp")) range->setRange(v["ramp"].value("range", Json("auto")));
     });
-    line->addWidget(automatic);
+    line->addWidget(range);
+    addRangeNumbers([](Json& v) -> Json* { return v.is_object() && v.contains("ramp") && v["ramp"].contains("range") ? &v["ramp"]["range"] : nullptr; });
 }
 
 void SettingRow::buildNoise() {

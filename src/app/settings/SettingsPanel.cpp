@@ -22,6 +22,7 @@ SettingsPanel::SettingsPanel(Document& document, RebuildService& rebuilds, QWidg
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setAccessibleName(tr("Settings"));
+    setAccessibleDescription(tr("The settings of the chosen nodes. Tab goes from one to the next, F1 explains the one that has the keyboard."));
     setAcceptDrops(true);
     connect(&document_, &Document::changed, this, &SettingsPanel::refresh);
     connect(&rebuilds_, &RebuildService::finished, this, [this] {
@@ -159,6 +160,7 @@ void SettingsPanel::build() {
         search_ = new QLineEdit(sought_, page);
         search_->setPlaceholderText(tr("Find a setting"));
         search_->setAccessibleName(tr("Find a setting"));
+        search_->setToolTip(tr("Shows only settings whose name or help has these letters"));
         search_->setClearButtonEnabled(true);
         connect(search_, &QLineEdit::textChanged, this, [this](const QString& text) {
             sought_ = text;

@@ -1,5 +1,6 @@
 #include "app/settings/SourcePreview.h"
 
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/widgets/Bars.h"
 
@@ -14,7 +15,7 @@ QSize SourcePreview::sizeHint() const { return {160, px(34)}; }
 void SourcePreview::show(const Statistics& statistics) {
     statistics_ = statistics;
     reason_.clear();
-    const auto text = [](double v) { return QString::number(v, 'g', 4); };
+    const auto text = [](double v) { return shownNumber(v, 'g', 4); };
     setAccessibleName(tr("Values from %1 to %2, %3 on average").arg(text(statistics.least), text(statistics.most), text(statistics.mean)));
     setToolTip(tr("What this source gives on the %n element(s) that come in", nullptr, int(statistics.count)));
     update();
@@ -47,7 +48,7 @@ void SourcePreview::paintEvent(QPaintEvent*) {
         painter.fillRect(QRectF(at - 1, 0, 2, field.height()), c.chosen);
     }
     const QRectF line(0, height() - textHeight, width(), textHeight);
-    const auto text = [](double v) { return QString::number(v, 'g', 4); };
+    const auto text = [](double v) { return shownNumber(v, 'g', 4); };
     painter.drawText(line, Qt::AlignLeft, text(statistics_.least));
     painter.drawText(line, Qt::AlignRight, text(statistics_.most));
     painter.setPen(c.chosen);

@@ -63,6 +63,8 @@ public:
     bool exportTo(const QString& file, bool large = false);
     /// Journals go to `folder`; those that a program left there when it died are offered.
     void keepJournalIn(const QString& folder);
+    /// Takes over whether a journal is kept.
+    void followPreferences();
     /// A page of the help, at a heading or where a text occurs.
     void showHelp(const QString& page, const QString& at = {});
     HelpWindow* help() const { return help_; }
@@ -116,6 +118,8 @@ private:
     bool mayLeave();
     bool save();
     bool saveAs();
+    QString folderOfFiles() const;
+    QString fileProposed(const QString& ending) const;
     void renameAsked();
     void openAsked();
     void openRecent();

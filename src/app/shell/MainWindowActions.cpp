@@ -130,8 +130,15 @@ void MainWindow::openSettings() {
     auto* dialog = new SettingsDialog(actions_, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &SettingsDialog::appearanceChanged, this, [] {
+        QList<MainWindow*> windows;
+        // Collected first: with its panels a window loses popups, which are in the list, too.
         for (QWidget* widget : QApplication::topLevelWidgets())
-            if (auto* window = qobject_cast<MainWindow*>(widget)) window->rebuildInterface();
+            if (auto* window = qobject_cast<MainWindow*>(widget)) windows << window;
+        for (MainWindow* window : windows) window->rebuildInterface();
+    });
+    connect(dialog, &SettingsDialog::workChanged, this, [] {
+        for (QWidget* widget : QApplication::topLevelWidgets())
+            if (auto* window = qobject_cast<MainWindow*>(widget)) window->followPreferences();
     });
     connect(dialog, &SettingsDialog::motionChanged, this, [this](bool on) { weave()->setMotion(on); });
     dialog->open();
@@ -213,9 +220,9 @@ QString MainWindow::statistics() const {
         lines << tr("Result: %1 points · %2 faces · %3 copies").arg(countText(g.pointCount()), countText(g.faceCount()), countText(g.copyCount()));
     }
     lines << tr("All nodes together: %1 ms · results in memory: %2 MB · remembered: %3 MB")
-                 .arg(ms, 0, 'f', 1)
-                 .arg(double(bytes) / 1e6, 0, 'f', 1)
-                 .arg(double(session_.rebuilds().memo().bytes()) / 1e6, 0, 'f', 1);
+                 .arg(shownNumber(ms, 'f', 1))
+                 .arg(shownNumber(double(bytes) / 1e6, 'f', 1))
+                 .arg(shownNumber(double(session_.rebuilds().memo().bytes()) / 1e6, 'f', 1));
     if (!document_.file().empty()) lines << tr("File: %1").arg(QString::fromStdString(document_.file().string()));
     return lines.join(QLatin1Char('\n'));
 }

@@ -2,6 +2,7 @@
 #include "app/shell/MainWindow.h"
 
 #include "app/look/Texts.h"
+#include "app/session/Preferences.h"
 #include "app/shell/Demos.h"
 #include "app/shell/RecentFiles.h"
 #include "app/stage/Stage.h"
@@ -198,10 +199,18 @@ bool MainWindow::save() {
     return elsewhere ? saveAs() : saveTo(QString::fromStdString(document_.file().string()));
 }
 
+/// Where dialogs for files begin: beside the document; in the folder that was set while it has no file, or one of the demos'.
+QString MainWindow::folderOfFiles() const {
+    const QString file = QString::fromStdString(document_.file().string());
+    return file.isEmpty() || isDemoFile(file) ? preferences::folder() : QFileInfo(file).absolutePath();
+}
+
+QString MainWindow::fileProposed(const QString& ending) const {
+    return folderOfFiles() + QLatin1Char('/') + document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + ending;
+}
+
 bool MainWindow::saveAs() {
-    QString file =
-        QFileDialog::getSaveFileName(this, tr("Save the loom"),
-                                     document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".loom"), tr("Looms (*.loom)"));
+    QString file = QFileDialog::getSaveFileName(this, tr("Save the loom"), fileProposed(QStringLiteral(".loom")), tr("Looms (*.loom)"));
     if (file.isEmpty()) return false;
     if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".loom");
     if (document_.loom().name == tr("Untitled").toStdString()) document_.apply(renameLoom(document_.loom(), QFileInfo(file).completeBaseName().toStdString()));
@@ -216,7 +225,7 @@ void MainWindow::renameAsked() {
 
 void MainWindow::openAsked() {
     if (!mayLeave()) return;
-    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom or a mesh"), {},
+    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom or a mesh"), folderOfFiles(),
                                                       tr("Looms and meshes (*.loom %1);;Looms (*.loom)").arg(filePatterns(readableEndings())));
     if (!file.isEmpty()) openFile(file);
 }
@@ -231,8 +240,7 @@ void MainWindow::openRecent() {
 }
 
 void MainWindow::exportAsked() {
-    QString file = QFileDialog::getSaveFileName(this, tr("Export the model"),
-                                                document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".glb"),
+    QString file = QFileDialog::getSaveFileName(this, tr("Export the model"), fileProposed(QStringLiteral(".glb")),
                                                 tr("glTF binary (*.glb);;glTF text (*.gltf);;OBJ (*.obj);;PLY (*.ply);;STL (*.stl)"));
     if (file.isEmpty()) return;
     if (QFileInfo(file).suffix().isEmpty()) file += QStringLiteral(".glb");
@@ -242,8 +250,10 @@ void MainWindow::exportAsked() {
 void MainWindow::keepJournalIn(const QString& folder) {
     journalFolder_ = folder;
     offerJournals();
-    document_.keepJournalIn(folder.toStdString());
+    followPreferences();
 }
+
+void MainWindow::followPreferences() { document_.keepJournalIn(preferences::keepsJournal() ? journalFolder_.toStdString() : std::string()); }
 
 /// One at a time, the newest first; what is not wanted now is offered again at the next start.
 void MainWindow::offerJournals() {

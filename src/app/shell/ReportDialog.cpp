@@ -1,6 +1,7 @@
 #include "app/shell/ReportDialog.h"
 
 #include "app/look/Theme.h"
+#include "app/widgets/TextArea.h"
 
 #include <QtCore/QDir>
 #include <QtCore/QSaveFile>
@@ -9,7 +10,6 @@
 #include <QtWidgets/QFileDialog>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
-#include <QtWidgets/QPlainTextEdit>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QVBoxLayout>
 
@@ -17,7 +17,7 @@ namespace seedloom::app {
 
 ReportDialog::ReportDialog(const QString& facts, const QString& log, const QString& document, QWidget* parent)
     : QDialog(parent), facts_(facts), log_(log), document_(document), withDocument_(new QCheckBox(tr("Add the document itself"), this)),
-      shown_(new QPlainTextEdit(this)), problem_(new QLabel(this)) {
+      shown_(new TextArea(this)), problem_(new QLabel(this)) {
     setWindowTitle(tr("Report a problem"));
     resize(px(680), px(520));
     auto* column = new QVBoxLayout(this);

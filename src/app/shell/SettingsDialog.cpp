@@ -1,11 +1,14 @@
 #include "app/shell/SettingsDialog.h"
 
 #include "app/look/Theme.h"
+#include "app/session/Preferences.h"
 
+#include <QtCore/QDir>
 #include <QtCore/QSettings>
 #include <QtGui/QAction>
 #include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>
+#include <QtWidgets/QFileDialog>
 #include <QtWidgets/QFormLayout>
 #include <QtWidgets/QHeaderView>
 #include <QtWidgets/QKeySequenceEdit>
@@ -58,16 +61,36 @@ QString plainText(const QAction* action) {
 }
 }  // namespace
 
+/// A field with what it does below it; that label is returned.
+QLabel* SettingsDialog::addRow(QFormLayout* form, const QString& name, QWidget* field, const QString& help) {
+    auto* both = new QWidget(this);
+    auto* column = new QVBoxLayout(both);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(3);
+    auto* told = new QLabel(help, both);
+    told->setProperty("role", "faint");
+    told->setWordWrap(true);
+    field->setAccessibleDescription(help);
+    column->addWidget(field);
+    column->addWidget(told);
+    form->addRow(name, both);
+    return told;
+}
+
 SettingsDialog::SettingsDialog(QList<QAction*> actions, QWidget* parent) : QDialog(parent), actions_(std::move(actions)) {
     setWindowTitle(tr("Settings"));
     resize(px(560), px(480));
     auto* column = new QVBoxLayout(this);
     auto* pages = new QTabWidget(this);
+    pages->setAccessibleName(tr("Settings"));
+    pages->setAccessibleDescription(tr("How the application looks and works, and which keys do what. Everything holds at once."));
     pages->addTab(makeLook(), tr("Look"));
+    pages->addTab(makeWork(), tr("Work"));
     pages->addTab(makeKeys(), tr("Shortcuts"));
     column->addWidget(pages);
     auto* close = new QPushButton(tr("Close"), this);
     close->setDefault(true);
+    close->setToolTip(tr("All that was set is kept already"));
     connect(close, &QPushButton::clicked, this, &QDialog::accept);
     column->addWidget(close, 0, Qt::AlignRight);
 }
@@ -82,15 +105,24 @@ QWidget* SettingsDialog::makeLook() {
     theme_->setAccessibleName(tr("Theme"));
     theme_->addItems({tr("Linen (light)"), tr("Night (dark)")});
     theme_->setCurrentIndex(currentTheme() == ThemeName::night ? 1 : 0);
-    form->addRow(tr("Theme"), theme_);
+    addRow(form, tr("Theme"), theme_, tr("Light paper for bright rooms, dark for dim ones."));
     size_ = new QComboBox(page);
     size_->setAccessibleName(tr("Size of texts"));
     for (int percent : {90, 100, 115, 130, 150}) size_->addItem(tr("%1 %").arg(percent), percent);
     size_->setCurrentIndex(std::max(0, size_->findData(int(std::lround(textScale() * 100)))));
-    form->addRow(tr("Size of texts"), size_);
+    addRow(form, tr("Size of texts"), size_, tr("Of everything in the window; cards, fields and drawers grow along."));
     auto* motion = new QCheckBox(tr("Cards slide to their places"), page);
     motion->setChecked(QSettings().value(QStringLiteral("motion"), true).toBool());
-    form->addRow(tr("Motion"), motion);
+    addRow(form, tr("Motion"), motion, tr("Off: they are there at once."));
+    numbers_ = new QComboBox(page);
+    numbers_->setAccessibleName(tr("Numbers"));
+    numbers_->addItems({tr("With a point: 0.25"), tr("With a comma: 0,25")});
+    numbers_->setCurrentIndex(preferences::commaNumbers() ? 1 : 0);
+    addRow(form, tr("Numbers"), numbers_, tr("How numbers are shown; both are read. Formulas and files always have the point."));
+    connect(numbers_, &QComboBox::activated, this, [this](int i) {
+        preferences::setCommaNumbers(i == 1);
+        Q_EMIT appearanceChanged();
+    });
     const auto take = [this] {
         setAppearance(theme_->currentIndex() == 1 ? ThemeName::night : ThemeName::linen, size_->currentData().toInt() / 100.0);
         Q_EMIT appearanceChanged();
@@ -100,6 +132,59 @@ QWidget* SettingsDialog::makeLook() {
     connect(motion, &QCheckBox::clicked, this, [this](bool on) {
         QSettings().setValue(QStringLiteral("motion"), on);
         Q_EMIT motionChanged(on);
+    });
+    return page;
+}
+
+QWidget* SettingsDialog::makeWork() {
+    auto* page = new QWidget(this);
+    auto* form = new QFormLayout(page);
+    form->setContentsMargins(12, 18, 12, 12);
+    form->setVerticalSpacing(12);
+    form->setHorizontalSpacing(24);
+    memory_ = new QComboBox(page);
+    memory_->setAccessibleName(tr("Memory for results"));
+    for (int gigabytes : preferences::memoryChoices()) memory_->addItem(tr("%1 GB").arg(gigabytes), gigabytes);
+    memory_->setCurrentIndex(memory_->findData(preferences::memoryGigabytes()));
+    addRow(form, tr("Memory for results"), memory_,
+           tr("Results that are kept need not be made again when a value comes back. More is quicker in large looms."));
+    connect(memory_, &QComboBox::activated, this, [this] { preferences::setMemoryGigabytes(memory_->currentData().toInt()); });
+    threads_ = new QComboBox(page);
+    threads_->setAccessibleName(tr("Threads"));
+    threads_->addItem(tr("All %1").arg(preferences::machineThreads()), 0);
+    for (int i = 1; i < preferences::machineThreads(); ++i) threads_->addItem(QString::number(i), i);
+    threads_->setCurrentIndex(std::max(0, threads_->findData(preferences::threads())));
+    addRow(form, tr("Threads"), threads_, tr("How many work on a rebuild. Fewer leave more for other programs; results are the same."));
+    connect(threads_, &QComboBox::activated, this, [this] { preferences::setThreads(threads_->currentData().toInt()); });
+    journal_ = new QCheckBox(tr("Write every change down at once"), page);
+    journal_->setChecked(preferences::keepsJournal());
+    addRow(form, tr("Recovery"), journal_,
+           tr("After a crash or a power cut the next start offers what was not saved. The files themselves change only with Save."));
+    connect(journal_, &QCheckBox::clicked, this, [this](bool on) {
+        preferences::setKeepsJournal(on);
+        Q_EMIT workChanged();
+    });
+    auto* where = new QWidget(page);
+    auto* across = new QHBoxLayout(where);
+    across->setContentsMargins(0, 0, 0, 0);
+    folder_ = new QLineEdit(preferences::folder(), where);
+    folder_->setAccessibleName(tr("Folder"));
+    auto* choose = new QPushButton(tr("Choose …"), where);
+    choose->setAccessibleName(tr("Choose the folder"));
+    across->addWidget(folder_, 1);
+    across->addWidget(choose);
+    auto* told = addRow(form, tr("Folder"), where, tr("Where new looms are saved and dialogs for files begin."));
+    connect(folder_, &QLineEdit::editingFinished, this, [this, told] {
+        const bool there = QDir(folder_->text()).exists() && !folder_->text().isEmpty();
+        if (there) preferences::setFolder(folder_->text());
+        told->setText(there ? tr("Where new looms are saved and dialogs for files begin.")
+                            : tr("There is no such folder; %1 stays. Choose one that exists.").arg(preferences::folder()));
+    });
+    connect(choose, &QPushButton::clicked, this, [this] {
+        const QString folder = QFileDialog::getExistingDirectory(this, tr("Choose the folder"), preferences::folder());
+        if (folder.isEmpty()) return;
+        folder_->setText(folder);
+        Q_EMIT folder_->editingFinished();
     });
     return page;
 }

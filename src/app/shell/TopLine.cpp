@@ -1,5 +1,6 @@
 #include "app/shell/TopLine.h"
 
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 
 #include <QtGui/QAction>
@@ -115,7 +116,7 @@ void TopLine::refresh() {
         const bool failed = rebuilds_.anyFailed();
         if (failed) colour = c.chosen;
         state_->setText(failed ? tr("a node failed") : tr("fresh"));
-        time_->setText(rebuilds_.lastMs() > 0 ? tr("%1 ms").arg(rebuilds_.lastMs(), 0, 'f', rebuilds_.lastMs() < 10 ? 1 : 0) : QString());
+        time_->setText(rebuilds_.lastMs() > 0 ? tr("%1 ms").arg(shownNumber(rebuilds_.lastMs(), 'f', rebuilds_.lastMs() < 10 ? 1 : 0)) : QString());
     }
     if (running && !tick_.isActive()) {
         tick_.start();

@@ -127,9 +127,13 @@ void GlPainter::uploadScene(Scene& scene) {
 
 void GlPainter::uploadGround() {
     const double step = gridStep(view_.camera);
-    const Vec3 centre{float(std::round(view_.camera.target.x / step) * step), 0, float(std::round(view_.camera.target.z / step) * step)};
-    if (step == groundStep_ && centre == groundCentre_ && groundColour_ == view_.inks.grid) return;
+    // The ground, or the upright plane that an axis view shows.
+    const int across = view_.camera.across().value_or(1), u = (across + 1) % 3, v = (across + 2) % 3;
+    Vec3 centre{};
+    for (int c : {u, v}) centre[c] = float(std::round(double(view_.camera.target[c]) / step) * step);
+    if (step == groundStep_ && across == groundAcross_ && centre == groundCentre_ && groundColour_ == view_.inks.grid) return;
     groundStep_ = step;
+    groundAcross_ = across;
     groundCentre_ = centre;
     groundColour_ = view_.inks.grid;
     constexpr int kLines = 16;
@@ -141,7 +145,11 @@ void GlPainter::uploadGround() {
         const auto at = float(i * step);
         for (int k = -kLines; k < kLines; ++k) {
             const float a = reach * float(k) / kLines, b = reach * float(k + 1) / kLines;
-            for (auto [x, z] : {std::pair{at, a}, {at, b}, {a, at}, {b, at}}) lines.push_back({centre + Vec3{x, 0, z}, {0, 1, 0}, colour, {}});
+            for (auto [along, aside] : {std::pair{at, a}, {at, b}, {a, at}, {b, at}}) {
+                Vec3 place = centre, facing{};
+                place[u] += along, place[v] += aside, facing[across] = 1;
+                lines.push_back({place, facing, colour, {}});
+            }
         }
     }
     upload(ground_, lines);
@@ -302,7 +310,7 @@ void GlPainter::drawAll(QSize pixels) {
     shader_->setUniformValue("transform", view_.camera.projection(area) * view_.camera.view());
     shader_->setUniformValue("eye", QVector3D(e.x, e.y, e.z));
     shader_->setUniformValue("key", QVector3D(key.x, key.y, key.z));
-    shader_->setUniformValue("fadeCentre", QVector3D(groundCentre_.x, 0, groundCentre_.z));
+    shader_->setUniformValue("fadeCentre", QVector3D(groundCentre_.x, groundCentre_.y, groundCentre_.z));
     shader_->setUniformValue("shading", 0.0f);
     standAlone();
     copiesAsDots_ = 0;

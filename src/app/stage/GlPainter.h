@@ -95,6 +95,7 @@ private:
     std::size_t copiesAsDots_ = 0;
     double dotMs_ = 1e-4;  ///< for one copy drawn as a dot; a guess at first
     double groundStep_ = 0;
+    int groundAcross_ = 1;  ///< the axis that the grid faces
     Vec3 groundCentre_{};
     QColor groundColour_;
     std::unique_ptr<QOpenGLShaderProgram> shader_, background_;

@@ -225,16 +225,20 @@ void Stage::frameMarks() {
 
 void Stage::lookFrom(int side) {
     camera_.lookFrom(side);
+    if (!flatBefore_) flatBefore_ = camera_.flat;
+    camera_.flat = true;
     settled();
 }
 
 void Stage::setFlat(bool flat) {
+    flatBefore_.reset();
     camera_.flat = flat;
     settled();
 }
 
 void Stage::setCamera(const StageCamera& camera) {
     camera_ = camera;
+    flatBefore_ = camera.across() ? std::optional(false) : std::nullopt;
     frameNext_ = framed_ = false;
     settled();
 }

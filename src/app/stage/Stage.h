@@ -53,26 +53,28 @@ public:
     QPoint dividerPixel() const;
 
     /// Frames whatever is shown from now on, until endFraming: a new document comes in piece by piece.
-    void frameNext() { frameNext_ = true; }
+    void frameNext() { frameNext_ = true, lastFrame_ = false; }
     /// What is shown now, or is being made ready, is the last that is framed.
     void endFraming();
     void frameAll();
     /// Frames the marked elements, or all where there are none.
     void frameMarks();
+    /// Along an axis, as Camera::lookFrom, without perspective until the hand turns the view.
     void lookFrom(int side);
     void setFlat(bool flat);
 
     void setMarks(const ElementMarks& marks) { selection_.setMarks(marks); }
     const ElementMarks& marks() const { return selection_.marks(); }
 
-    /// Places of handles that can be dragged, where they slide along a line its direction, what they are called, and lines that belong to them. A
-    /// chain takes a double click on its line for a new point, and one on a point for its end.
+    /// Places of handles that can be dragged, where they slide along a line its direction, what they are called, and lines that belong to them. A double
+    /// click on a chain's line puts a point in, one on a point takes it out, and one beside all of them adds to the nearer end of an open chain.
     struct Handles {
         std::vector<Vec3> at;
         std::vector<std::optional<Vec3>> along = {};
         std::vector<QString> name = {};
         std::vector<std::array<Vec3, 2>> lines = {}, drawn = {};  ///< dashed, and in full
         std::vector<HandleChain> chains = {};
+        bool onGhost = false;  ///< new ends lie on what is shown faintly
     };
     void setHandles(Handles handles);
     const std::vector<Vec3>& handles() const { return handles_.at; }
@@ -111,6 +113,8 @@ Q_SIGNALS:
     /// Shift and the wheel change the size of the brush.
     void brushResized(double radius);
     void handleInsertWanted(int behind, Vec3 at);
+    /// A new point beyond a chain's first or last one.
+    void handleAppendWanted(int end, Vec3 at);
     void handleRemoveWanted(int index);
     void handleMoved(int index, Vec3 to, int gesturePhase);  ///< phase 0 starts a drag, 1 goes on, 2 ends it
     void directionSettled(double yaw, double pitch);
@@ -147,6 +151,9 @@ private:
     void layOut();
     int handleAt(QPointF at) const;
     Vec3 draggedTo(QPointF at, bool snap) const;
+    Vec3 movedInPlane(Vec3 from, QPointF at, bool snap) const;
+    std::optional<int> nearerEnd(QPointF at) const;
+    void turnByHand(QPointF by);
     bool doubleClicked(QPointF at);
     void takeOver();
     void pressed(QMouseEvent* event);
@@ -181,6 +188,7 @@ private:
     bool frameNext_ = true, lastFrame_ = false, framed_ = false;
 
     StageCamera camera_;
+    std::optional<bool> flatBefore_;  ///< while an axis view is looked at: what the view is again when it is turned
     SceneLook look_;
     std::map<std::string, ColourChoice> colours_;  ///< by attribute, as the user set them in the legend
     Subject subject_, other_, ghost_;

@@ -105,7 +105,7 @@ void StageLegend::showEnds() {
     const bool outside = legend_.below + legend_.above > 0;
     whole_->setVisible(legend_.problem.empty() && legend_.scaled && !legend_.choice.range && (outside || legend_.choice.whole));
     whole_->setChecked(legend_.choice.whole);
-    const auto number = [](double v) { return QString::number(v, 'g', 3).replace(QLatin1Char('-'), QChar(0x2212)); };
+    const auto number = [](double v) { return shownNumber(v, 'g', 3).replace(QLatin1Char('-'), QChar(0x2212)); };
     whole_->setText(tr("all: %1 … %2").arg(number(legend_.least), number(legend_.greatest)));
     whole_->setToolTip(legend_.choice.whole
                            ? tr("Colours span all values. Click for those of the middle 96 %.")

@@ -29,8 +29,7 @@ int Stage::handleAt(QPointF at) const {
 /// Handles move in the upright or level plane through them that faces the eye most, so that they do not leave a flat drawing.
 /// Sliding ones keep to their line. Snapping puts them onto the grid that is shown.
 Vec3 Stage::draggedTo(QPointF at, bool snap) const {
-    const Vec3 from = handles_.at[std::size_t(draggedHandle_)], eye = camera_.toEye();
-    const double grid = gridStep(camera_);
+    const Vec3 from = handles_.at[std::size_t(draggedHandle_)];
     const auto i = std::size_t(draggedHandle_);
     if (i < handles_.along.size() && handles_.along[i]) {
         // The place on the line that is nearest to the ray.
@@ -39,9 +38,14 @@ Vec3 Stage::draggedTo(QPointF at, bool snap) const {
         if (det < 1e-4f) return from;
         const Vec3 to = from + along * ((b * e - d) / det);
         if (!snap) return to;
-        const double metres = double(dot(to, along));
+        const double metres = double(dot(to, along)), grid = gridStep(camera_);
         return to + along * float(std::round(metres / grid) * grid - metres);
     }
+    return movedInPlane(from, at, snap);
+}
+
+Vec3 Stage::movedInPlane(Vec3 from, QPointF at, bool snap) const {
+    const Vec3 eye = camera_.toEye();
     int axis = 2;
     for (int c : {2, 0, 1})
         if (std::abs(eye[c]) > std::abs(eye[axis]) + 0.25f) axis = c;
@@ -51,7 +55,7 @@ Vec3 Stage::draggedTo(QPointF at, bool snap) const {
     if (t <= 0) return from;
     Vec3 to = start + ray * t;
     // Whole millimetres while seen from a usual distance; finer when zoomed in.
-    const double unit = snap ? grid : std::pow(10.0, std::floor(std::log10(std::max(camera_.metresPerPixel(size()), 1e-9))));
+    const double unit = snap ? gridStep(camera_) : std::pow(10.0, std::floor(std::log10(std::max(camera_.metresPerPixel(size()), 1e-9))));
     for (int c = 0; c < 3; ++c) to[c] = c == axis ? from[c] : float(std::round(double(to[c]) / unit) * unit);
     return to;
 }
@@ -119,8 +123,7 @@ void Stage::moved(QMouseEvent* event) {
         overlay_->update();
     } else if (button_ == Qt::LeftButton) {
         if (compassAt(pressedAt_) >= 0) return;
-        camera_.orbit(by.x(), by.y());
-        moving();
+        turnByHand(by);
     } else if (button_ == Qt::RightButton || button_ == Qt::MiddleButton) {
         camera_.pan(by.x(), by.y(), size());
         framed_ = false;
@@ -149,7 +152,29 @@ void Stage::released(QMouseEvent* event) {
     dividerDragged_ = false;
 }
 
-/// On a point of a chain takes it out, on its line puts one in.
+/// An axis view is left: perspective comes back where it was.
+void Stage::turnByHand(QPointF by) {
+    if (!by.isNull() && flatBefore_) camera_.flat = *std::exchange(flatBefore_, std::nullopt);
+    camera_.orbit(by.x(), by.y());
+    moving();
+}
+
+/// The end of an open chain that is nearest on screen.
+std::optional<int> Stage::nearerEnd(QPointF at) const {
+    std::optional<int> best;
+    double nearest = 0;
+    for (const HandleChain& chain : handles_.chains) {
+        if (chain.closed || chain.count == 0) continue;
+        for (const std::size_t end : {chain.first + chain.count - 1, chain.first}) {
+            bool behind = false;
+            const double d = QLineF(at, camera_.project(handles_.at[end], size(), &behind)).length();
+            if (!behind && (!best || d < nearest)) nearest = d, best = int(end);
+        }
+    }
+    return best;
+}
+
+/// On a point of a chain takes it out, on its line puts one in, beside all of them adds to the nearer end.
 bool Stage::doubleClicked(QPointF at) {
     if (handles_.chains.empty() || brush_) return false;
     if (const int hit = handleAt(at); hit >= 0) {
@@ -165,7 +190,11 @@ bool Stage::doubleClicked(QPointF at) {
             Q_EMIT handleInsertWanted(int(chain.first + i), mix(from, to, float(t)));
             return true;
         }
-    return false;
+    const auto end = compassAt(at) < 0 ? nearerEnd(at) : std::nullopt;
+    if (!end) return false;
+    const auto ghost = handles_.onGhost && faint_.mesh ? pickAt(*faint_.mesh, camera_, size(), at, false) : std::nullopt;
+    Q_EMIT handleAppendWanted(*end, ghost ? ghost->at : movedInPlane(handles_.at[std::size_t(*end)], at, false));
+    return true;
 }
 
 void Stage::clicked(QPointF at, bool extend) {

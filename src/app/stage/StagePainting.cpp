@@ -27,7 +27,7 @@ void paintLine(QPainter& painter, const QRect& room, int side, const QString& te
     painter.drawText(room, side | Qt::AlignVCenter, text);
 }
 
-QString metres(double v) { return QString::number(v, 'g', v >= 100 ? 4 : 3); }
+QString metres(double v) { return shownNumber(v, 'g', v >= 100 ? 4 : 3); }
 
 }  // namespace
 
@@ -236,9 +236,9 @@ void Stage::paintHandles(QPainter& painter) const {
         const Vec3 p = handles_.at[std::size_t(i)];
         const QString text = tr("%1   %2, %3, %4 m")
                                  .arg(std::size_t(i) < handles_.name.size() ? handles_.name[std::size_t(i)] : QString::number(i + 1))
-                                 .arg(double(p.x), 0, 'g', 4)
-                                 .arg(double(p.y), 0, 'g', 4)
-                                 .arg(double(p.z), 0, 'g', 4);
+                                 .arg(shownNumber(double(p.x), 'g', 4))
+                                 .arg(shownNumber(double(p.y), 'g', 4))
+                                 .arg(shownNumber(double(p.z), 'g', 4));
         painter.setFont(numberFont(11));
         QRectF box = painter.fontMetrics().boundingRect(text).adjusted(-7, -4, 7, 4);
         box.moveCenter(at + QPointF(0, -26));

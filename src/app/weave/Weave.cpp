@@ -10,6 +10,7 @@
 #include <QtCore/QSettings>
 #include <QtGui/QPainterPath>
 #include <QtGui/QPainterPathStroker>
+#include <QtWidgets/QApplication>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QPlainTextEdit>
 
@@ -39,6 +40,10 @@ Weave::Weave(Session& session, QWidget* parent)
         if (chosen() != named_) endNaming(true);
         bringIntoView(chosen());
         update();
+    });
+    // A field that never got the keyboard does not tell that it lost it.
+    connect(qApp, &QApplication::focusChanged, this, [this](QWidget*, const QWidget* now) {
+        if (now && now != this) leaveFields(now);
     });
     connect(&selection_, &Selection::pinnedChanged, this, qOverload<>(&QWidget::update));
     connect(&rebuilds_, &RebuildService::stateChanged, this, [this] {
@@ -358,12 +363,19 @@ QPainterPath Weave::threadPath(const Link& link, bool shown) const {
     return threadPath(knobOut(start, *from, int(outputOf(loom(), link))), knobIn(end, *to, portIndex(link)));
 }
 
-QPointF Weave::linkMiddle(const Link& link) const { return threadPath(link).pointAtPercent(0.5); }
+QPointF Weave::linkMiddle(const Link& link) const {
+    if (link.cut) return endTag(link, true).center();
+    return threadPath(link).pointAtPercent(0.5);
+}
 
 std::optional<Link> Weave::linkAt(QPointF at) const {
     QPainterPathStroker stroker;
     stroker.setWidth(12);
     for (const Link& link : loom().links) {
+        if (link.cut) {
+            if (endTag(link, true).contains(at) || endTag(link, false).contains(at)) return link;
+            continue;
+        }
         const QPainterPath path = threadPath(link);
         if (!path.controlPointRect().adjusted(-7, -7, 7, 7).contains(at)) continue;
         if (stroker.createStroke(path).contains(at)) return link;

@@ -1,6 +1,7 @@
 #pragma once
 // The graph on its grid of cells: cards, threads and notes, and all that is done to them by mouse and keys.
-// Weave.cpp: what there is and where; WeaveMouse.cpp and WeaveActions.cpp: what is done; WeavePainting.cpp: how it looks.
+// Weave.cpp: what there is and where; WeaveMouse.cpp and WeaveActions.cpp: what is done; WeavePainting.cpp: how it looks; WeaveEnds.cpp: threads that are
+// cut in two.
 #include "app/session/Session.h"
 #include "app/weave/CardMotion.h"
 #include "graph/Origin.h"
@@ -54,6 +55,9 @@ public:
     QPointF inputKnob(const std::string& node, int port = 0) const;
     QPointF outputKnob(const std::string& node, int port = 0) const;
     QPointF linkMiddle(const Link& link) const;
+    /// Of a thread that is cut: where its end at the card that it comes from, or goes to, is named.
+    QRectF threadEnd(const Link& link, bool start) const { return endTag(link, start); }
+    bool threadChosen() const { return chosenLink_.has_value(); }
     /// A card's name as it is drawn.
     QStringList nameLines(const Node& node) const;
     /// The small map of the whole; empty while everything is in sight.
@@ -76,10 +80,13 @@ public Q_SLOTS:
     void duplicateChosen();
     void tidyAll();
     void addNoteHere();
+    void cutOrJoinThread();
     void tintChosen(int tint);
 
 Q_SIGNALS:
     void settingsWanted();
+    /// A node has been added, and is chosen.
+    void placed(const std::string& node);
     /// A double click on a container.
     void openWanted();
     /// A menu is about to open at the pointer; the window adds what belongs to the place.
@@ -121,6 +128,9 @@ private:
     /// Node and port under a knob, or an empty id.
     std::pair<std::string, std::string> inputAt(QPointF at) const;
     std::optional<Link> linkAt(QPointF at) const;
+    QRectF endTag(const Link& link, bool start) const;
+    QString endText(const Link& link, bool start) const;
+    void paintEnds(QPainter& painter, const Link& link, const QPen& pen) const;
     QPainterPath threadPath(QPointF from, QPointF to) const;
     QPainterPath threadPath(const Link& link, bool shown = false) const;
     int portIndex(const Link& link) const;
@@ -156,6 +166,7 @@ private:
     void editNote(const std::string& id);
     void openMenu(QPointF at);
     void hover(QPointF at, QPoint global);
+    void leaveFields(const QWidget* to);
     void endNaming(bool take);
     /// Fields keep to the card or note that they belong to.
     void placeFields();

@@ -5,6 +5,7 @@
 #include "app/weave/Weave.h"
 #include "app/weave/WeaveMetrics.h"
 #include "app/widgets/Finder.h"
+#include "app/widgets/TextArea.h"
 #include "formats/LoomFile.h"
 #include "graph/NodeSpec.h"
 #include "graph/Tidy.h"
@@ -13,7 +14,6 @@
 #include <QtGui/QGuiApplication>
 #include <QtGui/QKeyEvent>
 #include <QtWidgets/QLineEdit>
-#include <QtWidgets/QPlainTextEdit>
 
 namespace seedloom::app {
 
@@ -69,6 +69,7 @@ void Weave::openQuickAdd(const QString& typed) {
 void Weave::choosePlaced(const Edit& edit, const std::string& id) {
     document_.applyShown(edit);
     choose(id);
+    Q_EMIT placed(id);
 }
 
 void Weave::openFind() {
@@ -195,23 +196,23 @@ void Weave::addNoteHere() {
 namespace {
 
 /// Ends with Ctrl+Enter, Escape, or when the focus leaves.
-class NoteField : public QPlainTextEdit {
+class NoteField : public TextArea {
 public:
-    using QPlainTextEdit::QPlainTextEdit;
+    using TextArea::TextArea;
     std::function<void(bool take)> done;
 
 protected:
     bool event(QEvent* event) override {
         // While a note is written, these keys end it, whatever the window's actions use them for.
         if (event->type() == QEvent::ShortcutOverride && ends(*static_cast<QKeyEvent*>(event))) event->accept();
-        return QPlainTextEdit::event(event);
+        return TextArea::event(event);
     }
     void keyPressEvent(QKeyEvent* event) override {
         if (ends(*event)) return done(event->key() != Qt::Key_Escape);
-        QPlainTextEdit::keyPressEvent(event);
+        TextArea::keyPressEvent(event);
     }
     void focusOutEvent(QFocusEvent* event) override {
-        QPlainTextEdit::focusOutEvent(event);
+        TextArea::focusOutEvent(event);
         if (event->reason() != Qt::PopupFocusReason) done(true);
     }
 
@@ -251,6 +252,12 @@ void Weave::editNote(const std::string& id) {
     };
 }
 
+/// Fields for names and notes end when the hand goes elsewhere.
+void Weave::leaveFields(const QWidget* to) {
+    if (nameField_ && to != nameField_) endNaming(true);
+    if (noteField_ && to != noteField_) static_cast<NoteField*>(noteField_)->done(true);
+}
+
 /// Chooses the nearest card in a direction; sideways along links first, so that the walk keeps to its strand.
 void Weave::walk(int columns, int rows, bool extend) {
     const Node* from = node(chosen());
@@ -278,6 +285,7 @@ void Weave::walk(int columns, int rows, bool extend) {
 }
 
 void Weave::keyPressEvent(QKeyEvent* event) {
+    leaveFields(this);
     const bool extend = event->modifiers() & Qt::ShiftModifier;
     switch (event->key()) {
         case Qt::Key_Left: return walk(-1, 0, extend);

@@ -14,6 +14,8 @@ namespace seedloom::app {
 
 void Weave::mousePressEvent(QMouseEvent* event) {
     setFocus();
+    // Who only moves the view does not end what is written.
+    if (event->button() == Qt::LeftButton) leaveFields(this);
     pressed_ = last_ = event->position();
     movedFar_ = false;
     drag_ = Drag::none;

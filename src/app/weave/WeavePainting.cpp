@@ -4,6 +4,7 @@
 #include "app/look/Theme.h"
 #include "app/weave/Selvedge.h"
 #include "app/weave/Weave.h"
+#include "app/weave/WeaveFonts.h"
 #include "app/weave/WeaveMetrics.h"
 #include "graph/NodeSpec.h"
 
@@ -18,7 +19,7 @@ namespace {
 QString shortCount(std::size_t n) {
     if (n < 10000) return countText(n);
     const bool millions = n >= 999500;
-    return QString::number(double(n) / (millions ? 1e6 : 1e3), 'g', 3) + QLatin1Char(millions ? 'M' : 'k');
+    return shownNumber(double(n) / (millions ? 1e6 : 1e3), 'g', 3) + QLatin1Char(millions ? 'M' : 'k');
 }
 
 /// The first error, else the first warning, of a node; nullptr where all is well.
@@ -31,14 +32,8 @@ const Notice* worstNotice(const NodeReport& report) {
 }
 
 QString timeText(double ms) {
-    if (ms >= 1000) return QStringLiteral("%1 s").arg(ms / 1000, 0, 'f', 1);
-    return QStringLiteral("%1 ms").arg(ms, 0, 'f', ms < 10 ? 1 : 0);
-}
-
-/// Not smaller than `least` pixels, which nobody could read.
-QFont scaled(QFont font, double zoom, int least) {
-    font.setPixelSize(std::max(least, int(std::round(font.pixelSize() / textScale() * zoom))));
-    return font;
+    if (ms >= 1000) return QStringLiteral("%1 s").arg(shownNumber(ms / 1000, 'f', 1));
+    return QStringLiteral("%1 ms").arg(shownNumber(ms, 'f', ms < 10 ? 1 : 0));
 }
 
 QFont nameFont(double zoom) { return scaled(bodyFont(12, QFont::DemiBold), zoom, 9); }
@@ -176,11 +171,15 @@ void Weave::paintLinks(QPainter& painter) const {
         // Most threads of a large graph are out of sight: that is seen from their ends, before a path is laid.
         const Node *from = node(link.from), *to = node(link.to);
         if (!from || !to || !shownRect(*from).united(shownRect(*to)).adjusted(-20, -20, 20, 40).intersects(sight)) continue;
+        const bool chosen = chosenLink_ && *chosenLink_ == link, hovered = (hoveredLink_ && *hoveredLink_ == link) || (dropLink_ && *dropLink_ == link);
+        const double thick = std::max(1.4, 2 * zoom_);
+        if (link.cut) {
+            paintEnds(painter, link, QPen(chosen || hovered ? c.chosen : c.ink, chosen || hovered ? thick : thick / 2));
+            continue;
+        }
         const QPainterPath path = threadPath(link, true);
         if (path.isEmpty() || !path.controlPointRect().adjusted(-4, -4, 4, 4).intersects(sight)) continue;
-        const bool chosen = chosenLink_ && *chosenLink_ == link, hovered = (hoveredLink_ && *hoveredLink_ == link) || (dropLink_ && *dropLink_ == link);
         const bool copies = flowing(link).copyCount() > 0;
-        const double thick = std::max(1.4, 2 * zoom_);
         painter.setPen(QPen(chosen || hovered ? c.chosen : c.ink, chosen || hovered ? thick + 1 : thick));
         if (copies) {
             // Copies: a double line.

@@ -23,7 +23,7 @@ constexpr int kPauseMs = 350, kFewestLines = 5, kMostLines = 16, kLettersToOffer
 }  // namespace
 
 FormulaEditor::FormulaEditor(FormulaForm form, QWidget* parent)
-    : QPlainTextEdit(parent), form_(form), highlighter_(new FormulaColours(document())), completer_(new QCompleter(this)), words_(new QStringListModel(this)),
+    : TextArea(parent), form_(form), highlighter_(new FormulaColours(document())), completer_(new QCompleter(this)), words_(new QStringListModel(this)),
       pause_(new QTimer(this)) {
     setFont(numberFont(12));
     setTabChangesFocus(true);  // Tab leaves the field, as in all others
@@ -154,7 +154,7 @@ void FormulaEditor::insertWord(const QString& word) {
 }
 
 void FormulaEditor::resizeEvent(QResizeEvent* event) {
-    QPlainTextEdit::resizeEvent(event);
+    TextArea::resizeEvent(event);
     updateGeometry();  // lines wrap anew
 }
 
@@ -172,18 +172,18 @@ void FormulaEditor::keyPressEvent(QKeyEvent* event) {
     const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
     if (enter && (event->modifiers() & Qt::ControlModifier || form_ == FormulaForm::expression)) return settle();
     if (event->key() == Qt::Key_Space && event->modifiers() & Qt::ControlModifier) return offerWords(true);
-    QPlainTextEdit::keyPressEvent(event);
+    TextArea::keyPressEvent(event);
     if (!event->text().isEmpty() && (event->text()[0].isLetterOrNumber() || event->key() == Qt::Key_Backspace)) offerWords(false);
     else completer_->popup()->hide();
 }
 
 void FormulaEditor::focusInEvent(QFocusEvent* event) {
-    QPlainTextEdit::focusInEvent(event);
+    TextArea::focusInEvent(event);
     if (event->reason() != Qt::PopupFocusReason) Q_EMIT editingStarted();
 }
 
 void FormulaEditor::focusOutEvent(QFocusEvent* event) {
-    QPlainTextEdit::focusOutEvent(event);
+    TextArea::focusOutEvent(event);
     if (event->reason() == Qt::PopupFocusReason) return;
     settle();
     Q_EMIT editingEnded();

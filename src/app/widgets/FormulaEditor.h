@@ -1,6 +1,6 @@
 #pragma once
 // Text of the formula language, coloured, with completion, and with what is wrong marked at its place.
-#include <QtWidgets/QPlainTextEdit>
+#include "app/widgets/TextArea.h"
 
 class QCompleter;
 class QStringListModel;
@@ -14,7 +14,7 @@ enum class FormulaForm : unsigned char {
     expression,  ///< one value: as high as its lines need, Enter takes it
 };
 
-class FormulaEditor : public QPlainTextEdit {
+class FormulaEditor : public TextArea {
     Q_OBJECT
 
 public:

@@ -1,10 +1,10 @@
 #include "app/widgets/LinesField.h"
 
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "fields/Evaluate.h"
 #include "operators/DrawnLine.h"
 
-#include <QtCore/QLocale>
 #include <QtCore/QSignalBlocker>
 #include <QtGui/QKeyEvent>
 #include <QtWidgets/QHBoxLayout>
@@ -101,7 +101,7 @@ void LinesField::showRows() {
         QListWidgetItem* item = list_->item(int(i));
         const bool isHidden = lineHidden(lines_[i]);
         hidden += isHidden;
-        item->setText(tr("Line %1  ·  %2 m").arg(i + 1).arg(QLocale::c().toString(lengthOf(pointsOfLine(lines_[i])), 'f', 2)));
+        item->setText(tr("Line %1  ·  %2 m").arg(i + 1).arg(shownNumber(lengthOf(pointsOfLine(lines_[i])), 'f', 2)));
         item->setCheckState(isHidden ? Qt::Unchecked : Qt::Checked);
         item->setForeground(isHidden ? colours().faint : colours().ink);
     }

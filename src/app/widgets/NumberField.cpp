@@ -1,5 +1,6 @@
 #include "app/widgets/NumberField.h"
 
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "fields/Evaluate.h"
 
@@ -17,6 +18,9 @@ std::optional<double> numberFromText(const QString& text, const QString& unit) {
     QString plain = text.trimmed();
     plain.replace(QChar(0x2212), QLatin1Char('-'));
     plain.replace(QChar(0xB0), QStringLiteral("deg"));
+    // Where people read commas, one between digits is a decimal sign; behind a space it parts the arguments of a function.
+    static const QRegularExpression kBetweenDigits(QStringLiteral("(?<=[0-9]),(?=[0-9])"));
+    if (decimalComma()) plain.replace(kBetweenDigits, QStringLiteral("."));
     if (plain.count(QLatin1Char(',')) == 1 && !plain.contains(QLatin1Char('('))) plain.replace(QLatin1Char(','), QLatin1Char('.'));
     struct UnitFactor {
         const char* word;
@@ -31,7 +35,7 @@ std::optional<double> numberFromText(const QString& text, const QString& unit) {
         const QRegularExpression pattern(QStringLiteral("(?<=[0-9.])\\s*%1(?![A-Za-z])").arg(QLatin1String(u.word)));
         if (!plain.contains(pattern)) continue;
         if (unit != QString::fromUtf8(u.of)) return {};
-        plain.replace(pattern, QStringLiteral("*%1").arg(u.factor, 0, 'g', 17));
+        plain.replace(pattern, QStringLiteral("*%1").arg(QString::number(u.factor, 'g', 17)));
     }
     try {
         const Numbers numbers = evaluate(FormulaSource{plain.toStdString()}, FieldContext{});
@@ -45,11 +49,11 @@ std::optional<double> numberFromText(const QString& text, const QString& unit) {
 QString numberText(double value, bool whole) {
     if (whole) return QString::number(value, 'f', 0);
     const double size = std::abs(value);
-    if (size > 0 && (size < 5e-9 || size >= 1e6)) return QString::number(value, 'g', 4);
+    if (size > 0 && (size < 5e-9 || size >= 1e6)) return shownNumber(value, 'g', 4);
     // Small distances are written out: 0.00001 says more than 1e-05.
     QString text = QString::number(value, 'f', size > 0 && size < 0.0005 ? 8 : 4);
     while (text.endsWith(QLatin1Char('0')) && text.size() - text.indexOf(QLatin1Char('.')) > 3) text.chop(1);
-    return text;
+    return decimalComma() ? text.replace(QLatin1Char('.'), QLatin1Char(',')) : text;
 }
 
 NumberField::NumberField(QWidget* parent) : QLineEdit(parent) {

@@ -51,6 +51,7 @@ void BuildWorkplace::addNodeCommands() {
     here("unfold", tr("&Unfold the nest"), QKeySequence(QStringLiteral("Ctrl+Shift+J")), [this] { unfoldChosen(); });
     nodeMenu_->addSeparator();
     here("note", tr("Add a n&ote"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { weave_->addNoteHere(); });
+    here("cut_thread", tr("C&ut the thread in two, or join it"), QKeySequence(QStringLiteral("Ctrl+Shift+T")), [this] { weave_->cutOrJoinThread(); });
     here("tidy", tr("T&idy the weave"), QKeySequence(QStringLiteral("Ctrl+T")), [this] { weave_->tidyAll(); });
 }
 
@@ -111,6 +112,7 @@ void BuildWorkplace::fillContextMenu(QMenu* menu) {
                     ->setToolTip(QString::fromStdString(notice.text));
     if (!menu->isEmpty()) menu->addSeparator();
     menu->addAction(host_->action(QStringLiteral("add")));
+    if (weave_->threadChosen()) menu->addAction(host_->action(QStringLiteral("cut_thread")));
     if (!weave_->chosen().empty()) {
         menu->addActions({host_->action(QStringLiteral("rename")), host_->action(QStringLiteral("skip")), host_->action(QStringLiteral("pin"))});
         menu->addMenu(tintMenu_);

@@ -41,6 +41,7 @@ QWidget* BuildWorkplace::makeWidget(QWidget* parent) {
     notices_->setWordWrap(true);
     notices_->setStyleSheet(QStringLiteral("QListView { padding: 6px 12px; } QListView::item { padding: 5px 4px; }"));
     notices_->setAccessibleName(tr("Notices"));
+    notices_->setAccessibleDescription(tr("What the nodes have to tell; a click chooses the node, buttons do what helps."));
     drawers_ = new QStackedWidget(main);
     for (QWidget* page : {static_cast<QWidget*>(data_), static_cast<QWidget*>(checkup_), static_cast<QWidget*>(notices_), static_cast<QWidget*>(time_)})
         drawers_->addWidget(page);
@@ -106,9 +107,10 @@ QWidget* BuildWorkplace::makeDrawerBar(QWidget* parent) {
     auto* row = new QHBoxLayout(bar);
     row->setContentsMargins(8, 2, 14, 2);
     row->setSpacing(4);
-    const auto drawer = [&](const QString& text, QWidget* page) {
+    const auto drawer = [&](const QString& text, QWidget* page, const QString& tip) {
         auto* button = new QToolButton(bar);
         button->setText(text);
+        button->setToolTip(tip);
         button->setCheckable(true);
         button->setFont(bodyFont(12, QFont::Medium));
         connect(button, &QToolButton::clicked, this, [this, page, button](bool on) {
@@ -123,10 +125,10 @@ QWidget* BuildWorkplace::makeDrawerBar(QWidget* parent) {
         row->addWidget(button);
         return button;
     };
-    dataButton_ = drawer(tr("Data"), data_);
-    checkupButton_ = drawer(tr("Checkup"), checkup_);
-    noticesButton_ = drawer(tr("Notices"), notices_);
-    timeButton_ = drawer(tr("Time"), time_);
+    dataButton_ = drawer(tr("Data"), data_, tr("The numbers of the chosen node, element by element (Ctrl+1)"));
+    checkupButton_ = drawer(tr("Checkup"), checkup_, tr("Whether the model is sound, and what helps where it is not (Ctrl+2)"));
+    noticesButton_ = drawer(tr("Notices"), notices_, tr("What all nodes have to tell, with what helps (Ctrl+3)"));
+    timeButton_ = drawer(tr("Time"), time_, tr("The frame that is built, and playing (Ctrl+4)"));
     row->addStretch();
     auto* hint = new QLabel(tr("/ add · Space peek · K skip · P pin"), bar);
     hint->setProperty("role", "faint");
@@ -202,7 +204,8 @@ void BuildWorkplace::fitDrawer() {
                                               {QStringLiteral("time"), 116}};
     const QList<int> sizes = down_->sizes();
     const auto kept = drawerHeights_.find(name);
-    const int room = sizes[0] + sizes[1] + sizes[2], wanted = std::min(kept == drawerHeights_.end() ? px(usual.at(name)) : kept->second, room / 2);
+    const int room = sizes[0] + sizes[1] + sizes[2],
+              wanted = kept == drawerHeights_.end() ? std::min(px(usual.at(name)), room / 3) : std::min(kept->second, room / 2);
     const int rest = room - wanted, weave = std::clamp(int(sizes[1]), px(96), std::max(px(96), rest - stage_->minimumHeight()));
     down_->setSizes({rest - weave, weave, wanted});
 }

@@ -106,4 +106,9 @@ void BuildWorkplace::fitSide(int height) {
     side_->setSizes({wanted, height - wanted});
 }
 
+void BuildWorkplace::growControls() {
+    const int height = side_->height(), wanted = std::min(controls_->wantedHeight() + 24, height / 2);
+    if (sideFitted_ && side_->sizes().front() < wanted) side_->setSizes({wanted, height - wanted});
+}
+
 }  // namespace seedloom::app

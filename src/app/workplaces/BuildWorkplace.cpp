@@ -19,6 +19,7 @@
 #include "graph/Controls.h"
 #include "graph/Fixes.h"
 #include "graph/InnerEdits.h"
+#include "graph/Profile.h"
 #include "operators/flow/Containers.h"
 
 #include <QtGui/QKeyEvent>
@@ -74,7 +75,8 @@ void BuildWorkplace::connectSession() {
     });
     connect(&rebuilds_, &RebuildService::finished, across_, [this] {
         showChosen();
-        stage_->endFraming();
+        // Not what is only shown until the whole is there.
+        if (!rebuilds_.running() && stage_->subject().outcome) stage_->endFraming();
         showNotices();
         time_->setKept(rebuilds_.keptFrames());
     });
@@ -83,9 +85,11 @@ void BuildWorkplace::connectSession() {
 /// All that is connected to panels, made again with them.
 void BuildWorkplace::connectPanels() {
     connect(weave_, &Weave::settingsWanted, settings_, &SettingsPanel::focusFirst);
+    connect(weave_, &Weave::placed, this, &BuildWorkplace::beginProfile);
     connect(weave_, &Weave::menuWanted, this, &BuildWorkplace::fillContextMenu);
     connect(stage_, &Stage::handleMoved, this, &BuildWorkplace::gestureOnHandle);
     connect(stage_, &Stage::handleInsertWanted, this, &BuildWorkplace::insertHandle);
+    connect(stage_, &Stage::handleAppendWanted, this, &BuildWorkplace::appendHandle);
     connect(stage_, &Stage::handleRemoveWanted, this, &BuildWorkplace::removeHandle);
     connect(settings_, &SettingsPanel::brushChanged, this, [this] {
         const StrokesField* strokes = settings_->strokes();
@@ -93,6 +97,8 @@ void BuildWorkplace::connectPanels() {
         // Whoever begins to paint wants to see the mask.
         if (node && strokes && strokes->painting() && !stage_->brush())
             stage_->setAttribute(node->op == "scatter" ? QStringLiteral("density") : QString::fromStdString(node->settings.value("name", std::string("mask"))));
+        if (const auto pen = penOf(node); pen && !stage_->brush()) faceThePlane(pen->plane);
+        node = document_.shown().node(weave_->chosen());
         stage_->setBrush(strokes && strokes->painting() ? std::optional(strokes->brush()) : penOf(node));
         showStage();  // what is drawn on is shown while it is drawn on
     });
@@ -140,6 +146,8 @@ void BuildWorkplace::connectPanels() {
         controls_->askForNew(node.toStdString(), setting.toStdString(), proposed);
     });
     connect(settings_, &SettingsPanel::controlDropped, this, [this](const QString& id) { document_.apply(removeControl(document_.loom(), id.toStdString())); });
+    // Behind what made it: only then it has its size.
+    connect(controls_, &ControlsPanel::roomWanted, this, &BuildWorkplace::growControls, Qt::QueuedConnection);
     connect(controls_, &ControlsPanel::settingDropped, this, [this](const QString& node, const QString& setting) {
         const SettingRow* row = settings_->row(setting.toStdString());
         if (row && row->canBecomeControl()) return controls_->askForNew(node.toStdString(), setting.toStdString(), row->proposedControl());
@@ -189,6 +197,18 @@ std::optional<Brush> BuildWorkplace::penOf(const Node* node) const {
     const std::string plane = planeOf(*node);
     pen.plane = drawsOnSurface(node) ? -1 : plane == "side" ? 0 : plane == "front" ? 2 : 1;
     return pen;
+}
+
+/// A plane that is seen from its edge can't be drawn on: the first line lies in the plane that is seen, for others the view turns to where theirs is.
+void BuildWorkplace::faceThePlane(int plane) {
+    constexpr float kEdge = 0.1f;
+    if (plane < 0 || std::abs(stage_->camera().toEye()[plane]) > kEdge) return;
+    const Node* node = document_.shown().node(weave_->chosen());
+    const auto seen = stage_->camera().across();
+    const bool first = node && planeOf(*node) == "auto" && node->settings.value("strokes", Json::array()).empty();
+    if (!seen || !first) return stage_->lookFrom(plane * 2);
+    constexpr std::array<const char*, 3> kPlanes{"side", "ground", "front"};
+    document_.applyShown(setSetting(document_.shown(), node->id, "plane", kPlanes[std::size_t(*seen)], document_.assets()));
 }
 
 /// Lines that lie on what is plugged in; it is seen behind them, whether they are drawn just now or not.
@@ -403,7 +423,8 @@ Stage::Handles BuildWorkplace::handlesOf(const std::string& node) const {
     NodeHandles made = handlesFor(*found, inputBounds(node), chosenLine());
     if (const auto outcome = rebuilds_.outcome(node))
         for (const Geometry& other : outcome->others) addCutLines(made, other);
-    return {std::move(made.at), std::move(made.along), std::move(made.name), std::move(made.lines), std::move(made.drawn), std::move(made.chains)};
+    return {std::move(made.at),    std::move(made.along),  std::move(made.name), std::move(made.lines),
+            std::move(made.drawn), std::move(made.chains), drawsOnSurface(found)};
 }
 
 void BuildWorkplace::showNotices() {
@@ -456,6 +477,11 @@ void BuildWorkplace::offerFixes(QListWidgetItem* item, const Notice& notice) {
 void BuildWorkplace::insertHandle(int behind, Vec3 at) {
     const Node* node = document_.shown().node(weave_->chosen());
     if (node) applySettings(node->id, withPoint(*node, behind, at, chosenLine()));
+}
+
+void BuildWorkplace::appendHandle(int end, Vec3 at) {
+    const Node* node = document_.shown().node(weave_->chosen());
+    if (node) applySettings(node->id, withEnd(*node, end, at, chosenLine()));
 }
 
 void BuildWorkplace::removeHandle(int index) {
@@ -518,7 +544,22 @@ void BuildWorkplace::useFix(const NoticeFix& fix, const std::string& node) {
     }
     std::string made;
     document_.applyShown(fixed(document_.shown(), document_.assets(), node, fix, &made));
-    if (!made.empty()) weave_->choose(made);
+    if (made.empty()) return;
+    weave_->choose(made);
+    beginProfile(made);
+}
+
+/// A new profile is seen from the front of its plane, and drawn at once.
+void BuildWorkplace::beginProfile(const std::string& id) {
+    const auto plane = profilePlane(document_.shown(), id);
+    if (!plane) return;
+    selection_.pin({});
+    StageCamera camera = stage_->camera();
+    // Beside the axis, unless something is in sight that it belongs to.
+    if (!stage_->mesh() || stage_->mesh()->bounds.empty) camera = StageCamera();
+    stage_->setCamera(camera);
+    stage_->lookFrom(plane->across * 2);
+    if (settings_->lines()) settings_->lines()->setDrawing(true);
 }
 
 }  // namespace seedloom::app

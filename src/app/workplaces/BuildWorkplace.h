@@ -68,6 +68,8 @@ public:
     bool eventFilter(QObject* watched, QEvent* event) override;
     /// The controls get the room that they need, once.
     void fitSide(int height);
+    /// The same where there are more of them; they never get smaller by themselves.
+    void growControls();
 
 private:
     void addEditCommands();
@@ -116,14 +118,17 @@ private:
     bool hasFirstSteps() const;
     bool drawsOnSurface(const Node* node) const;
     void showChosenLine();
+    void beginProfile(const std::string& id);
     Bounds inputBounds(const std::string& node) const;
     void insertHandle(int behind, Vec3 at);
+    void appendHandle(int end, Vec3 at);
     void removeHandle(int index);
     /// The gesture that a press on the stage begins, by what is chosen; phases as the stage tells them.
     void gestureOnModel(Vec3 at, Vec3 normal, int phase);
     void gestureOnHandle(int index, Vec3 to, int phase);
     void runGesture(Vec3 at, Vec3 normal, int phase);
     std::optional<Brush> penOf(const Node* node) const;
+    void faceThePlane(int plane);
 
     Document& document_;
     RebuildService& rebuilds_;

@@ -107,6 +107,16 @@ NodeHandles drawnHandles(const Node& node, std::optional<std::size_t> only) {
     return out;
 }
 
+/// Where a point of drawn lines comes to lie: in the plane that is set, on the ground where nothing else is said and there is no surface.
+Vec3 inPlaneOf(const Node& node, const Bounds& surface, Vec3 at) {
+    const auto written = plainValue(node, "plane");
+    const std::string plane = written && written->is_string() ? written->get<std::string>() : "";
+    if (plane == "side") at.x = 0;
+    if (plane == "ground" || (plane == "auto" && surface.empty)) at.y = 0;
+    if (plane == "front") at.z = 0;
+    return at;
+}
+
 /// The drawn lines with the one that handle `i` belongs to changed: `change` gets its points and which of them the handle is.
 template <class Change> std::map<std::string, Json> changedLine(const Node& node, std::size_t i, std::optional<std::size_t> only, Change change) {
     const auto lines = plainValue(node, "strokes");
@@ -294,7 +304,7 @@ std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, i
         return {{"points", points}};
     }
     if (node.op == "drawn_curve")
-        return changedLine(node, at, line, [to](Json& points, std::size_t point) {
+        return changedLine(node, at, line, [to = inPlaneOf(node, input, to)](Json& points, std::size_t point) {
             points[point] = vectorJson(to);
             return true;
         });
@@ -335,6 +345,15 @@ std::map<std::string, Json> withPoint(const Node& node, int behind, Vec3 at, std
         return true;
     };
     return changedPoints(node, behind, line, insert);
+}
+
+std::map<std::string, Json> withEnd(const Node& node, int end, Vec3 at, std::optional<std::size_t> line) {
+    const auto append = [at](Json& points, std::size_t point) {
+        const bool last = point + 1 == points.size();
+        points.insert(last ? points.end() : points.begin(), vectorJson(at));
+        return true;
+    };
+    return changedPoints(node, end, line, append);
 }
 
 std::map<std::string, Json> withoutPoint(const Node& node, int i, std::optional<std::size_t> line) {

@@ -27,8 +27,10 @@ NodeHandles handlesFor(const Node& node, const Bounds& input, std::optional<std:
 void addCutLines(NodeHandles& to, const Geometry& extended);
 /// The settings that change when handle `i` is dragged to a place; values are rounded to a millionth, so that files stay readable.
 std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, int i, Vec3 to, std::optional<std::size_t> line = {});
-/// The setting with a point put in behind that of a handle, or without it. Nothing where that can't be.
+/// The setting with a point put in behind that of a handle, with one beyond the end of its line (that handle's is the first or the last point), or without
+/// it. Nothing where that can't be.
 std::map<std::string, Json> withPoint(const Node& node, int behind, Vec3 at, std::optional<std::size_t> line = {});
+std::map<std::string, Json> withEnd(const Node& node, int end, Vec3 at, std::optional<std::size_t> line = {});
 std::map<std::string, Json> withoutPoint(const Node& node, int i, std::optional<std::size_t> line = {});
 
 }  // namespace seedloom::app

@@ -43,8 +43,7 @@ std::vector<float> shades(OperatorCall& call, const Geometry& in, Element elemen
     }
     const FoundColumn found = namedNumbers(call, in, "attribute", element);
     out = *changeElement(in, found.column, found.element, element).as<float>();
-    const auto given = call.range("range");
-    const auto [low, high] = given ? *given : rangeOf(out);
+    const auto [low, high] = call.range("range").over(out);
     const double width = high - low;
     for (float& v : out) v = width != 0 && std::isfinite(v) ? float(std::clamp((double(v) - low) / width, 0.0, 1.0)) : 0.0f;
     return out;
@@ -84,7 +83,9 @@ OperatorSpec colourOperator() {
         choiceSetting("element", "Element", {"point", "corner", "face", "copy"}, "point").helped("What is painted."),
         choiceSetting("by", "By", {"attribute", "piece", "noise"}, "attribute").helped("What tells the colours apart."),
         textSetting("attribute", "Attribute", "mask").when("by", {"attribute"}).helped("The number that the colours follow."),
-        rangeSetting("range", "Range").when("by", {"attribute"}).helped("The values of the first and last colour: automatic, or two numbers."),
+        rangeSetting("range", "Range")
+            .when("by", {"attribute"})
+            .helped("The values of the first and last colour: of all values, of the middle ones (auto 2 % leaves 2 % out at each end), or two numbers."),
         numberSetting("size", "Size", Unit::metre, 0.3).within(1e-6, 1e6).slider(0.01, 2).when("by", {"noise"}).helped("How large the patches are."),
         integerSetting("octaves", "Octaves", 4).within(1, 12).slider(1, 8).when("by", {"noise"}).helped("How many finer layers are added."),
         integerSetting("seed", "Seed", 0).slider(0, 100).when("by", {"piece", "noise"}).helped("Another seed gives another pattern."),

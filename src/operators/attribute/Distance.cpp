@@ -109,10 +109,10 @@ Geometry computeDistance(OperatorCall& call) {
         call.tell(NoticeLevel::info, "distance.unreached", fmt::format("{} points can't be reached and get the largest distance.", unreached), "way");
     const auto given = call.range("range");
     const auto* plain = std::get_if<FixedSource>(&call.source("ramp"));
-    const bool remapped = given || call.choice("result") == "by ramp" || !(plain && plain->value == rampSetting("ramp", "").fallback);
+    const bool remapped = !given.exact() || call.choice("result") == "by ramp" || !(plain && plain->value == rampSetting("ramp", "").fallback);
     if (remapped) {
         const Ramp ramp = call.ramp("ramp");
-        const auto [low, high] = given ? *given : range;
+        const auto [low, high] = given.over(far);
         const double width = high - low;
         forEach(far.size(), call.run(), [&, low = low](std::size_t i) { far[i] = float(ramp.at(width != 0 ? (double(far[i]) - low) / width : 0)); });
     }
@@ -142,7 +142,9 @@ OperatorSpec distanceOperator() {
         textSetting("tag", "From the tag", "").helped("A tag or mask of this geometry to measure from; used where nothing is plugged into From."),
         choiceSetting("result", "Result", {"metres", "by ramp"}, "metres")
             .helped("Metres, or what the ramp makes of them. A range or a changed ramp counts as by ramp."),
-        rangeSetting("range", "Range").helped("The distances that stand at the ramp's ends: automatic, or two numbers in metres."),
+        rangeSetting("range", "Range")
+            .helped("The distances that stand at the ramp's ends: of all values, of the middle ones (auto 2 % leaves 2 % out at each end), or two numbers in "
+                    "metres."),
         rampSetting("ramp", "Ramp").helped("Turns 0–1 over the range into the result."),
         whereSetting(Element::point),
         blendSetting(Element::point),

@@ -15,8 +15,7 @@ Geometry computeRemap(OperatorCall& call) {
     const auto& values = *found.column.as<float>();
     if (to == "position") call.fail("attribute.position", "position can't take a single number. Choose another name.", "to");
     const Ramp ramp = call.ramp("ramp");
-    const auto given = call.range("in_range");
-    const auto range = given ? *given : rangeOf(values);
+    const auto range = call.range("in_range").over(values);
     const double width = range[1] - range[0];
     const Field<float> weights = call.weights(in, found.element);
     std::vector<float> out(values.size());
@@ -47,7 +46,8 @@ OperatorSpec remapOperator() {
     spec.settings = {
         textSetting("from", "From", "along").helped("The attribute to read."),
         textSetting("to", "To", "mask").helped("The attribute to write; empty means the same."),
-        rangeSetting("in_range", "Range").helped("The values that stand at the ramp's ends: automatic, or two numbers."),
+        rangeSetting("in_range", "Range")
+            .helped("The values that stand at the ramp's ends: of all values, of the middle ones (auto 2 % leaves 2 % out at each end), or two numbers."),
         rampSetting("ramp", "Ramp").helped("Turns 0–1 over the range into new values."),
         whereSetting(Element::point),
         blendSetting(Element::point),
