@@ -68,8 +68,8 @@ Edit renameLoom(const Loom& loom, const std::string& name);
 // before what feeds it moves behind that, so that a weave reads from left to right.
 /// A new node at a free cell near `cell`, unlinked otherwise. Its id is returned through `id`.
 Edit addNode(const Loom& loom, const std::string& op, Cell cell, std::string* id);
-/// A new node behind `after` in its strand: what hung on `after` hangs on the new node, and followers in the way move one column on. Nothing comes
-/// behind an output, and nothing made from nothing behind a node that waits for its input: there it goes before.
+/// A new node behind `after` in its strand: what hung on `after` hangs on the new node, and followers in the way move one column on. Before
+/// an output goes what is added at one, and before a node that waits for its input what is made from nothing and is of the kind it waits for.
 Edit addNodeAfter(const Loom& loom, const std::string& op, const std::string& after, std::string* id);
 /// A new node that feeds an input into which nothing is linked; an empty port is the first.
 Edit addNodeFeeding(const Loom& loom, const std::string& op, const std::string& node, const std::string& port, std::string* id);

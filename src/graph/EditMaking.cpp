@@ -1,7 +1,9 @@
 // The edits for what people do in the weave and in the panels.
 #include "graph/Draft.h"
 #include "graph/NodeSpec.h"
+#include "graph/OperatorSample.h"
 #include "graph/Profile.h"
+#include "operators/Flow.h"
 #include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
@@ -107,6 +109,12 @@ bool startsStrands(const std::string& op) {
 bool waitsForInput(const Loom& loom, const Node& node) {
     const OperatorSpec* spec = findOperator(node.op);
     return spec && !spec->inputs.empty() && !spec->inputs.front().optional && !feedOf(loom, node.id);
+}
+
+/// What `op` makes is of the kind that the node works on; where its sample does not tell, as that of a file, it may be.
+bool suits(const std::string& op, const Node& node) {
+    const Flow made = flowOf(operatorSample(op));
+    return made == Flow::nothing || takes(*findOperator(node.op), made);
 }
 
 /// The last node that a node feeds, and what feeds that; itself where it feeds none.
@@ -308,7 +316,7 @@ Edit addNodeAfter(const Loom& loom, const std::string& op, const std::string& af
         return takesInput(op) ? insertOnLink(loom, op, *feed, id) : addNode(loom, op, {before->cell.column, before->cell.row + 1}, id);
     }
     // Nothing comes behind what waits for something to work on; that is made first.
-    if (startsStrands(op) && waitsForInput(loom, *before)) return addNodeFeeding(loom, op, after, "", id);
+    if (startsStrands(op) && waitsForInput(loom, *before) && suits(op, *before)) return addNodeFeeding(loom, op, after, "", id);
     // A node that makes something new does not belong behind another: it starts a strand of its own.
     if (!takesInput(op)) return addNode(loom, op, {before->cell.column, before->cell.row + 1}, id);
     Draft draft(loom, fmt::format("Add {}", labelOf(op)));

@@ -282,9 +282,24 @@ void takeStates(MainWindow& window, const QString& folder) {
     window.screen()->grabWindow(0).save(folder + QStringLiteral("/recent.png"));
     QApplication::activeModalWidget()->close();
     window.action(QStringLiteral("settings"))->trigger();
-    if (auto* pages = window.findChild<QTabWidget*>()) pages->setCurrentIndex(1);
+    for (int page = 0; page < 3; ++page) {
+        if (auto* pages = window.findChild<QTabWidget*>()) pages->setCurrentIndex(page);
+        settle(window);
+        window.screen()->grabWindow(0).save(folder + QStringLiteral("/settings-%1.png").arg(page));
+    }
+    QApplication::activeModalWidget()->close();
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/carved-seal.loom"));
     settle(window);
-    window.screen()->grabWindow(0).save(folder + QStringLiteral("/shortcuts.png"));
+    apply(setCut(window.document().loom(), window.document().loom().links.back(), true));
+    apply(setCut(window.document().loom(), window.document().loom().links[4], true));
+    window.stage()->lookFrom(4);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("cut-and-axis"));
+    setAppearance(ThemeName::linen, 1.5);
+    window.rebuildInterface();
+    window.resize(1024, 768);
+    window.showDrawer(QStringLiteral("checkup"));
+    take(window, folder, QStringLiteral("large-texts"));
 }
 
 }  // namespace

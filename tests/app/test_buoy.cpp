@@ -158,8 +158,6 @@ private:
 
 private Q_SLOTS:
     void aChannelBuoyIsMade() {
-        QElapsedTimer time;
-        time.start();
         window_ = std::make_unique<MainWindow>();
         window_->resize(1280, 800);
         showWindow();
@@ -208,7 +206,9 @@ private Q_SLOTS:
         type("move", {"0", "65cm", "0"});
         add("edge rods");
         type("radius", {"15mm"});
-        if (auto* welded = row("welded")->findChild<QCheckBox*>()) QTest::mouseClick(welded, Qt::LeftButton, {}, QPoint(8, welded->height() / 2));
+        auto* welded = row("welded")->findChild<QCheckBox*>();
+        QVERIFY(welded);
+        QTest::mouseClick(welded, Qt::LeftButton, {}, QPoint(8, welded->height() / 2));
         waitFresh();
         const std::string cage = weave()->chosen();
 
@@ -280,7 +280,6 @@ private Q_SLOTS:
         QCOMPARE(boundsOf(read->positions()).size(), boundsOf(output().positions()).size());
 
         QVERIFY2(withoutCure_.isEmpty(), qPrintable(withoutCure_.join('\n')));
-        QVERIFY(time.elapsed() < 10 * 60 * 1000);
         if (qEnvironmentVariableIsSet("SEEDLOOM_KEEP_PICTURE")) window_->grab().save(qEnvironmentVariable("SEEDLOOM_KEEP_PICTURE"));
     }
 };

@@ -1,6 +1,7 @@
 // Saving, recovery, recent files, several windows; in real windows.
 #include "WindowTest.h"
 #include "app/data/DataDrawer.h"
+#include "app/session/Preferences.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/shell/Demos.h"
@@ -98,6 +99,22 @@ class TestDocuments : public WindowTest {
 private Q_SLOTS:
     void init() { openDemoWindow(); }
     void cleanup() { window_.reset(); }
+
+    /// Windows that are opened later keep a journal as well, as long as journals are wanted.
+    void everyWindowKeepsAJournal() {
+        const QString journals = folder_.filePath("of-all");
+        const auto kept = [&] { return QDir(journals).entryList({"*.journal"}, QDir::Files).size(); };
+        window_->keepJournalIn(journals);
+        QCOMPARE(kept(), 1);
+        MainWindow* second = MainWindow::openNew();
+        QCOMPARE(kept(), 2);
+        QCOMPARE(MainWindow::windows().size(), 2);
+        preferences::setKeepsJournal(false);
+        for (MainWindow* window : MainWindow::windows()) window->followPreferences();
+        QCOMPARE(kept(), 0);
+        preferences::setKeepsJournal(true);
+        delete second;
+    }
 
     void anEndWithoutWarningLosesNoFinishedEdit() {
         // The program itself, with made-up edits typed into it by a script, is killed by force.

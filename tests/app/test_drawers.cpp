@@ -5,6 +5,7 @@
 #include "app/data/FrameBar.h"
 #include "app/data/StatisticsStrip.h"
 #include "app/data/TimeDrawer.h"
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/stage/Stage.h"
@@ -90,6 +91,11 @@ private Q_SLOTS:
         QCOMPARE(lines.size(), 25);
         QVERIFY(lines[0].startsWith("point,position.x,position.y"));
         QCOMPARE(lines[1].split(',')[2].toFloat(), positions[data->model()->elementAt(0)].y);
+        // Whatever people read: commas part the values of what is copied.
+        decimalComma() = true;
+        data->copy();
+        decimalComma() = false;
+        QCOMPARE(QGuiApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts), lines);
     }
 
     void aClickOnAColumnsHeadSortsColoursAndSumsUp() {

@@ -7,8 +7,10 @@
 #include "app/widgets/DragName.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
+#include "app/widgets/TextArea.h"
 
 #include <QtCore/QMimeData>
+#include <QtGui/QClipboard>
 #include <QtGui/QDrag>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QLineEdit>
@@ -153,6 +155,32 @@ private Q_SLOTS:
         QTest::keyClick(field, Qt::Key_Return);
         QVERIFY(loom().preset("Tall one"));
         QCOMPARE(loom().preset("Tall one")->values["height"], Json(1.4));
+    }
+
+    /// Qt 6.4 ended the program where nothing was pasted, and could where chosen text was dragged.
+    void textAreasOutliveEmptyPastesAndDrags() {
+        TextArea area;
+        area.setPlainText(QStringLiteral("along * 0.5"));
+        area.resize(300, 100);
+        area.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&area));
+        QGuiApplication::clipboard()->setMimeData(new QMimeData, QClipboard::Selection);
+        QTest::mouseClick(area.viewport(), Qt::MiddleButton, {}, QPoint(30, 12));
+        QGuiApplication::clipboard()->setMimeData(new QMimeData);
+        area.paste();
+        QCOMPARE(area.toPlainText(), QStringLiteral("along * 0.5"));
+        QGuiApplication::clipboard()->setText(QStringLiteral("1 + "));
+        area.moveCursor(QTextCursor::Start);
+        area.paste();
+        QCOMPARE(area.toPlainText(), QStringLiteral("1 + along * 0.5"));
+        // A drag over chosen text chooses anew.
+        area.selectAll();
+        const int right = area.cursorRect().right();
+        QVERIFY(right > 40);
+        QTimer::singleShot(500, &area, [] { QDrag::cancel(); });
+        drag(area.viewport(), QPoint(10, 12), QPoint(right - 20, 12));
+        const QString chosen = area.textCursor().selectedText();
+        QVERIFY2(!chosen.isEmpty() && chosen.size() < area.toPlainText().size(), qPrintable(chosen));
     }
 };
 

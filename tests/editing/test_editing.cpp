@@ -53,6 +53,16 @@ private Q_SLOTS:
         const Loom again = after(more, addNodeAfter(more, "smooth_curve", "even", &second));
         QVERIFY(second != id);
         const Loom box = after(again, addNodeAfter(again, "box", "even", &maker));
+        // Before what waits for its input goes what that could work on; anything else begins a strand of its own.
+        std::string turned, profile, solid, file;
+        const Loom waiting = after(loom, addNode(loom, "revolve", {0, 6}, &turned));
+        const Loom fed = after(waiting, addNodeAfter(waiting, "polygon", turned, &profile));
+        QVERIFY(reaches(fed, profile, turned));
+        const Loom beside = after(waiting, addNodeAfter(waiting, "box", turned, &solid));
+        QVERIFY(!reaches(beside, solid, turned) && !reaches(beside, turned, solid));
+        const Loom scanned = after(waiting, addNodeAfter(waiting, "import_mesh", turned, &file));
+        QVERIFY(reaches(scanned, file, turned));  // who knows what is in it
+        QVERIFY(!reaches(after(fed, addNodeAfter(fed, "line", turned, nullptr)), "line", turned));
         QCOMPARE(box.node(maker)->cell.row, 1);
         QCOMPARE(box.links.size(), again.links.size());
     }

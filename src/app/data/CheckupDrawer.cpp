@@ -198,7 +198,6 @@ void CheckupDrawer::fill() {
         auto* number = new QLabel(value, page);
         number->setFont(numberFont(12));
         number->setAlignment(Qt::AlignRight);
-        number->setWordWrap(true);
         number->setTextInteractionFlags(Qt::TextSelectableByMouse);
         grid->addWidget(label, at, 0);
         grid->addWidget(number, at++, 1);
@@ -222,7 +221,6 @@ void CheckupDrawer::fill() {
         }
     }
     grid->setRowStretch(at, 1);
-    grid->setColumnMinimumWidth(1, px(160));
     across->addLayout(grid);
     swapPage(this, page);
     Q_EMIT verdictChanged(!outcome_ || !faces || busy_ ? QString() : sound ? tr("sound") : QString::number(report_.findings.size()), sound);

@@ -76,7 +76,8 @@ QString GeometryModel::textAt(int row, int column, bool full) const {
     if (const auto* texts = shown.column->as<std::string>()) return QString::fromStdString((*texts)[element]);
     const double v = shown.column->component(element, shown.component);
     if (shown.column->type() == ColumnType::boolean) return full ? QString::number(v) : v != 0 ? tr("yes") : tr("no");
-    return shown.column->type() == ColumnType::integer ? shownNumber(v, 'f', 0) : shownNumber(v, 'g', full ? 9 : 6);
+    if (shown.column->type() == ColumnType::integer) return QString::number(v, 'f', 0);
+    return full ? QString::number(v, 'g', 9) : shownNumber(v, 'g', 6);  // copied values always have the point: commas part them
 }
 
 QVariant GeometryModel::data(const QModelIndex& index, int role) const {

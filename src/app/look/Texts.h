@@ -1,6 +1,7 @@
 #pragma once
 #include <QtCore/QCoreApplication>
 #include <QtCore/QLocale>
+#include <QtCore/QRegularExpression>
 
 namespace seedloom::app {
 
@@ -19,6 +20,13 @@ inline bool& decimalComma() {
 inline QString shownNumber(double value, char form, int digits) {
     QString text = QString::number(value, form, digits);
     return decimalComma() ? text.replace(QLatin1Char('.'), QLatin1Char(',')) : text;
+}
+
+/// A text of the core with numbers in it, as people read them: places are then parted by semicolons.
+inline QString shownNumbers(QString text) {
+    if (!decimalComma()) return text;
+    static const QRegularExpression kPoint(QStringLiteral("(?<=[0-9])\\.(?=[0-9])"));
+    return text.replace(QStringLiteral(", "), QStringLiteral("; ")).replace(kPoint, QStringLiteral(","));
 }
 
 /// Endings as a file dialog takes them: "*.obj *.stl".

@@ -50,6 +50,7 @@ public:
 
     /// A window that lives until it is closed.
     static MainWindow* openNew();
+    static QList<MainWindow*> windows();
     /// Opens a loom, or a new one that imports a mesh; errors are shown in the window. False where it failed.
     bool openFile(const QString& file);
     /// The first loom here, each other one in a window of its own; meshes together in one new loom.
@@ -61,7 +62,7 @@ public:
     bool saveTo(const QString& file);
     /// Writes the output's model, off the interface thread; exported() tells the end. False, with a message, where it could not begin.
     bool exportTo(const QString& file, bool large = false);
-    /// Journals go to `folder`; those that a program left there when it died are offered.
+    /// Journals go to `folder`, those of windows that are opened later, too; those that a program left there when it died are offered.
     void keepJournalIn(const QString& folder);
     /// Takes over whether a journal is kept.
     void followPreferences();

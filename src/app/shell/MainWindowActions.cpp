@@ -130,15 +130,10 @@ void MainWindow::openSettings() {
     auto* dialog = new SettingsDialog(actions_, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &SettingsDialog::appearanceChanged, this, [] {
-        QList<MainWindow*> windows;
-        // Collected first: with its panels a window loses popups, which are in the list, too.
-        for (QWidget* widget : QApplication::topLevelWidgets())
-            if (auto* window = qobject_cast<MainWindow*>(widget)) windows << window;
-        for (MainWindow* window : windows) window->rebuildInterface();
+        for (MainWindow* window : windows()) window->rebuildInterface();
     });
     connect(dialog, &SettingsDialog::workChanged, this, [] {
-        for (QWidget* widget : QApplication::topLevelWidgets())
-            if (auto* window = qobject_cast<MainWindow*>(widget)) window->followPreferences();
+        for (MainWindow* window : windows()) window->followPreferences();
     });
     connect(dialog, &SettingsDialog::motionChanged, this, [this](bool on) { weave()->setMotion(on); });
     dialog->open();

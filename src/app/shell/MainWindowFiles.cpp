@@ -24,7 +24,18 @@ namespace seedloom::app {
 MainWindow* MainWindow::openNew() {
     auto* window = new MainWindow;
     window->setAttribute(Qt::WA_DeleteOnClose);
+    for (const MainWindow* other : windows())
+        if (!other->journalFolder_.isEmpty()) window->journalFolder_ = other->journalFolder_;
+    window->followPreferences();
     return window;
+}
+
+/// A list of their own: a window that gets its panels anew loses popups, which are windows as well.
+QList<MainWindow*> MainWindow::windows() {
+    QList<MainWindow*> out;
+    for (QWidget* widget : QApplication::topLevelWidgets())
+        if (auto* window = qobject_cast<MainWindow*>(widget)) out << window;
+    return out;
 }
 
 namespace {

@@ -61,6 +61,18 @@ QString plainText(const QAction* action) {
 }
 }  // namespace
 
+namespace {
+
+QFormLayout* formOn(QWidget* page) {
+    auto* form = new QFormLayout(page);
+    form->setContentsMargins(12, 18, 12, 12);
+    form->setVerticalSpacing(12);
+    form->setHorizontalSpacing(24);
+    return form;
+}
+
+}  // namespace
+
 /// A field with what it does below it; that label is returned.
 QLabel* SettingsDialog::addRow(QFormLayout* form, const QString& name, QWidget* field, const QString& help) {
     auto* both = new QWidget(this);
@@ -97,10 +109,7 @@ SettingsDialog::SettingsDialog(QList<QAction*> actions, QWidget* parent) : QDial
 
 QWidget* SettingsDialog::makeLook() {
     auto* page = new QWidget(this);
-    auto* form = new QFormLayout(page);
-    form->setContentsMargins(12, 18, 12, 12);
-    form->setVerticalSpacing(12);
-    form->setHorizontalSpacing(24);
+    QFormLayout* form = formOn(page);
     theme_ = new QComboBox(page);
     theme_->setAccessibleName(tr("Theme"));
     theme_->addItems({tr("Linen (light)"), tr("Night (dark)")});
@@ -138,10 +147,7 @@ QWidget* SettingsDialog::makeLook() {
 
 QWidget* SettingsDialog::makeWork() {
     auto* page = new QWidget(this);
-    auto* form = new QFormLayout(page);
-    form->setContentsMargins(12, 18, 12, 12);
-    form->setVerticalSpacing(12);
-    form->setHorizontalSpacing(24);
+    QFormLayout* form = formOn(page);
     memory_ = new QComboBox(page);
     memory_->setAccessibleName(tr("Memory for results"));
     for (int gigabytes : preferences::memoryChoices()) memory_->addItem(tr("%1 GB").arg(gigabytes), gigabytes);
@@ -173,12 +179,13 @@ QWidget* SettingsDialog::makeWork() {
     choose->setAccessibleName(tr("Choose the folder"));
     across->addWidget(folder_, 1);
     across->addWidget(choose);
-    auto* told = addRow(form, tr("Folder"), where, tr("Where new looms are saved and dialogs for files begin."));
-    connect(folder_, &QLineEdit::editingFinished, this, [this, told] {
-        const bool there = QDir(folder_->text()).exists() && !folder_->text().isEmpty();
+    const QString help = tr("Where new looms are saved and dialogs for files begin.");
+    auto* told = addRow(form, tr("Folder"), where, help);
+    folder_->setAccessibleDescription(help);
+    connect(folder_, &QLineEdit::editingFinished, this, [this, told, help] {
+        const bool there = !folder_->text().isEmpty() && QDir(folder_->text()).exists();
         if (there) preferences::setFolder(folder_->text());
-        told->setText(there ? tr("Where new looms are saved and dialogs for files begin.")
-                            : tr("There is no such folder; %1 stays. Choose one that exists.").arg(preferences::folder()));
+        told->setText(there ? help : tr("There is no folder ‘%1’; %2 stays. Choose one that exists.").arg(folder_->text(), preferences::folder()));
     });
     connect(choose, &QPushButton::clicked, this, [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, tr("Choose the folder"), preferences::folder());

@@ -1,4 +1,5 @@
 // The value under the pointer, while the stage shows one. Looked for behind the interface, once the pointer rests.
+#include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/stage/Stage.h"
 
@@ -23,7 +24,7 @@ void Stage::lookUnderPointer() {
     looking_.start(
         [this, wish = hoverWish_, mesh = shown_.mesh, camera = camera_, area = QSizeF(size()), at = hoverAt_, points = look_.points]() -> Background::Then {
             const auto found = mesh ? pickAt(*mesh, camera, area, at, points) : std::nullopt;
-            const QString text = found ? QString::fromStdString(valueAt(*mesh, found->element, found->row, found->at)) : QString();
+            const QString text = found ? shownNumbers(QString::fromStdString(valueAt(*mesh, found->element, found->row, found->at))) : QString();
             return [this, wish, text] {
                 if (wish != hoverWish_) return;
                 hovered_ = text;

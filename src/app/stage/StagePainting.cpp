@@ -234,7 +234,7 @@ void Stage::paintHandles(QPainter& painter) const {
         }
         if (!active) continue;
         const Vec3 p = handles_.at[std::size_t(i)];
-        const QString text = tr("%1   %2, %3, %4 m")
+        const QString text = (decimalComma() ? tr("%1   %2; %3; %4 m") : tr("%1   %2, %3, %4 m"))
                                  .arg(std::size_t(i) < handles_.name.size() ? handles_.name[std::size_t(i)] : QString::number(i + 1))
                                  .arg(shownNumber(double(p.x), 'g', 4))
                                  .arg(shownNumber(double(p.y), 'g', 4))

@@ -1,19 +1,12 @@
 #pragma once
 // Which operators fit what somebody typed, and in which order.
-#include "geometry/Geometry.h"
-#include "operators/Spec.h"
+#include "operators/Flow.h"
 
 #include <QtCore/QStringList>
 
 #include <optional>
 
 namespace seedloom::app {
-
-/// What a geometry mostly is, for what can follow it.
-enum class Flow : unsigned char { nothing, points, curves, faces, copies };
-Flow flowOf(const Geometry& geometry);
-/// Whether an operator can do something with it.
-bool takes(const OperatorSpec& spec, Flow flow);
 
 struct QuickAddContext {
     bool onlyFitting = false;  ///< a pulled thread: only what takes an input, and this one

@@ -364,7 +364,7 @@ QPainterPath Weave::threadPath(const Link& link, bool shown) const {
 }
 
 QPointF Weave::linkMiddle(const Link& link) const {
-    if (link.cut) return endTag(link, true).center();
+    if (link.cut) return threadEnd(link, true).center();
     return threadPath(link).pointAtPercent(0.5);
 }
 
@@ -373,7 +373,7 @@ std::optional<Link> Weave::linkAt(QPointF at) const {
     stroker.setWidth(12);
     for (const Link& link : loom().links) {
         if (link.cut) {
-            if (endTag(link, true).contains(at) || endTag(link, false).contains(at)) return link;
+            if (threadEnd(link, true).contains(at) || threadEnd(link, false).contains(at)) return link;
             continue;
         }
         const QPainterPath path = threadPath(link);

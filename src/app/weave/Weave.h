@@ -56,7 +56,7 @@ public:
     QPointF outputKnob(const std::string& node, int port = 0) const;
     QPointF linkMiddle(const Link& link) const;
     /// Of a thread that is cut: where its end at the card that it comes from, or goes to, is named.
-    QRectF threadEnd(const Link& link, bool start) const { return endTag(link, start); }
+    QRectF threadEnd(const Link& link, bool start) const;
     bool threadChosen() const { return chosenLink_.has_value(); }
     /// A card's name as it is drawn.
     QStringList nameLines(const Node& node) const;
@@ -128,7 +128,6 @@ private:
     /// Node and port under a knob, or an empty id.
     std::pair<std::string, std::string> inputAt(QPointF at) const;
     std::optional<Link> linkAt(QPointF at) const;
-    QRectF endTag(const Link& link, bool start) const;
     QString endText(const Link& link, bool start) const;
     void paintEnds(QPainter& painter, const Link& link, const QPen& pen) const;
     QPainterPath threadPath(QPointF from, QPointF to) const;

@@ -21,7 +21,7 @@ QString Weave::endText(const Link& link, bool start) const {
 }
 
 /// Below the half of the card that its knobs are on; several of one card stand below each other.
-QRectF Weave::endTag(const Link& link, bool start) const {
+QRectF Weave::threadEnd(const Link& link, bool start) const {
     const Node* card = node(start ? link.from : link.to);
     if (!card) return {};
     int before = 0;
@@ -37,8 +37,9 @@ void Weave::paintEnds(QPainter& painter, const Link& link, const QPen& pen) cons
     painter.setPen(pen);
     painter.setFont(scaled(bodyFont(10), zoom_, 8));
     for (const bool start : {true, false}) {
-        const QRectF tag = endTag(link, start);
-        const QPointF knob = start ? outputKnob(link.from, int(outputOf(loom(), link))) : inputKnob(link.to, portIndex(link));
+        const QRectF tag = threadEnd(link, start);
+        const Node& card = *node(start ? link.from : link.to);
+        const QPointF knob = start ? knobOut(shownRect(card), card, int(outputOf(loom(), link))) : knobIn(shownRect(card), card, portIndex(link));
         // A short piece of the thread, bent to its name.
         const double side = (start ? 5 : -5) * zoom_;
         painter.drawPolyline(
@@ -49,7 +50,12 @@ void Weave::paintEnds(QPainter& painter, const Link& link, const QPen& pen) cons
 }
 
 void Weave::cutOrJoinThread() {
-    if (chosenLink_) document_.applyShown(setCut(loom(), *chosenLink_, !chosenLink_->cut));
+    if (!chosenLink_) return;
+    Link changed = *chosenLink_;
+    changed.cut = !changed.cut;
+    document_.applyShown(setCut(loom(), *chosenLink_, changed.cut));
+    chosenLink_ = std::move(changed);  // it stays chosen, so that the same keys take it back
+    update();
 }
 
 }  // namespace seedloom::app

@@ -132,7 +132,7 @@ void NumberField::beginTyping() {
     setReadOnly(false);
     setCursor(Qt::IBeamCursor);
     setFocus();
-    setText(QString::number(value_, 'g', 9));
+    setText(shownNumber(value_, 'g', 9));
     selectAll();
 }
 

@@ -51,7 +51,10 @@ void BuildWorkplace::addNodeCommands() {
     here("unfold", tr("&Unfold the nest"), QKeySequence(QStringLiteral("Ctrl+Shift+J")), [this] { unfoldChosen(); });
     nodeMenu_->addSeparator();
     here("note", tr("Add a n&ote"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { weave_->addNoteHere(); });
-    here("cut_thread", tr("C&ut the thread in two, or join it"), QKeySequence(QStringLiteral("Ctrl+Shift+T")), [this] { weave_->cutOrJoinThread(); });
+    here("cut_thread", tr("C&ut the thread in two, or join it"), QKeySequence(QStringLiteral("Ctrl+Shift+T")), [this] {
+        if (!weave_->threadChosen()) return messageWanted(tr("Click a thread first; then it is cut into two named ends, or joined."));
+        weave_->cutOrJoinThread();
+    });
     here("tidy", tr("T&idy the weave"), QKeySequence(QStringLiteral("Ctrl+T")), [this] { weave_->tidyAll(); });
 }
 

@@ -75,8 +75,7 @@ void BuildWorkplace::connectSession() {
     });
     connect(&rebuilds_, &RebuildService::finished, across_, [this] {
         showChosen();
-        // Not what is only shown until the whole is there.
-        if (!rebuilds_.running() && stage_->subject().outcome) stage_->endFraming();
+        stage_->endFraming();
         showNotices();
         time_->setKept(rebuilds_.keptFrames());
     });
