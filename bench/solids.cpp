@@ -88,7 +88,7 @@ void simplify(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 void simplifySoundly(benchmark::State& state) {
-    const TriangleMesh in(ball(frequencyFor(state.range(0)), {}));
+    const Geometry in = ball(frequencyFor(state.range(0)), {});
     for (auto _ : state) benchmark::DoNotOptimize(simplifiedSoundly(in, {std::size_t(state.range(0) / 10), 0, false}, RunContext()));
     state.SetComplexityN(state.range(0));
 }

@@ -1,6 +1,5 @@
 #include "breaking/PieceCheckup.h"
 
-#include "breaking/PieceCrossings.h"
 #include "breaking/Pieces.h"
 #include "geometry/Measures.h"
 #include "geometry/Weld.h"
@@ -65,16 +64,9 @@ std::vector<Index> doubledInPieces(const Geometry& g) {
     return out;
 }
 
-Crossings crossingsInPieces(const Geometry& g, const RunContext& run) {
-    const PieceList pieces = piecesIn(g);
-    Crossings out;
-    out.faces = crossingFaces(g, {pieces.ofFace.begin(), pieces.ofFace.end()}, std::vector<std::uint8_t>(pieces.count, 1), run, &out.pairs);
-    return out;
-}
-
-std::vector<Finding> findingsOfPieces(const Geometry& g, const PieceFigures& figures, bool intersections, const RunContext& run) {
-    std::vector<Finding> out = findingsOf(g);
-    std::erase_if(out, [](const Finding& f) { return f.code == "doubled_points"; });
+std::vector<Finding> findingsOfPieces(const Geometry& g, const PieceFigures& figures, bool intersections) {
+    std::vector<Finding> out = findingsOf(g, intersections);
+    std::erase_if(out, [](const Finding& f) { return f.code == "doubled_points" || f.code == "touching_pieces"; });
     const auto add = [&](const char* code, std::size_t count, Element element, std::vector<Index> rows) {
         if (count == 0) return;
         if (rows.size() > kMostFindingRows) rows.resize(kMostFindingRows);
@@ -83,10 +75,6 @@ std::vector<Finding> findingsOfPieces(const Geometry& g, const PieceFigures& fig
     std::vector<Index> doubled = doubledInPieces(g);
     const std::size_t count = doubled.size();
     add("doubled_points", count, Element::point, std::move(doubled));
-    if (intersections) {
-        Crossings crossing = crossingsInPieces(g, run);
-        add("self_intersections", crossing.pairs, Element::face, std::move(crossing.faces));
-    }
     add("slivers", figures.slivers, Element::face, figures.facesOfSlivers);
     return out;
 }

@@ -1,7 +1,6 @@
 #pragma once
 // Soundness of a model in pieces, and figures of them.
 #include "geometry/Checkup.h"
-#include "parallel/RunContext.h"
 
 #include <optional>
 
@@ -22,16 +21,10 @@ struct PieceFigures {
 /// Nothing where it is not in pieces.
 std::optional<PieceFigures> pieceFigures(const Geometry& geometry);
 
-/// findingsOf, but doubled points and faces that cut through each other count within a piece only; and `slivers`, with their faces.
-std::vector<Finding> findingsOfPieces(const Geometry& geometry, const PieceFigures& figures, bool intersections, const RunContext& run);
+/// findingsOf, but doubled points count within a piece only, and that pieces touch is not told, as all do that fit together; and `slivers`, with their faces.
+std::vector<Finding> findingsOfPieces(const Geometry& geometry, const PieceFigures& figures, bool intersections);
 
 /// Points on top of an earlier one of the same piece.
 std::vector<Index> doubledInPieces(const Geometry& geometry);
-/// Pairs of faces of the same piece that cross each other, and their faces.
-struct Crossings {
-    std::size_t pairs = 0;
-    std::vector<Index> faces;
-};
-Crossings crossingsInPieces(const Geometry& geometry, const RunContext& run);
 
 }  // namespace seedloom

@@ -29,7 +29,9 @@ std::vector<Index> crossingFaces(const Geometry& g, const std::vector<std::int32
             std::vector<Vec3> at;
             for (Index q : own) at.push_back(g.positions()[q]);
             for (Index& q : points) q = Index(std::lower_bound(own.begin(), own.end(), q) - own.begin());
-            count[p] = selfIntersections(Geometry(std::move(at), Topology(own.size(), std::move(start), std::move(points), {0}, {}, {})), &crossing[p]);
+            Crossings found = crossingsOfAll(Geometry(std::move(at), Topology(own.size(), std::move(start), std::move(points), {0}, {}, {})));
+            count[p] = found.pairs;
+            crossing[p] = std::move(found.faces);
             for (Index& f : crossing[p]) f = members[p][f];
         },
         4);

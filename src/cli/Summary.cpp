@@ -64,25 +64,33 @@ public:
                  {"degenerate_faces", c.degenerateFaces},
                  {"doubled_points", apart_ ? doubledInPieces(*baked_).size() : c.doubledPoints},
                  {"nonfinite_points", c.nonFinitePoints},
-                 {"self_intersections", crossings()},
+                 {"self_intersections", nullptr},
+                 {"touching_pieces", nullptr},
                  {"area", number(c.area)},
                  {"volume", c.closed ? number(c.volume) : Json()}};
+        addCrossings(out);
         if (geometry_.copyCount() > 0) addOverlaps(out);
         if (!left_.empty()) out["not_counted"] = left_;
         return out;
     }
 
 private:
-    Json crossings() {
+    void addCrossings(Json& out) {
         // Of copies that are not baked, each shape is looked at once.
         std::uint64_t looked = triangles_;
         if (!baked_ && geometry_.copies()) {
             looked = triangleCount(geometry_);
             for (const auto& shape : geometry_.copies()->shapes) looked += triangleCount(*shape);
         }
-        if (!everything_ && looked > kMostTriangles) return left("self_intersections");
-        if (apart_) return crossingsInPieces(*baked_, run_).pairs;
-        return baked_ ? selfIntersections(*baked_) : intersectionsUnbaked(geometry_);
+        if (!everything_ && looked > kMostTriangles) {
+            left("self_intersections"), left("touching_pieces");
+        } else if (baked_) {
+            const Crossings found = crossingsOf(*baked_);
+            out["self_intersections"] = found.pairs;
+            if (!apart_) out["touching_pieces"] = found.touching;  // pieces that fit together all do
+        } else {
+            out["self_intersections"] = intersectionsUnbaked(geometry_);
+        }
     }
 
     /// Of copies only: how many pairs stand in each other, by their faces, or by their boxes where there are very many; and how many lie on others.
@@ -197,6 +205,8 @@ std::string summaryText(const Json& s) {
     out += findings.empty() ? c.contains("not_counted") ? "checkup: closed and sound as far as looked; check looks at all\n" : "checkup: closed and sound\n"
                             : "checkup:";
     for (std::size_t i = 0; i < findings.size(); ++i) out += (i ? "; " : " ") + findings[i] + (i + 1 == findings.size() ? "\n" : "");
+    if (c["touching_pieces"].is_number() && c["touching_pieces"] > 0)
+        out += fmt::format("{} pairs of pieces touch or stand in each other\n", c["touching_pieces"].get<std::size_t>());
     out += fmt::format("area {:.6g} m²", c["area"].is_number() ? c["area"].get<double>() : 0.0);
     if (c["volume"].is_number()) out += fmt::format(", volume {:.6g} m³", c["volume"].get<double>());
     out += "\n";

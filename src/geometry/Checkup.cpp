@@ -6,19 +6,15 @@
 
 namespace seedloom {
 
-namespace {
-
-bool degenerate(std::span<const Index> face, std::span<const Vec3> positions) {
+bool hasNoArea(std::span<const Index> face, std::span<const Vec3> positions) {
     if (face.size() < 3) return true;
     for (std::size_t i = 0; i < face.size(); ++i)
         if (face[i] == face[(i + 1) % face.size()]) return true;
     float longest = 0;
     for (std::size_t i = 0; i < face.size(); ++i) longest = std::max(longest, distance(positions[face[i]], positions[face[(i + 1) % face.size()]]));
-    // Relative, so that tiny models are not called degenerate: a height under 10⁻⁶ of the longest side has no area.
+    // Relative, so that tiny models are not called degenerate.
     return !(length(areaVector(face, positions)) > 1e-6f * longest * longest);
 }
-
-}  // namespace
 
 std::vector<Index> touchingPoints(const Topology& t) {
     const auto& around = t.cornersOfPoint();
@@ -64,7 +60,7 @@ Checkup checkupOf(const Geometry& geometry) {
         out.nonmanifoldEdges += edges.faceCount[e] > 2;
         if (edges.faceCount[e] == 2 && edges.balance[e] != 0) wound = false;
     }
-    for (std::size_t f = 0; f < geometry.faceCount(); ++f) out.degenerateFaces += degenerate(geometry.topology().face(f), positions);
+    for (std::size_t f = 0; f < geometry.faceCount(); ++f) out.degenerateFaces += hasNoArea(geometry.topology().face(f), positions);
     for (Vec3 p : positions) out.nonFinitePoints += !isFinite(p);
     out.nonmanifoldPoints = touchingPoints(geometry.topology()).size();
     out.doubledPoints = countDoubled(positions, boundsOf(positions).diagonal() * 1e-6);
@@ -88,6 +84,11 @@ public:
         Finding finding{code, found.size(), element, found, {}};
         if (finding.rows.size() > kMostFindingRows) finding.rows.resize(kMostFindingRows);
         out_.push_back(std::move(finding));
+    }
+    /// Of something else than the faces that show it.
+    void counted(const char* code, std::size_t count, const std::vector<Index>& faces) {
+        rows(code, Element::face, faces);
+        if (count > 0) out_.back().count = count;
     }
     void edges(const char* code, auto&& wanted) {
         const EdgeTable& table = g_.topology().edges();
@@ -116,7 +117,7 @@ std::vector<Finding> findingsOf(const Geometry& g, bool intersections) {
     out.rows("nonmanifold_points", Element::point, touchingPoints(g.topology()));
     std::vector<Index> rows;
     for (Index f = 0; f < g.faceCount(); ++f)
-        if (degenerate(g.topology().face(f), positions)) rows.push_back(f);
+        if (hasNoArea(g.topology().face(f), positions)) rows.push_back(f);
     out.rows("degenerate_faces", Element::face, rows);
     rows.clear();
     const auto first = nearestEarlier(positions, boundsOf(positions).diagonal() * 1e-6);
@@ -134,10 +135,12 @@ std::vector<Finding> findingsOf(const Geometry& g, bool intersections) {
         out.rows("inside_out", Element::face, rows);
         rows.clear();
     }
-    std::size_t pairs = intersections ? selfIntersections(g, &rows) : 0;
-    auto list = (out.rows("self_intersections", Element::face, rows), out.take());
-    if (pairs > 0) list.back().count = pairs;
-    return list;
+    if (intersections) {
+        const Crossings crossings = crossingsOf(g);
+        out.counted("self_intersections", crossings.pairs, crossings.faces);
+        out.counted("touching_pieces", crossings.touching, crossings.touchingFaces);
+    }
+    return out.take();
 }
 
 }  // namespace seedloom

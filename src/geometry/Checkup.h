@@ -2,6 +2,8 @@
 // Facts about the soundness of a geometry.
 #include "geometry/Geometry.h"
 
+#include <span>
+
 namespace seedloom {
 
 struct Checkup {
@@ -24,22 +26,27 @@ struct Checkup {
 /// Cost: O(points + corners). Works on anything.
 Checkup checkupOf(const Geometry& geometry);
 
+/// Under three different points, or no area: a height under 10⁻⁶ of the longest side.
+bool hasNoArea(std::span<const Index> face, std::span<const Vec3> positions);
+
 /// Points whose corners fall into more than one fan of faces joined by edges, in order: where parts only touch.
 std::vector<Index> touchingPoints(const Topology& topology);
 
-/// Something that keeps a geometry from being a sound solid, and where it is.
+/// Something to be told of a geometry, and where it is: what keeps it from being a sound solid, or what only should be known.
 struct Finding {
     /// open_edges, nonmanifold_edges, nonmanifold_points, winding, degenerate_faces, doubled_points, non_finite_points, inside_out,
-    /// self_intersections.
+    /// self_intersections (pairs of triangles of one piece), touching_pieces (pairs of pieces; no fault).
     std::string code;
     std::size_t count = 0;
     Element element = Element::point;         ///< of `rows`
     std::vector<Index> rows;                  ///< the elements concerned, at most kMostFindingRows
     std::vector<std::array<Index, 2>> edges;  ///< for findings about edges: their points, at most as many
+
+    bool fault() const { return code != "touching_pieces"; }
 };
 inline constexpr std::size_t kMostFindingRows = 20000;
 
-/// All that `checkupOf` counts, with the elements; none for a sound solid. With `intersections`, self-intersections, too (slow on
+/// All that `checkupOf` counts, with the elements; no fault for a sound solid. With `intersections`, faces that cross and pieces that touch, too (slow on
 /// large models, see SelfIntersections.h).
 std::vector<Finding> findingsOf(const Geometry& geometry, bool intersections = false);
 

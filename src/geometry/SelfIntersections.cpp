@@ -57,47 +57,83 @@ private:
     const std::vector<Place>& places_;
 };
 
-}  // namespace
+/// What crosses, sorted into the two kinds.
+class Sorter {
+public:
+    explicit Sorter(const std::vector<Index>& pieceOfPoint) : piece_(pieceOfPoint) {}
 
-std::size_t selfIntersections(const Geometry& geometry, std::vector<Index>* faces) {
-    const auto& positions = geometry.positions();
-    std::vector<Place> places;
-    places.reserve(positions.size());
-    for (Vec3 p : positions) places.emplace_back(double(p.x), double(p.y), double(p.z));
-    const auto same = nearestEarlier(positions, 0);
-    const Triangles triangles = triangulate(geometry);
-    std::vector<Triangle> soup;
+    void add(const Triangle& a, const Triangle& b, Index faceA, Index faceB) {
+        const Index pieceA = piece_[a[0]], pieceB = piece_[b[0]];
+        auto& faces = pieceA == pieceB ? out_.faces : out_.touchingFaces;
+        faces.push_back(faceA), faces.push_back(faceB);
+        if (pieceA == pieceB) ++out_.pairs;
+        else touching_.push_back(std::minmax(pieceA, pieceB));
+    }
+    Crossings take() {
+        inOrder(out_.faces), inOrder(out_.touchingFaces), inOrder(touching_);
+        out_.touching = touching_.size();
+        return std::move(out_);
+    }
+
+private:
+    template <class T> static void inOrder(std::vector<T>& list) {
+        std::sort(list.begin(), list.end());
+        list.erase(std::unique(list.begin(), list.end()), list.end());
+    }
+    const std::vector<Index>& piece_;
+    std::vector<std::pair<Index, Index>> touching_;
+    Crossings out_;
+};
+
+/// All triangles with an area: their points as they are known to the surface, and as places, where points on top of each other are one.
+struct Soup {
+    std::vector<Triangle> points, places;
     std::vector<Index> faceOf;
-    soup.reserve(triangles.count());
+};
+
+Soup soupOf(const Geometry& geometry, const std::vector<Place>& at) {
+    const auto same = nearestEarlier(geometry.positions(), 0);
+    const Triangles triangles = triangulate(geometry);
+    Soup out;
+    out.places.reserve(triangles.count());
     for (std::size_t t = 0; t < triangles.count(); ++t) {
-        Triangle triangle;
+        Triangle own, place;
         bool usable = true;
         for (std::size_t i = 0; i < 3; ++i) {
-            const Index p = geometry.topology().cornerPoint()[triangles.corners[t * 3 + i]];
-            triangle[i] = same[p];
-            usable &= isFinite(positions[p]);
+            own[i] = geometry.topology().cornerPoint()[triangles.corners[t * 3 + i]];
+            place[i] = same[own[i]];
+            usable &= isFinite(geometry.positions()[own[i]]);
         }
-        if (usable && !CGAL::collinear(places[triangle[0]], places[triangle[1]], places[triangle[2]])) {
-            soup.push_back(triangle);
-            faceOf.push_back(triangles.faceOf[t]);
-        }
+        if (!usable || CGAL::collinear(at[place[0]], at[place[1]], at[place[2]])) continue;
+        out.points.push_back(own);
+        out.places.push_back(place);
+        out.faceOf.push_back(triangles.faceOf[t]);
     }
+    return out;
+}
+
+}  // namespace
+
+Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceOfPoint) {
+    std::vector<Place> at;
+    at.reserve(geometry.pointCount());
+    for (Vec3 p : geometry.positions()) at.emplace_back(double(p.x), double(p.y), double(p.z));
+    const Soup soup = soupOf(geometry, at);
     std::vector<Box> boxes;
-    boxes.reserve(soup.size());
-    for (const Triangle& t : soup) boxes.emplace_back(places[t[0]].bbox() + places[t[1]].bbox() + places[t[2]].bbox(), &t);
-    std::size_t count = 0;
-    const PairTest meets(places);
+    boxes.reserve(soup.places.size());
+    for (const Triangle& t : soup.places) boxes.emplace_back(at[t[0]].bbox() + at[t[1]].bbox() + at[t[2]].bbox(), &t);
+    const PairTest meets(at);
+    Sorter found(pieceOfPoint);
     CGAL::box_self_intersection_d(boxes.begin(), boxes.end(), [&](const Box& a, const Box& b) {
         if (!meets(*a.handle(), *b.handle())) return;
-        ++count;
-        if (faces)
-            for (const Triangle* t : {a.handle(), b.handle()}) faces->push_back(faceOf[std::size_t(t - soup.data())]);
+        const auto i = std::size_t(a.handle() - soup.places.data()), j = std::size_t(b.handle() - soup.places.data());
+        found.add(soup.points[i], soup.points[j], soup.faceOf[i], soup.faceOf[j]);
     });
-    if (faces) {
-        std::sort(faces->begin(), faces->end());
-        faces->erase(std::unique(faces->begin(), faces->end()), faces->end());
-    }
-    return count;
+    return found.take();
 }
+
+Crossings crossingsOf(const Geometry& geometry) { return crossingsOf(geometry, geometry.topology().connection().pieceOfPoint); }
+
+Crossings crossingsOfAll(const Geometry& geometry) { return crossingsOf(geometry, std::vector<Index>(geometry.pointCount(), 0)); }
 
 }  // namespace seedloom

@@ -3,9 +3,19 @@
 
 namespace seedloom {
 
-/// How many pairs of triangles cross or overlap elsewhere than in common points and edges. Points at the same place count as common;
-/// triangles without area are left out. Exact predicates (CGAL Polygon Mesh Processing). Cost: about 3 µs a triangle when nothing crosses.
-/// With `faces`, the numbers of all faces involved, in order, are returned through it.
-std::size_t selfIntersections(const Geometry& geometry, std::vector<Index>* faces = nullptr);
+struct Crossings {
+    std::size_t pairs = 0;             ///< of triangles of one piece: a fault
+    std::vector<Index> faces;          ///< theirs, in order
+    std::size_t touching = 0;          ///< pairs of pieces that touch or stand in each other: shells on a rock, planks on a beam
+    std::vector<Index> touchingFaces;  ///< those where they do, in order
+};
+
+/// Pairs of triangles that cross or overlap elsewhere than in common points and edges. Points at the same place count as common; triangles without area are
+/// left out. Faces of one piece are those that common points join. Exact predicates (CGAL). Cost: about 3 µs a triangle when nothing crosses.
+Crossings crossingsOf(const Geometry& geometry);
+/// The same where the piece of each point is known otherwise.
+Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceOfPoint);
+/// All that crosses, as if everything were one piece.
+Crossings crossingsOfAll(const Geometry& geometry);
 
 }  // namespace seedloom

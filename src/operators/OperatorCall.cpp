@@ -303,6 +303,16 @@ NoticeFix bakeBefore() { return insertFix("Put Bake copies before", "bake_copies
 /// Whoever sees copies doesn't know why an operator finds no faces.
 bool onlyCopies(const OperatorSpec& spec, const Geometry& in) { return worksOnElements(spec) && in.copyCount() > 0 && in.faceCount() + in.curveCount() == 0; }
 
+/// Nothing at all comes out of what is plugged in, and the error is about that: where a count or a density is 0, there is nothing to do behind it.
+bool nothingCameIn(const OperatorInput& input, const Notice& error) {
+    if (input.ports.empty() || input.ports.front().empty()) return false;
+    const auto& given = input.ports.front();
+    const std::string_view what = std::string_view(error.code).substr(error.code.find('.') + 1);
+    const bool aboutThat =
+        what == "none" || what == "nothing" || what == "no_copies" || what == "no_faces" || what == "no_curves" || what == "unknown_attribute";
+    return aboutThat && error.code != "beads.none" && std::all_of(given.begin(), given.end(), [](const Geometry& g) { return g.empty(); });
+}
+
 }  // namespace
 
 OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run, const std::function<Geometry(OperatorCall&)>& make) {
@@ -335,6 +345,12 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
         if (failure.notice.code.ends_with(".none") && onlyCopies(spec, call.in())) {
             failure.notice.text += fmt::format(" What is here: {}. Put Bake copies before this step to work on their faces.", countedCopies(call.in()));
             failure.notice.fixes.push_back(bakeBefore());
+        }
+        if (nothingCameIn(input, failure.notice)) {
+            out.geometry = call.in();
+            out.others = call.takeOthers();
+            out.notices = {{NoticeLevel::info, "input.empty", "Nothing comes in here, so nothing goes out.", {}, {}}};
+            return out;
         }
         return failed(std::move(failure.notice));
     } catch (const LimitExceeded& limit) {

@@ -100,7 +100,7 @@ private:
     std::vector<NoticeFix> wantsFaces(std::size_t port) const {
         if (!has(port)) return {missingInputFix(spec_, input_, port)};
         const Geometry& given = in(port);
-        if (given.curveCount() == 0) return {};
+        if (given.curveCount() == 0) return {showInput()};
         std::vector<NoticeFix> out;
         const auto& closed = given.topology().curveClosed();
         if (std::find(closed.begin(), closed.end(), 1) != closed.end()) out.push_back(before("fill_curve", {}, portId(port)));

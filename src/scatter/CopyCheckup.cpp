@@ -124,11 +124,11 @@ std::uint64_t bakedPieces(const Geometry& geometry) {
 }
 
 std::uint64_t intersectionsUnbaked(const Geometry& geometry) {
-    std::uint64_t out = selfIntersections(ownPart(geometry));
+    std::uint64_t out = crossingsOf(ownPart(geometry)).pairs;
     if (const Copies* copies = geometry.copies()) {
         const std::vector<std::uint64_t> used = uses(*copies);
         for (std::size_t s = 0; s < used.size(); ++s)
-            if (used[s] > 0) out += used[s] * selfIntersections(bakeCopies(*copies->shapes[s]));
+            if (used[s] > 0) out += used[s] * crossingsOf(bakeCopies(*copies->shapes[s])).pairs;
     }
     return out;
 }

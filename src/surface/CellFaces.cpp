@@ -33,8 +33,21 @@ std::array<int, 12> stretches(unsigned inside) {
     return next;
 }
 
-std::array<std::vector<std::vector<int>>, 256> makeTable() {
-    std::array<std::vector<std::vector<int>>, 256> out;
+bool onSide(int edge, const std::array<int, 4>& side) {
+    return std::all_of(kCellEdges[std::size_t(edge)].begin(), kCellEdges[std::size_t(edge)].end(),
+                       [&](int corner) { return std::find(side.begin(), side.end(), corner) != side.end(); });
+}
+
+bool meetsASideTwice(const std::vector<int>& ring) {
+    for (std::size_t i = 0; i < ring.size(); ++i)
+        for (std::size_t k = i + 2; k < ring.size() - (i == 0); ++k)
+            for (const auto& side : kSides)
+                if (onSide(ring[i], side) && onSide(ring[k], side)) return true;
+    return false;
+}
+
+std::array<std::vector<CellRing>, 256> makeTable() {
+    std::array<std::vector<CellRing>, 256> out;
     for (unsigned inside = 0; inside < 256; ++inside) {
         const auto next = stretches(inside);
         std::array<bool, 12> done{};
@@ -42,7 +55,7 @@ std::array<std::vector<std::vector<int>>, 256> makeTable() {
             if (next[std::size_t(e)] < 0 || done[std::size_t(e)]) continue;
             std::vector<int> ring;
             for (int at = e; !done[std::size_t(at)]; at = next[std::size_t(at)]) done[std::size_t(at)] = true, ring.push_back(at);
-            out[inside].push_back(std::move(ring));
+            out[inside].push_back({ring, meetsASideTwice(ring)});
         }
     }
     return out;
@@ -50,7 +63,7 @@ std::array<std::vector<std::vector<int>>, 256> makeTable() {
 
 }  // namespace
 
-const std::array<std::vector<std::vector<int>>, 256>& cellFaces() {
+const std::array<std::vector<CellRing>, 256>& cellFaces() {
     static const auto table = makeTable();
     return table;
 }

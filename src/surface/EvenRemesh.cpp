@@ -2,7 +2,9 @@
 
 #include "geometry/Measures.h"
 #include "geometry/NearestPlace.h"
+#include "geometry/SelfIntersections.h"
 #include "parallel/Loops.h"
+#include "surface/NearCrossings.h"
 #include "surface/TriangleMesh.h"
 
 namespace seedloom {
@@ -16,6 +18,9 @@ public:
     EvenRemesher(const Geometry& in, const EvenRemeshOptions& options, const RunContext& run)
         : in_(in), options_(options), run_(run), mesh_(in), surface_(in, NearestPlace::On::faces) {
         for (Index p = 0; p < mesh_.points(); ++p) mesh_.length[p] = options.edgeLength[mesh_.pointOf[p]];
+        held_.assign(mesh_.points(), 0);
+        if (!options.held.empty())
+            for (Index p = 0; p < mesh_.points(); ++p) held_[p] = options.held[mesh_.pointOf[p]];
         turnFlat();
         keepLines();
         near_.assign(mesh_.points(), 0);
@@ -49,7 +54,7 @@ private:
                     if (lengthOf(h) > lengthOf(longest)) longest = h;
                 const Vec3 a = mesh_.place[mesh_.from(f)], b = mesh_.place[mesh_.to(f)], c = mesh_.place[mesh_.from(f + 2)];
                 const float base = lengthOf(longest);
-                if (length(cross(b - a, c - a)) <= kFlat * base * base && mesh_.flip(longest)) any = true;
+                if (length(cross(b - a, c - a)) <= kFlat * base * base && !holds(longest) && mesh_.flip(longest)) any = true;
             }
         }
     }
@@ -68,6 +73,7 @@ private:
         std::vector<Index> ring;
         for (Index p = 0; p < mesh_.points(); ++p) {
             if (!mesh_.pointAlive(p)) continue;
+            corner_[p] = held_[p];
             const auto lines = keptAt(p, ring);
             if (lines.size() > 2 || lines.size() == 1) corner_[p] = 1;
             if (lines.size() != 2) continue;
@@ -102,9 +108,13 @@ private:
     float wanted(Index h) const { return (mesh_.length[mesh_.from(h)] + mesh_.length[mesh_.to(h)]) * 0.5f; }
     float lengthOf(Index h) const { return distance(mesh_.place[mesh_.from(h)], mesh_.place[mesh_.to(h)]); }
 
+    bool holds(Index h) const { return held_[mesh_.from(h)] && held_[mesh_.to(h)]; }
+    /// Of its triangle, for what is wanted there: so the longest of all can always be split. Beside a longer one that is held nothing is, as it would go on for
+    /// ever.
     bool longestOf(Index h) const {
-        const float length = lengthOf(h) * 1.0001f;
-        return length >= lengthOf(TriangleMesh::next(h)) && length >= lengthOf(TriangleMesh::prev(h));
+        const auto timesWanted = [&](Index e) { return lengthOf(e) / wanted(e); };
+        const float times = timesWanted(h) * 1.0001f;
+        return times >= timesWanted(TriangleMesh::next(h)) && times >= timesWanted(TriangleMesh::prev(h));
     }
     void splitLong() {
         for (int pass = 0; pass < kMostPasses; ++pass) {
@@ -114,13 +124,14 @@ private:
             for (Index h = 0; h < count; ++h) {
                 if (h % 4096 == 0) run_.poll();
                 if (!mesh_.alive(h) || (mesh_.twin(h) != kNone && mesh_.twin(h) < h)) continue;
-                if (!(lengthOf(h) > wanted(h) * (4.0f / 3.0f))) continue;
-                any = true;
+                if (!(lengthOf(h) > wanted(h) * (4.0f / 3.0f)) || holds(h)) continue;
                 // The longest of both triangles only: halving others would make ever thinner ones (Rivara, 1984).
                 if (!longestOf(h) || (mesh_.twin(h) != kNone && !longestOf(mesh_.twin(h)))) continue;
+                any = true;
                 mesh_.split(h);
                 near_.push_back(near_[mesh_.from(h)]);
                 corner_.push_back(0);
+                held_.push_back(0);
             }
             if (!any) break;
         }
@@ -181,7 +192,7 @@ private:
         for (Index h = 0; h < mesh_.halfEdges(); ++h) {
             if (h % 4096 == 0) run_.poll();
             const Index g = mesh_.alive(h) ? mesh_.twin(h) : kNone;
-            if (g == kNone || g < h || mesh_.kept[h]) continue;
+            if (g == kNone || g < h || mesh_.kept[h] || holds(h)) continue;
             const Index a = mesh_.from(h), b = mesh_.to(h), c = mesh_.from(mesh_.prev(h)), d = mesh_.from(mesh_.prev(g));
             const auto off = [](int v) { return v * v; };
             const int va = valence(a) - ideal(a), vb = valence(b) - ideal(b), vc = valence(c) - ideal(c), vd = valence(d) - ideal(d);
@@ -231,7 +242,10 @@ private:
                     const Vec3 by = middle / weights - mesh_.place[p];
                     const Place found = surface_.find(mesh_.place[p] + by - normal * dot(by, normal), near_[p]);
                     near_[p] = found.part;
-                    to[p] = found.position;
+                    // Not through a thin wall to its other side.
+                    const auto& at = in_.positions();
+                    const Vec3 there = cross(at[found.points[1]] - at[found.points[0]], at[found.points[2]] - at[found.points[0]]);
+                    if (dot(there, normal) > 0) to[p] = found.position;
                 }
             },
             2048);
@@ -278,12 +292,50 @@ private:
     const RunContext& run_;
     TriangleMesh mesh_;
     NearestPlace surface_;
-    std::vector<std::uint8_t> corner_;
+    std::vector<std::uint8_t> corner_, held_;
     std::vector<Index> near_, ring_;
 };
 
+/// Of each point how far it is from corners of faces that cross, squared.
+std::vector<float> farFrom(const Geometry& surface, const Geometry& crossed, const std::vector<Index>& crossing) {
+    std::vector<Vec3> at;
+    for (Index f : crossing)
+        for (Index p : crossed.topology().face(f)) at.push_back(crossed.positions()[p]);
+    const auto count = at.size();
+    const Geometry corners(std::move(at), Topology(count, {0}, {}, {0}, {}, {}));
+    const NearestPlace nearest(corners, NearestPlace::On::points);
+    std::vector<float> out(surface.pointCount());
+    for (Index p = 0; p < out.size(); ++p) out[p] = nearest.find(surface.positions()[p]).squaredDistance;
+    return out;
+}
+
 }  // namespace
 
-Geometry evenRemesh(const Geometry& triangles, const EvenRemeshOptions& options, const RunContext& run) { return EvenRemesher(triangles, options, run).run(); }
+EvenlyRemeshed evenRemesh(const Geometry& triangles, const EvenRemeshOptions& options, const RunContext& run) {
+    constexpr int kMostTries = 8, kHalved = 1;
+    constexpr float kAround = 1.5f;  // edges
+    const auto& beside = triangles.topology().edges().faceCount;
+    const bool closed = std::find(beside.begin(), beside.end(), 1u) == beside.end();
+    const float longest = *std::max_element(options.edgeLength.begin(), options.edgeLength.end());
+    EvenRemeshOptions local = options;
+    float around = kAround;
+    for (int attempt = 0; attempt < kMostTries; ++attempt) {
+        Geometry out = EvenRemesher(triangles, local, run).run();
+        // An open sheet may lie on another without anything between them.
+        const std::vector<Index> crossing = closed ? nearCrossings(out, out.topology().connection().pieceOfPoint, longest, run) : crossingsOf(out).faces;
+        if (crossing.empty()) return {std::move(out), EvenlyRemeshed::Crossing::none};
+        if (attempt == 0 && !crossingsOf(triangles).faces.empty()) return {std::move(out), EvenlyRemeshed::Crossing::asBefore};
+        const std::vector<float> far = farFrom(triangles, out, crossing);
+        local.held.resize(far.size(), 0);
+        for (Index p = 0; p < far.size(); ++p) {
+            const float reach = around * options.edgeLength[p];
+            if (far[p] >= reach * reach) continue;
+            if (attempt < kHalved) local.edgeLength[p] /= 2;
+            else local.held[p] = 1;
+        }
+        if (attempt >= kHalved) around *= 1.5f;
+    }
+    return {triangles, EvenlyRemeshed::Crossing::notMended};
+}
 
 }  // namespace seedloom

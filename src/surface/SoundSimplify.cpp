@@ -1,146 +1,151 @@
 #include "surface/SoundSimplify.h"
 
-#include <queue>
+#include "geometry/Checkup.h"
+#include "geometry/Measures.h"
+#include "geometry/NearestPlace.h"
+#include "geometry/SelfIntersections.h"
+#include "parallel/Loops.h"
+#include "surface/EdgeCollapse.h"
+
+#include <meshoptimizer.h>
 
 namespace seedloom {
 
 namespace {
 
-/// The sum of squared distances to planes, weighted by area.
-struct Quadric {
-    double xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0, x = 0, y = 0, z = 0, one = 0, weight = 0;
+using Corners = std::vector<Index>;  ///< points, three a triangle
 
-    void addPlane(Vec3 n, Vec3 at, double w) {
-        const double a = double(n.x), b = double(n.y), c = double(n.z), d = -(a * double(at.x) + b * double(at.y) + c * double(at.z));
-        xx += w * a * a, xy += w * a * b, xz += w * a * c, yy += w * b * b, yz += w * b * c, zz += w * c * c;
-        x += w * a * d, y += w * b * d, z += w * c * d, one += w * d * d, weight += w;
-    }
-    void add(const Quadric& o) {
-        xx += o.xx, xy += o.xy, xz += o.xz, yy += o.yy, yz += o.yz, zz += o.zz;
-        x += o.x, y += o.y, z += o.z, one += o.one, weight += o.weight;
-    }
-    double at(Vec3 p) const {
-        const double a = double(p.x), b = double(p.y), c = double(p.z);
-        return std::max(0.0, a * a * xx + b * b * yy + c * c * zz + 2 * (a * b * xy + a * c * xz + b * c * yz + a * x + b * y + c * z) + one);
-    }
-};
+Geometry geometryOf(const std::vector<Vec3>& positions, const Corners& corners) {
+    std::vector<Index> start(corners.size() / 3 + 1);
+    for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
+    return Geometry(positions, Topology(positions.size(), std::move(start), corners, {0}, {}, {}));
+}
 
-struct Collapse {
-    double cost;
-    Index edge;
-    std::uint32_t stamp;  ///< of its newer end when it was weighed
-    bool second;          ///< the dearer of an edge's two ways, tried where the other can't be gone
-    bool operator<(const Collapse& o) const { return cost != o.cost ? cost > o.cost : edge > o.edge; }  // the least comes first
-};
-
-class Simplifier {
+class SoundSimplifier {
 public:
-    Simplifier(TriangleMesh mesh, const SimplifyLimits& limits, const RunContext& run) : mesh_(std::move(mesh)), limits_(limits), run_(run) {}
+    SoundSimplifier(const Geometry& in, const SoundSimplifyOptions& options, const RunContext& run)
+        : in_(in), options_(options), run_(run), piece_(in.topology().connection().pieceOfPoint) {
+        const double size = boundsOf(in.positions()).diagonal();
+        relative_ = options.error > 0 && size > 0 ? float(options.error / size) : 1.0f;
+    }
 
-    std::vector<Index> result() {
-        weighPoints();
-        stamp_.assign(mesh_.points(), 0);
-        std::size_t left = mesh_.halfEdges() / 3;
-        for (Index h = 0; h < mesh_.halfEdges(); ++h)
-            if (mesh_.twin(h) == kNone || h < mesh_.twin(h)) offer(h);
-        for (std::size_t count = 0; left > limits_.target && !steps_.empty(); ++count) {
-            if (count % 4096 == 0) run_.poll();
-            const Collapse step = steps_.top();
-            steps_.pop();
-            if (!mesh_.alive(step.edge) || stampOf(step.edge) != step.stamp) continue;
-            if (folds(step.edge) || !mesh_.canCollapse(step.edge)) {
-                const Index other = mesh_.twin(step.edge);
-                if (!step.second && other != kNone) push(other, costOf(other), true);
-                continue;
-            }
-            left -= mesh_.twin(step.edge) == kNone ? 1 : 2;
-            draw(step.edge);
-        }
-        std::vector<Index> out;
-        for (Index h = 0; h < mesh_.halfEdges(); ++h)
-            if (mesh_.alive(h)) out.push_back(mesh_.pointOf[mesh_.from(h)]);
+    Corners run() {
+        const Corners& whole = in_.topology().cornerPoint();
+        Corners out = quick(whole, options_.target, options_.holdOpenEdges);
+        run_.poll();
+        if (troubleIn(out).empty()) return out;
+        before_ = kindsOf(in_);
+        // Edge by edge, with an eye on what may be drawn together, and in steps: what a step would let cross stays about as coarse as the step before left it.
+        out = edgeByEdge(whole, options_.target, options_.holdOpenEdges);
+        if (troubleIn(out).empty()) return out;
+        out = whole;
+        for (std::size_t times : {16, 8, 4, 2, 1})
+            if (options_.target * times < out.size() / 3) out = step(out, options_.target * times);
         return out;
     }
 
 private:
-    Vec3 place(Index p) const { return mesh_.place[p]; }
-    std::uint32_t stampOf(Index h) const { return std::max(stamp_[mesh_.from(h)], stamp_[mesh_.to(h)]); }
+    /// What the surface had before; more of it is no fault of the steps.
+    struct Kinds {
+        bool pinched = false, touching = false, flat = false, crossing = false;
+    };
 
-    void weighPoints() {
-        quadric_.resize(mesh_.points());
-        for (Index h = 0; h < mesh_.halfEdges(); ++h) {
-            const Vec3 a = place(mesh_.from(h)), b = place(mesh_.to(h)), c = place(mesh_.from(TriangleMesh::prev(h)));
-            const Vec3 n = cross(b - a, c - a);
-            quadric_[mesh_.from(h)].addPlane(normalized(n, {}), a, double(length(n)) / 6);
-            if (mesh_.twin(h) != kNone) continue;
-            // A wall along the open edge holds its outline.
-            const Vec3 wall = normalized(cross(b - a, n), {});
-            const double w = double(dot(b - a, b - a));
-            quadric_[mesh_.from(h)].addPlane(wall, a, w), quadric_[mesh_.to(h)].addPlane(wall, a, w);
-        }
-    }
-    /// What drawing an edge together into its start costs; where nothing bends, short edges go first.
-    double costOf(Index h) const {
-        const Index a = mesh_.from(h), b = mesh_.to(h);
-        Quadric q = quadric_[a];
-        q.add(quadric_[b]);
-        const Vec3 by = place(b) - place(a);
-        return q.at(place(a)) + 1e-12 * q.weight * double(dot(by, by));
-    }
-    /// The cheaper way of an edge.
-    void offer(Index h) {
-        const double cost = costOf(h);
-        const Index other = mesh_.twin(h);
-        if (other == kNone) return push(h, cost, true);
-        const double back = costOf(other);
-        back < cost ? push(other, back, false) : push(h, cost, false);
-    }
-    void push(Index h, double cost, bool second) {
-        const Index a = mesh_.from(h), b = mesh_.to(h);
-        const bool held = limits_.holdOpenEdges && mesh_.border(b);
-        const bool far = limits_.error > 0 && cost > (quadric_[a].weight + quadric_[b].weight) * limits_.error * limits_.error;
-        if (held || far) {
-            if (!second && mesh_.twin(h) != kNone) push(mesh_.twin(h), costOf(mesh_.twin(h)), true);
-            return;
-        }
-        steps_.push({cost, h, stampOf(h), second});
-    }
-    /// Whether a face would turn over.
-    bool folds(Index h) {
-        const Index a = mesh_.from(h), b = mesh_.to(h);
-        mesh_.around(b, ring_);
-        for (Index e : ring_) {
-            const Index p = mesh_.to(e), q = mesh_.from(TriangleMesh::prev(e));
-            if (p == a || q == a) continue;
-            const Vec3 before = cross(place(p) - place(b), place(q) - place(b)), after = cross(place(p) - place(a), place(q) - place(a));
-            if (dot(before, after) <= 0.2f * length(before) * length(after)) return true;
-        }
-        return false;
-    }
-    void draw(Index h) {
-        const Index a = mesh_.from(h), b = mesh_.to(h);
-        quadric_[a].add(quadric_[b]);
-        mesh_.collapse(h);
-        stamp_[a] = ++clock_;
-        mesh_.around(a, ring_);
-        for (Index e : ring_) offer(e);
-        if (const Index last = TriangleMesh::prev(ring_.back()); mesh_.twin(last) == kNone) offer(last);
+    Corners quick(const Corners& from, std::size_t target, bool lockBorder) const {
+        Corners out(from.size());
+        out.resize(meshopt_simplify(out.data(), from.data(), from.size(), &in_.positions()[0].x, in_.pointCount(), sizeof(Vec3), target * 3, relative_,
+                                    lockBorder ? unsigned(meshopt_SimplifyLockBorder) : 0u, nullptr));
+        return out;
     }
 
-    TriangleMesh mesh_;
-    const SimplifyLimits& limits_;
+    Corners edgeByEdge(const Corners& from, std::size_t target, bool lockBorder) const {
+        return collapsedSoundly(TriangleMesh(geometryOf(in_.positions(), from)), {target, options_.error, lockBorder}, run_);
+    }
+    Corners step(const Corners& from, std::size_t target) const {
+        constexpr int kMostTries = 5;
+        Corners out = edgeByEdge(from, target, options_.holdOpenEdges);
+        std::vector<Index> trouble = troubleIn(out), held;
+        float reach = 0.75f * meanEdge(out);
+        for (int attempt = 0; attempt < kMostTries && !trouble.empty(); ++attempt, reach *= 1.5f) {
+            run_.poll();
+            held.insert(held.end(), trouble.begin(), trouble.end());
+            out = holding(from, target, held, reach);
+            trouble = troubleIn(out);
+        }
+        return trouble.empty() ? out : from;
+    }
+    /// What is within reach of such points stays as it is.
+    Corners holding(const Corners& from, std::size_t target, const std::vector<Index>& points, float reach) const {
+        std::vector<Vec3> at;
+        for (Index p : points) at.push_back(in_.positions()[p]);
+        const auto count = at.size();
+        const Geometry places(std::move(at), Topology(count, {0}, {}, {0}, {}, {}));
+        const NearestPlace nearest(places, NearestPlace::On::points);
+        std::vector<std::uint8_t> held(in_.pointCount());
+        forEach(
+            held.size(), run_, [&](std::size_t p) { held[p] = nearest.find(in_.positions()[p]).squaredDistance <= reach * reach; }, 2048);
+        Corners stays, goes;
+        for (std::size_t c = 0; c < from.size(); c += 3) {
+            Corners& to = held[from[c]] || held[from[c + 1]] || held[from[c + 2]] ? stays : goes;
+            to.insert(to.end(), from.begin() + std::ptrdiff_t(c), from.begin() + std::ptrdiff_t(c) + 3);
+        }
+        if (goes.empty()) return from;
+        const Corners fewer = edgeByEdge(goes, std::max<std::size_t>(1, target * goes.size() / from.size()), true);
+        stays.insert(stays.end(), fewer.begin(), fewer.end());
+        return stays;
+    }
+    float meanEdge(const Corners& corners) const {
+        double sum = 0;
+        for (std::size_t c = 0; c < corners.size(); ++c)
+            sum += double(distance(in_.positions()[corners[c]], in_.positions()[corners[c % 3 == 2 ? c - 2 : c + 1]]));
+        return float(sum / double(std::max<std::size_t>(1, corners.size())));
+    }
+
+    static std::vector<Index> pinchedPoints(const Geometry& g) {
+        std::vector<Index> out;
+        const EdgeTable& edges = g.topology().edges();
+        for (std::size_t e = 0; e < edges.edges.size(); ++e)
+            if (edges.faceCount[e] > 2 || (edges.faceCount[e] == 2 && edges.balance[e] != 0)) out.push_back(edges.edges[e].a), out.push_back(edges.edges[e].b);
+        return out;
+    }
+    static std::vector<Index> pointsOf(const Geometry& g, const std::vector<Index>& faces) {
+        std::vector<Index> out;
+        for (Index f : faces)
+            for (Index p : g.topology().face(f)) out.push_back(p);
+        return out;
+    }
+    static std::vector<Index> flatFaces(const Geometry& g) {
+        std::vector<Index> out;
+        for (Index f = 0; f < g.faceCount(); ++f)
+            if (hasNoArea(g.topology().face(f), g.positions())) out.push_back(f);
+        return out;
+    }
+    Kinds kindsOf(const Geometry& g) const {
+        return {!pinchedPoints(g).empty(), !touchingPoints(g.topology()).empty(), !flatFaces(g).empty(), !crossingsOf(g).faces.empty()};
+    }
+    /// Points where the steps did harm.
+    std::vector<Index> troubleIn(const Corners& corners) const {
+        const Geometry g = geometryOf(in_.positions(), corners);
+        std::vector<Index> out;
+        const auto add = [&](const std::vector<Index>& points) { out.insert(out.end(), points.begin(), points.end()); };
+        if (!before_.pinched) add(pinchedPoints(g));
+        if (!before_.touching) add(touchingPoints(g.topology()));
+        if (!before_.flat) add(pointsOf(g, flatFaces(g)));
+        if (!before_.crossing) add(pointsOf(g, crossingsOf(g, piece_).faces));
+        return out;
+    }
+
+    const Geometry& in_;
+    const SoundSimplifyOptions& options_;
     const RunContext& run_;
-    std::vector<Quadric> quadric_;
-    std::vector<std::uint32_t> stamp_;
-    std::uint32_t clock_ = 0;
-    std::priority_queue<Collapse> steps_;
-    std::vector<Index> ring_;
+    const std::vector<Index>& piece_;
+    float relative_ = 1;
+    Kinds before_;
 };
 
 }  // namespace
 
-std::vector<Index> simplifiedSoundly(TriangleMesh mesh, const SimplifyLimits& limits, const RunContext& run) {
-    return Simplifier(std::move(mesh), limits, run).result();
+std::vector<Index> simplifiedSoundly(const Geometry& triangles, const SoundSimplifyOptions& options, const RunContext& run) {
+    return SoundSimplifier(triangles, options, run).run();
 }
 
 }  // namespace seedloom

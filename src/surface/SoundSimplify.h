@@ -1,20 +1,19 @@
 #pragma once
-// Leaves out points of triangles without ever drawing the surface together to a pinch.
-#include "surface/TriangleMesh.h"
-
+#include "geometry/Geometry.h"
 #include "parallel/RunContext.h"
 
 namespace seedloom {
 
-struct SimplifyLimits {
-    std::size_t target = 0;  ///< triangles wanted
-    double error = 0;        ///< metres that the surface may move by; 0 is no limit
+struct SoundSimplifyOptions {
+    std::size_t target = 0;  ///< triangles
+    double error = 0;        ///< the surface may move by this much, metres; 0: by any
     bool holdOpenEdges = false;
 };
 
-/// Corners of the triangles that are left, three each, as points of the source. Closed and manifold stays closed and manifold, so fewer than the
-/// target may not be reached. Quadric errors: Garland, Heckbert, "Surface Simplification Using Quadric Error Metrics", SIGGRAPH 1997; which edges
-/// may be drawn together: Dey, Edelsbrunner, Guha, Nekhayev, "Topology Preserving Edge Contraction", 1999. O(n log n), about 5 µs a triangle.
-std::vector<Index> simplifiedSoundly(TriangleMesh mesh, const SimplifyLimits& limits, const RunContext& run);
+/// Corner points of fewer triangles over the same points, by quadric errors (Garland & Heckbert, SIGGRAPH 1997; library: meshoptimizer). Where that
+/// would make an edge of more than two faces, a point where parts only touch, a face without area or faces of one piece that cross, and the surface had
+/// none, it is done edge by edge (EdgeCollapse); and where faces still cross, in steps, each of which leaves what it would harm as it was. So more triangles
+/// than wanted may be left. Cost: that of the library and a look at what comes out (3 µs a triangle); ten times as much where there is such a place.
+std::vector<Index> simplifiedSoundly(const Geometry& triangles, const SoundSimplifyOptions& options, const RunContext& run);
 
 }  // namespace seedloom

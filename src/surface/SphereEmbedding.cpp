@@ -5,10 +5,6 @@
 #include "surface/TriangleMesh.h"
 
 #include <Eigen/Dense>
-#include <Eigen/Sparse>
-#include <Eigen/SparseCholesky>
-
-#include <complex>
 
 namespace seedloom {
 
@@ -28,23 +24,6 @@ Rows neighboursOf(const Topology& t) {
     return out;
 }
 
-/// The points around one, in order; empty where they make no ring.
-std::vector<Index> ringAround(const Topology& t, Index point) {
-    std::map<Index, Index> next;
-    for (Index c : t.cornersOfPoint()[point]) {
-        const Index f = t.faceOfCorner()[c], begin = t.faceStart()[f], size = t.faceStart()[f + 1] - begin, k = c - begin;
-        if (!next.emplace(t.cornerPoint()[begin + (k + 1) % size], t.cornerPoint()[begin + (k + 2) % size]).second) return {};
-    }
-    std::vector<Index> out;
-    for (Index at = next.begin()->first; out.size() < next.size();) {
-        out.push_back(at);
-        const auto it = next.find(at);
-        if (it == next.end()) return {};
-        at = it->second;
-    }
-    return out;
-}
-
 bool likeABall(const Geometry& g) {
     const Topology& t = g.topology();
     for (std::size_t f = 0; f < t.faceCount(); ++f)
@@ -53,62 +32,6 @@ bool likeABall(const Geometry& g) {
     for (std::size_t e = 0; e < edges.edges.size(); ++e)
         if (edges.faceCount[e] != 2 || edges.balance[e] != 0) return false;
     return t.faceCount() >= 4 && t.connection().parts == 1 && long(t.pointCount()) - long(edges.edges.size()) + long(t.faceCount()) == 2;
-}
-
-/// Flat places for all points but `pole`, whose ring lies on the unit circle.
-std::vector<std::complex<double>> flatPlaces(const Geometry& g, const Rows& neighbours, Index pole, const std::vector<Index>& ring) {
-    const std::size_t points = g.pointCount();
-    std::vector<std::complex<double>> out(points);
-    std::vector<int> row(points, -1);
-    std::vector<std::uint8_t> fixed(points, 0);
-    fixed[pole] = 1;
-    for (std::size_t i = 0; i < ring.size(); ++i) {
-        // The way round that lets faces look outwards once the plane is put onto the ball with the pole on top.
-        out[ring[i]] = std::polar(1.0, 2 * kPi * double(i) / double(ring.size()));
-        fixed[ring[i]] = 1;
-    }
-    int free = 0;
-    for (std::size_t p = 0; p < points; ++p)
-        if (!fixed[p]) row[p] = free++;
-    std::vector<Eigen::Triplet<double>> entries;
-    Eigen::MatrixXd right = Eigen::MatrixXd::Zero(free, 2);
-    for (std::size_t p = 0; p < points; ++p) {
-        if (row[p] < 0) continue;
-        entries.emplace_back(row[p], row[p], double(neighbours[p].size()));
-        for (Index q : neighbours[p]) {
-            if (row[q] >= 0) entries.emplace_back(row[p], row[q], -1.0);
-            else right(row[p], 0) += out[q].real(), right(row[p], 1) += out[q].imag();
-        }
-    }
-    Eigen::SparseMatrix<double> matrix(free, free);
-    matrix.setFromTriplets(entries.begin(), entries.end());
-    const Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>> solver(matrix);
-    const Eigen::MatrixXd solved = solver.solve(right);
-    for (std::size_t p = 0; p < points; ++p)
-        if (row[p] >= 0) out[p] = {solved(row[p], 0), solved(row[p], 1)};
-    return out;
-}
-
-/// From the plane onto the ball, the scale such that as many points lie on each half.
-std::vector<Place3> ontoBall(std::vector<std::complex<double>> flat, Index pole) {
-    std::complex<double> middle{};
-    for (Index p = 0; p < flat.size(); ++p)
-        if (p != pole) middle += flat[p] / double(flat.size() - 1);
-    std::vector<double> sizes;
-    for (Index p = 0; p < flat.size(); ++p)
-        if (p != pole) flat[p] -= middle, sizes.push_back(std::abs(flat[p]));
-    std::nth_element(sizes.begin(), sizes.begin() + std::ptrdiff_t(sizes.size() / 2), sizes.end());
-    const double scale = 1 / std::max(sizes[sizes.size() / 2], 1e-300);
-    std::vector<Place3> out(flat.size());
-    for (Index p = 0; p < flat.size(); ++p) {
-        if (p == pole) {
-            out[p] = {0, 0, 1};
-            continue;
-        }
-        const double x = flat[p].real() * scale, y = flat[p].imag() * scale, s = x * x + y * y;
-        out[p] = {2 * x / (1 + s), 2 * y / (1 + s), (s - 1) / (s + 1)};
-    }
-    return out;
 }
 
 /// Above 0 where a triangle looks outwards; from differences, so that small ones far from the origin are told right.
@@ -149,14 +72,19 @@ void evenOut(const Geometry& g, const Rows& neighbours, std::vector<Place3>& at,
                         middle += (a + b + d) * area, weights += 3 * area;
                     }
                     const Place3 before = at[p], wanted = (middle / weights).normalized();
-                    for (double step : {1.0, 0.4, 0.1}) {
-                        at[p] = (before + (wanted - before) * step).normalized();
-                        bool folds = false;
+                    const auto least = [&] {
+                        double out = 1e300;
                         for (Index c : corners[p]) {
                             const Index begin = t.faceStart()[t.faceOfCorner()[c]];
-                            folds |= outwardness(at, t.cornerPoint()[begin], t.cornerPoint()[begin + 1], t.cornerPoint()[begin + 2]) <= 0;
+                            out = std::min(out, outwardness(at, t.cornerPoint()[begin], t.cornerPoint()[begin + 1], t.cornerPoint()[begin + 2]));
                         }
-                        if (!folds) return;
+                        return out;
+                    };
+                    const double now = least();
+                    for (double step : {1.0, 0.4, 0.1, 0.02}) {
+                        at[p] = (before + (wanted - before) * step).normalized();
+                        // What is folded may only unfold.
+                        if (const double next = least(); next > 0 || (now <= 0 && next > now)) return;
                     }
                     at[p] = before;
                 },
@@ -189,9 +117,10 @@ struct Removal {
     std::size_t mark;
 };
 
-/// Draws short edges together until few points are left, shortest first in steps of length.
+/// Draws edges together until four or five points are left, shortest first in steps of length: an edge that may be drawn together is always there (Steinitz).
 std::vector<Removal> collapsedToFew(TriangleMesh& mesh, const RunContext& run) {
-    constexpr std::size_t kFew = 24;
+    constexpr std::size_t kFew = 4;
+    std::size_t mostNeighbours = 16;
     mesh.noteCollapses();
     std::vector<Removal> out;
     std::size_t alive = mesh.points();
@@ -213,26 +142,37 @@ std::vector<Removal> collapsedToFew(TriangleMesh& mesh, const RunContext& run) {
             mesh.around(a, ring);
             const std::size_t ofA = ring.size();
             mesh.around(b, ring);
-            if (ofA + ring.size() > 16 || !mesh.canCollapse(h)) continue;
+            if (ofA + ring.size() > mostNeighbours || !mesh.canCollapse(h)) continue;
             out.push_back({b, a, mesh.mark()});
             mesh.collapse(h);
             --alive;
         }
-        if (alive == before && !longer) break;
+        if (alive == before && !longer) {
+            if (mostNeighbours > mesh.points()) break;
+            mostNeighbours *= 2;
+        }
         limit *= 1.3;
     }
     return out;
 }
 
-std::optional<std::vector<Place3>> embeddedFew(const Geometry& g, const RunContext& run) {
-    const Rows neighbours = neighboursOf(g.topology());
-    Index pole = 0;
-    for (Index p = 0; p < g.pointCount(); ++p)
-        if (neighbours[p].size() > neighbours[pole].size()) pole = p;
-    const std::vector<Index> ring = ringAround(g.topology(), pole);
-    if (ring.size() < 3) return {};
-    std::vector<Place3> at = ontoBall(flatPlaces(g, neighbours, pole, ring), pole);
-    evenOut(g, neighbours, at, 200, run);
+/// Places for the few points that no edge can be drawn together of: two poles with three others around (TriangleMesh leaves no point with three neighbours
+/// beside one with four), or a tetrahedron.
+std::optional<std::vector<Place3>> embeddedFew(const Geometry& g) {
+    const Rows& corners = g.topology().cornersOfPoint();
+    std::vector<Index> poles, others;
+    for (Index p = 0; p < g.pointCount(); ++p) (corners[p].size() == 3 && poles.size() < 2 ? poles : others).push_back(p);
+    if (g.pointCount() < 4 || g.pointCount() > 5 || poles.size() != 2) return {};
+    std::vector<Place3> at(g.pointCount());
+    const bool five = others.size() == 3;
+    at[poles[0]] = five ? Place3(0, 0, 1) : Place3(1, 1, 1).normalized();
+    at[poles[1]] = five ? Place3(0, 0, -1) : Place3(1, -1, -1).normalized();
+    for (std::size_t i = 0; i < others.size(); ++i) {
+        const double turn = 2 * kPi * double(i) / 3;
+        at[others[i]] = five ? Place3(std::cos(turn), std::sin(turn), 0) : Place3(-1, i == 0 ? 1 : -1, i == 0 ? -1 : 1).normalized();
+    }
+    const auto face = g.topology().face(0);
+    if (outwardness(at, face[0], face[1], face[2]) < 0) std::swap(at[poles[0]], at[poles[1]]);
     return at;
 }
 
@@ -253,7 +193,8 @@ Place3 placeInside(const std::vector<Place3>& at, const std::vector<Index>& ring
     const std::size_t k = std::size_t(std::find(ring.begin(), ring.end(), from) - ring.begin());
     const Place3 &before = at[ring[(k + ring.size() - 1) % ring.size()]], &after = at[ring[(k + 1) % ring.size()]], &start = at[from];
     // Into the wedge at that point, also where it is wider than straight.
-    const Place3 one = (after - start).normalized(), two = (before - start).normalized();
+    const auto flat = [&](const Place3& to) { return Place3(to - start * to.dot(start)).normalized(); };
+    const Place3 one = flat(after - start), two = flat(before - start);
     Place3 bisector = one + two;
     if (one.cross(two).dot(start) < 0) bisector = -bisector;
     if (bisector.norm() < 1e-9) bisector = start.cross(one);
@@ -264,10 +205,11 @@ Place3 placeInside(const std::vector<Place3>& at, const std::vector<Index>& ring
         const double least = leastAround(at, ring, p.normalized());
         if (least > most) most = least, best = p.normalized();
     };
-    for (double t : {1.0, 0.7, 0.4, 0.2, 0.08, 0.02}) {
+    // All of the ring was seen from the point it comes back from, so there is a place near enough to that.
+    constexpr double kNearest = 1e-9;
+    for (double t = 1; t > kNearest && !(most > 0 && t < 0.5); t *= 0.6) {
         consider(start + (middle.normalized() - start) * t);
         consider(start + bisector.normalized() * (reach * t * 0.5));
-        if (most > 0 && t < 0.5) break;
     }
     return best;
 }
@@ -331,7 +273,7 @@ std::optional<std::vector<Vec3>> sphereEmbedding(const Geometry& g, int rounds, 
     const std::vector<Removal> removed = collapsedToFew(mesh, run);
     std::vector<Index> left;
     const Geometry few = mesh.compact(&left);
-    const auto base = embeddedFew(few, run);
+    const auto base = embeddedFew(few);
     if (!base) return {};
     std::vector<Place3> at(g.pointCount(), Place3::Zero());
     for (std::size_t i = 0; i < left.size(); ++i) at[left[i]] = (*base)[i];

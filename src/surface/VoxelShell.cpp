@@ -5,6 +5,7 @@
 #include "geometry/Rows.h"
 #include "parallel/Loops.h"
 #include "surface/CellFaces.h"
+#include "surface/WindingTree.h"
 
 #include <limits>
 
@@ -12,6 +13,7 @@ namespace seedloom {
 
 namespace {
 
+constexpr double kMostlyCovered = 0.75;
 constexpr float kBand = 1.8f;  ///< cells around faces in which distances are exact: more than the diagonal of one
 
 struct Lattice {
@@ -63,16 +65,35 @@ float squaredDistance(Vec3 p, Vec3 a, Vec3 b, Vec3 c) {
 class ShellMaker {
 public:
     ShellMaker(const Geometry& in, const VoxelShellOptions& options, const RunContext& run)
-        : in_(in), run_(run), grid_(latticeFor(in, options)), reach_(float(reachOf(options))) {}
+        : in_(in), options_(options), run_(run), grid_(latticeFor(in, options)), reach_(float(reachOf(options))), triangles_(triangulate(in)) {}
 
-    Geometry run() {
+    VoxelShell run() {
         measureNear();
         run_.setProgress(0.4f);
-        floodOutside();
-        run_.setProgress(0.6f);
-        measureOutside();
+        VoxelShell out;
+        double covered = 0;
+        if (options_.sign != VoxelSign::winding) {
+            floodOutside();
+            run_.setProgress(0.6f);
+            measureOutside();
+            values_.resize(grid_.size());
+            forEach(values_.size(), run_, [&](std::size_t i) { values_[i] = value(i); });
+            covered = coveredPart();
+        }
+        const bool leaks = covered < kMostlyCovered && options_.sign == VoxelSign::automatic && open();
+        if (options_.sign == VoxelSign::winding || leaks) {
+            std::vector<float> flooded = std::move(values_);
+            signByWinding();
+            // A sheet encloses nothing, however it is asked: half of it at most seems to.
+            const double byWinding = coveredPart();
+            out.byWinding = options_.sign == VoxelSign::winding || byWinding >= kMostlyCovered;
+            if (out.byWinding) covered = byWinding;
+            else values_ = std::move(flooded);
+        }
         run_.setProgress(0.8f);
-        return withoutDust(surface());
+        out.lost = 1 - covered;
+        out.surface = withoutDust(surface());
+        return out;
     }
 
 private:
@@ -82,8 +103,7 @@ private:
     void measureNear() {
         near_.assign(grid_.size(), kFar);
         crossed_.assign(grid_.size(), 0);
-        const Triangles triangles = triangulate(in_);
-        const auto boxes = boxesOf(in_, triangles);
+        const auto boxes = boxesOf(in_, triangles_);
         const float band = kBand * grid_.cell;
         // Triangles by the first layer that they reach, so that a slab finds its own.
         std::vector<std::vector<Index>> byLayer(std::size_t(grid_.n[2]));
@@ -99,15 +119,15 @@ private:
                 std::size_t count = 0;
                 for (Index t : byLayer[slab]) {
                     if (++count % 1024 == 0) run_.poll();
-                    stamp(triangles, t, boxes[t], band, z0, z1);
+                    stamp(t, boxes[t], band, z0, z1);
                 }
             },
             1);
         for (std::size_t i = 0; i < near_.size(); ++i)
             if (near_[i] != kFar) near_[i] = std::sqrt(near_[i]);
     }
-    void stamp(const Triangles& triangles, Index t, const Box& box, float band, std::int64_t z0, std::int64_t z1) {
-        const auto corner = [&](std::size_t k) { return in_.positions()[in_.topology().cornerPoint()[triangles.corners[3 * t + k]]]; };
+    void stamp(Index t, const Box& box, float band, std::int64_t z0, std::int64_t z1) {
+        const auto corner = [&](std::size_t k) { return in_.positions()[in_.topology().cornerPoint()[triangles_.corners[3 * t + k]]]; };
         const Vec3 a = corner(0), b = corner(1), c = corner(2);
         noteCrossings(a, b, c, z0, z1);
         const Vec3 n = normalized(cross(b - a, c - a), {});
@@ -350,6 +370,82 @@ private:
         size = std::max(size, 1e-4f * grid_.cell);
         return out ? size : -size;
     }
+    bool open() const {
+        const auto& beside = in_.topology().edges().faceCount;
+        return std::any_of(beside.begin(), beside.end(), [](auto count) { return count % 2 != 0; });
+    }
+    /// Which part of the faces, by area, has some inside within a cell or two.
+    double coveredPart() const {
+        constexpr std::size_t kMostAsked = 20'000;
+        const auto inside = [&](Vec3 place) {
+            std::array<std::int64_t, 3> at{};
+            for (int c = 0; c < 3; ++c) at[std::size_t(c)] = std::int64_t(std::floor((place[c] - grid_.low[c]) / grid_.cell));
+            for (int corner = 0; corner < 8; ++corner)
+                if (values_[grid_.at(at[0] + (corner & 1), at[1] + (corner >> 1 & 1), at[2] + (corner >> 2))] < 0) return true;
+            return false;
+        };
+        double whole = 0, covered = 0;
+        const std::size_t step = std::max<std::size_t>(1, triangles_.count() / kMostAsked);
+        for (std::size_t t = 0; t < triangles_.count(); t += step) {
+            const auto corner = [&](std::size_t k) { return in_.positions()[in_.topology().cornerPoint()[triangles_.corners[3 * t + k]]]; };
+            const Vec3 a = corner(0), b = corner(1), c = corner(2), vector = cross(b - a, c - a), aside = normalized(vector, {}) * (0.9f * grid_.cell);
+            const Vec3 middle = (a + b + c) / 3.0f;
+            whole += double(length(vector));
+            if (inside(middle + aside) || inside(middle - aside)) covered += double(length(vector));
+        }
+        return whole > 0 ? covered / whole : 1;
+    }
+
+    /// Inside is where faces go around a place by more than half; block by block, as it is one number far from all faces.
+    void signByWinding() {
+        constexpr std::int64_t kBlock = 4;
+        const WindingTree winding(in_, triangles_);
+        const float turn = signedVolume(in_) < 0 ? -1.0f : 1.0f;  // inside out is still a body
+        const float band = kBand * grid_.cell;
+        std::array<std::int64_t, 3> blocks{};
+        for (std::size_t c = 0; c < 3; ++c) blocks[c] = (grid_.n[c] + kBlock - 1) / kBlock;
+        values_.assign(grid_.size(), 0);
+        forEach(
+            std::size_t(blocks[0] * blocks[1] * blocks[2]), run_,
+            [&](std::size_t block) {
+                const std::array<std::int64_t, 3> low{std::int64_t(block) % blocks[0] * kBlock, std::int64_t(block) / blocks[0] % blocks[1] * kBlock,
+                                                      std::int64_t(block) / (blocks[0] * blocks[1]) * kBlock};
+                std::array<std::int64_t, 3> high{};
+                for (std::size_t c = 0; c < 3; ++c) high[c] = std::min(grid_.n[c], low[c] + kBlock);
+                const auto each = [&](const auto& take) {
+                    for (std::int64_t z = low[2]; z < high[2]; ++z)
+                        for (std::int64_t y = low[1]; y < high[1]; ++y)
+                            for (std::int64_t x = low[0]; x < high[0]; ++x) take(x, y, z);
+                };
+                const auto around = [&](std::int64_t x, std::int64_t y, std::int64_t z) { return turn * float(winding.at(grid_.place(x, y, z))) - 0.5f; };
+                bool away = true;
+                each([&](std::int64_t x, std::int64_t y, std::int64_t z) { away &= near_[grid_.at(x, y, z)] > band; });
+                const float middle = away ? around((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2) : 0;
+                each([&](std::int64_t x, std::int64_t y, std::int64_t z) {
+                    const bool border = x == 0 || y == 0 || z == 0 || x + 1 == grid_.n[0] || y + 1 == grid_.n[1] || z + 1 == grid_.n[2];
+                    const float more = border ? -0.5f : std::abs(middle) > 0.25f ? middle : around(x, y, z);
+                    const float near = near_[grid_.at(x, y, z)];
+                    // Over a hole the surface runs where the number is a half.
+                    const float size = near <= band ? near : std::min(2.0f, 8 * std::abs(more)) * grid_.cell;
+                    values_[grid_.at(x, y, z)] = std::copysign(std::max(size, 1e-4f * grid_.cell), -more);
+                });
+            },
+            16);
+    }
+    /// Replaces the ring that begins at `begin` by triangles around its middle.
+    static void fillFromMiddle(std::vector<Vec3>& places, std::vector<Index>& corners, std::size_t begin, std::vector<Index>& start) {
+        const std::vector<Index> ring(corners.begin() + std::ptrdiff_t(begin), corners.end());
+        corners.resize(begin);
+        Vec3 middle{};
+        for (Index p : ring) middle += places[p] / float(ring.size());
+        const auto number = Index(places.size());
+        places.push_back(middle);
+        for (std::size_t i = 0; i < ring.size(); ++i) {
+            corners.insert(corners.end(), {number, ring[i], ring[(i + 1) % ring.size()]});
+            start.push_back(Index(corners.size()));
+        }
+    }
+
     Geometry surface() {
         const auto& table = cellFaces();
         // Points on the lattice's edges: of two layers along x and y, of one between them along z.
@@ -358,23 +454,21 @@ private:
         std::vector<Index> onZ(layer, kNone);
         std::vector<Vec3> places;
         std::vector<Index> start{0}, corners;
-        std::vector<float> values(grid_.size());
-        forEach(values.size(), run_, [&](std::size_t i) { values[i] = value(i); });
         const auto point = [&](std::array<std::int64_t, 3> a, int axis, std::size_t above) {
             std::vector<Index>& list = axis == 0 ? onX[above] : axis == 1 ? onY[above] : onZ;
             Index& known = list[grid_.at(a[0], a[1], 0)];
             if (known != kNone) return known;
             auto b = a;
             ++b[std::size_t(axis)];
-            const float va = values[grid_.at(a[0], a[1], a[2])], vb = values[grid_.at(b[0], b[1], b[2])];
+            const float va = values_[grid_.at(a[0], a[1], a[2])], vb = values_[grid_.at(b[0], b[1], b[2])];
             places.push_back(mix(grid_.place(a[0], a[1], a[2]), grid_.place(b[0], b[1], b[2]), std::clamp(va / (va - vb), 0.01f, 0.99f)));
             return known = Index(places.size() - 1);
         };
         for (std::int64_t z = 0; z + 1 < grid_.n[2]; ++z) {
             run_.poll();
             for (std::int64_t y = 0; y + 1 < grid_.n[1]; ++y) {
-                const std::array<const float*, 4> rows{&values[grid_.at(0, y, z)], &values[grid_.at(0, y + 1, z)], &values[grid_.at(0, y, z + 1)],
-                                                       &values[grid_.at(0, y + 1, z + 1)]};
+                const std::array<const float*, 4> rows{&values_[grid_.at(0, y, z)], &values_[grid_.at(0, y + 1, z)], &values_[grid_.at(0, y, z + 1)],
+                                                       &values_[grid_.at(0, y + 1, z + 1)]};
                 // Which of the eight corners are inside; those at the right become those at the left of the next cell.
                 const auto atRight = [&](std::int64_t x) {
                     unsigned bits = 0;
@@ -387,12 +481,14 @@ private:
                     right = atRight(x + 1);
                     const unsigned inside = left | right;
                     if (inside == 0 || inside == 255) continue;
-                    for (const auto& ring : table[inside]) {
-                        for (int e : ring) {
+                    for (const auto& [edges, needsMiddle] : table[inside]) {
+                        const std::size_t begin = corners.size();
+                        for (int e : edges) {
                             const int corner = kCellEdges[std::size_t(e)][0];
                             corners.push_back(point({x + (corner & 1), y + (corner >> 1 & 1), z + (corner >> 2)}, e / 4, std::size_t(corner >> 2)));
                         }
-                        start.push_back(Index(corners.size()));
+                        if (needsMiddle) fillFromMiddle(places, corners, begin, start);
+                        else start.push_back(Index(corners.size()));
                     }
                 }
             }
@@ -433,10 +529,12 @@ private:
     }
 
     const Geometry& in_;
+    const VoxelShellOptions& options_;
     const RunContext& run_;
     Lattice grid_;
     float reach_;
-    std::vector<float> near_, wall_, fromOutside_;
+    Triangles triangles_;
+    std::vector<float> near_, wall_, fromOutside_, values_;  ///< the last is negative inside
     std::vector<std::uint8_t> outside_, beside_, crossed_;
 };
 
@@ -447,6 +545,6 @@ double voxelCells(const Geometry& geometry, const VoxelShellOptions& options) {
     return double(grid.n[0]) * double(grid.n[1]) * double(grid.n[2]);
 }
 
-Geometry voxelShell(const Geometry& geometry, const VoxelShellOptions& options, const RunContext& run) { return ShellMaker(geometry, options, run).run(); }
+VoxelShell voxelShell(const Geometry& geometry, const VoxelShellOptions& options, const RunContext& run) { return ShellMaker(geometry, options, run).run(); }
 
 }  // namespace seedloom

@@ -376,15 +376,16 @@ private Q_SLOTS:
     }
     void whatTheCheckupOffersMends() {
         QFETCH(QString, code);
-        const Geometry box = made("box"), beside = made("transform", {{"move", {1, 1, 0}}}, {box}),
-                       within = made("transform", {{"move", {0.3, 0.4, 0.2}}}, {box});
+        const Geometry box = made("box"), beside = made("transform", {{"move", {1, 1, 0}}}, {box});
         const std::map<QString, Geometry> broken{
             {"open_edges", made("delete", {{"where", {{"attribute", "top"}}}}, {box})},
             {"doubled_points", made("separate", {{"by", "each face"}}, {box})},
             {"inside_out", made("flip", {}, {box})},
             {"winding", made("flip", {{"where", {{"attribute", "top"}}}}, {box})},
             {"nonmanifold_edges", made("weld", {}, {made("merge", {}, {box, beside})})},
-            {"self_intersections", made("merge", {}, {box, within})},
+            // A rope that passes through itself.
+            {"self_intersections", made("sweep", {{"form", "tube"}, {"width", 0.1}, {"caps", true}},
+                                        {made("point_list", {{"points", {{0, 0, 0}, {1, 0, 0}, {0.5, 0, 0.7}, {0.5, 0, -0.7}}}, {"join", "open curve"}})})},
             {"non_finite_points",
              [&] {
                  Geometry g = made("merge", {}, {box, beside});

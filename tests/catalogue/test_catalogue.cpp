@@ -102,6 +102,24 @@ OperatorOutcome runOn(const OperatorSpec& spec, const OperatorInput& input, int 
     return out;
 }
 
+/// Defaults, and at each port something that the operator works on.
+OperatorInput plainInput(const OperatorSpec& spec) {
+    std::vector<Geometry> in;
+    if (!spec.inputs.empty())
+        in.push_back(spec.id == "fill_curve"       ? made("polygon")
+                     : spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}})
+                                                   : made("box"));
+    if (spec.family == Family::attribute)
+        in = {made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
+    OperatorInput input = inputFor(spec, Json::object(), in);
+    for (std::size_t p = 1; p < input.ports.size(); ++p)
+        input.ports[p] = spec.inputs[p].id.starts_with("curve") ? std::vector{made("line")}
+                       : spec.inputs[p].id == "beads"           ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})}
+                       : spec.inputs[p].id == "target"          ? std::vector{made("uv_project", Json::object(), {made("box")})}
+                                                                : in;
+    return input;
+}
+
 }  // namespace
 
 class TestCatalogue : public QObject {
@@ -166,25 +184,26 @@ private Q_SLOTS:
 
     void defaultsWorkOnAPlainInput() {
         for (const OperatorSpec& spec : catalogue()) {
-            std::vector<Geometry> in;
-            if (!spec.inputs.empty())
-                in.push_back(spec.id == "fill_curve"       ? made("polygon")
-                             : spec.takes == Takes::curves ? made("point_list", {{"points", {{1, 0, 0}, {1, 1, 0}}}})
-                                                           : made("box"));
-            if (spec.family == Family::attribute)
-                in = {
-                    made("set_attribute", Json::object(), {made("set_attribute", {{"name", "along"}, {"value", {{"formula", "position.y"}}}}, {made("box")})})};
-            OperatorInput input = inputFor(spec, Json::object(), in);
-            for (std::size_t p = 1; p < input.ports.size(); ++p)
-                input.ports[p] = spec.inputs[p].id.starts_with("curve") ? std::vector{made("line")}
-                               : spec.inputs[p].id == "beads"           ? std::vector{made("box", {{"size", {0.1, 0.1, 0.1}}})}
-                               : spec.inputs[p].id == "target"          ? std::vector{made("uv_project", Json::object(), {made("box")})}
-                                                                        : in;
-            const OperatorOutcome out = runOperator(spec, input, RunContext());
+            const OperatorOutcome out = runOperator(spec, plainInput(spec), RunContext());
             if (spec.id == "import_mesh" || spec.id == "asset") continue;  // there is no file by default; tests/imports and tests/assets read some
             QVERIFY2(!out.failed, spec.id.c_str());
             // The first gives nothing outside of a container, the second nothing before anything is drawn.
             if (spec.id != "inner_input" && spec.id != "drawn_curve") QVERIFY2(!out.geometry.empty(), spec.id.c_str());
+        }
+    }
+
+    /// Where a count or a density is 0, what comes behind it has nothing to do, and says no more than that.
+    void nothingInNothingOut() {
+        for (const OperatorSpec& spec : catalogue()) {
+            if (spec.inputs.empty() || spec.inputs.front().optional) continue;
+            OperatorInput input = plainInput(spec);
+            input.ports[0] = {Geometry()};
+            const OperatorOutcome out = runOperator(spec, input, RunContext());
+            const std::string at = spec.id + (out.notices.empty() ? "" : ": " + out.notices.back().text);
+            QVERIFY2(!out.failed, at.c_str());
+            for (const Notice& notice : out.notices) QVERIFY2(notice.level == NoticeLevel::info, at.c_str());
+            // United with nothing, the others are what is left.
+            if (spec.id != "boolean") QVERIFY2(out.geometry.empty(), at.c_str());
         }
     }
 

@@ -3,6 +3,7 @@
 #include "breaking/ShellCracks.h"
 #include "geometry/Digest.h"
 #include "geometry/Rows.h"
+#include "geometry/SelfIntersections.h"
 #include "operators/Shapes.h"
 #include "parallel/Loops.h"
 #include "support/Chance.h"
@@ -329,7 +330,7 @@ private Q_SLOTS:
                     const Geometry cracked = made("crack_shell", {{"pieces", 36}, {"seed", seed}, {"gap", gap}}, {ball});
                     for (const char* side : {"in", "out", "both"}) {
                         const Geometry solid = made("thicken", {{"thickness", thickness}, {"side", side}}, {cracked});
-                        QCOMPARE(crossingsInPieces(solid, RunContext()).pairs, std::size_t(0));
+                        QCOMPARE(crossingsOf(solid).pairs, std::size_t(0));
                         const auto figures = pieceFigures(solid);
                         QVERIFY(figures && figures->closed);
                         // About as thick as asked for.

@@ -6,11 +6,17 @@
 #include "geometry/Materials.h"
 #include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
+#include "geometry/SelfIntersections.h"
 #include "graph/Controls.h"
 #include "scatter/CopyOverlap.h"
 #include "support/Chance.h"
 #include "support/Pieces.h"
 #include "support/Run.h"
+#include "sweep/Trials.h"
+
+#include <fmt/ranges.h>
+
+#include <fstream>
 
 using namespace seedloom;
 using namespace seedloom::test;
@@ -61,21 +67,41 @@ class TestDemos : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
-    void everyPresetIsSound_data() {
+    /// What a control allows builds a sound model without a warning: defaults, presets, both ends of each control, and some settings of all at once
+    /// (SEEDLOOM_SWEEP_SEED, SEEDLOOM_SWEEP_RANDOM: others). scripts/sweep does more. Of the knotted fender, a study of folds, see knottedFender.
+    void everySettingIsSound_data() {
         QTest::addColumn<QString>("name");
         for (const char* name : {"mooring-bollard", "fish-crate", "dune-boardwalk", "radar-dome", "roof-shingle", "shingled-turret", "whelk", "carved-seal",
-                                 "harbour-sign", "crusted-rock", "basket-of-floats"})
+                                 "harbour-sign", "crusted-rock", "basket-of-floats", "net-floats", "attribute-tour"})
             QTest::newRow(name) << name;
     }
-    void everyPresetIsSound() {
+    void everySettingIsSound() {
         QFETCH(QString, name);
-        Asset asset(qPrintable(name));
-        std::vector<std::string> presets{""};
-        for (const Preset& preset : asset.loom().presets) presets.push_back(preset.name);
-        for (const std::string& preset : presets) {
-            const Checkup c = checkupOf(bakeCopies(asset.build({}, preset)));
-            QVERIFY2(c.closed && c.manifold && c.consistentWinding && c.degenerateFaces == 0 && c.volume > 0, preset.c_str());
+        const auto given = [](const char* variable, int usual) { return qEnvironmentVariableIsSet(variable) ? qEnvironmentVariableIntValue(variable) : usual; };
+        const int seed = given("SEEDLOOM_SWEEP_SEED", 1130), random = given("SEEDLOOM_SWEEP_RANDOM", 1);
+        const TriedDemo demo(std::filesystem::path(SEEDLOOM_SOURCE) / "demo" / (name.toStdString() + ".loom"));
+        QVERIFY2(demo.error().empty(), demo.error().c_str());
+        for (const Trial& trial : trialsOf(demo.loom(), random, unsigned(seed))) {
+            const Verdict verdict = demo.judge(trial);
+            QVERIFY2(verdict.faults.empty(), fmt::format("{} (seed {}): {}", trial.text(), seed, fmt::join(verdict.faults, "; ")).c_str());
         }
+    }
+    /// The judge finds what is not sound.
+    void whatIsNotSoundIsTold() {
+        const QTemporaryDir folder;
+        const std::filesystem::path file = std::filesystem::path(folder.path().toStdString()) / "open.loom";
+        std::ofstream(file)
+            << R"({"seedloom": 1, "name": "Open", "controls": [{"id": "height", "label": "Height", "type": "number", "default": 1, "min": 0.5, "max": 2}],
+            "nodes": [{"id": "box", "op": "box", "cell": [0, 0]}, {"id": "less", "op": "delete", "cell": [1, 0], "settings": {"where": {"attribute": "top"}}},
+                      {"id": "out", "op": "output", "cell": [2, 0]}],
+            "links": [["box", "less"], ["less", "out"]], "output": "out"})";
+        const TriedDemo demo(file);
+        QVERIFY2(demo.error().empty(), demo.error().c_str());
+        QCOMPARE(trialsOf(demo.loom(), 3, 1).size(), std::size_t(1 + 2 + 3));
+        QVERIFY(trialsOf(demo.loom(), 3, 1)[4].given == trialsOf(demo.loom(), 3, 1)[4].given &&
+                trialsOf(demo.loom(), 3, 1)[4].given != trialsOf(demo.loom(), 3, 2)[4].given);
+        const Verdict verdict = demo.judge({});
+        QCOMPARE(verdict.faults, (std::vector<std::string>{"4 open edges"}));
     }
 
     void fishCrate() {
@@ -168,6 +194,8 @@ private Q_SLOTS:
         const auto few = placesOf(asset.build({{"density", 200}}, {}, "shells")), many = placesOf(asset.build({{"density", 900}}, {}, "shells"));
         QVERIFY(many.size() > few.size() * 3);
         for (const auto& [id, place] : few) QVERIFY(many.contains(id) && many.at(id) == place);
+        // It lies on the rock that is shown.
+        QVERIFY(distance(sizeOf(asset.build({}, {}, "stone")), sizeOf(asset.build({}, {}, "bed"))) < 1e-6f);
         // Every material of stone, shells and pebbles is in the one list of the whole.
         QCOMPARE(materialsOf(asset.build()).size(), std::size_t(6));
         // Pebbles touch what they lie on.
@@ -226,7 +254,7 @@ private Q_SLOTS:
         verifySolid(g);
         QCOMPARE(g.topology().connection().pieces, 1u);
         QVERIFY(near(double(boundsOf(g.positions()).min.y), 0, 1e-3));
-        QVERIFY(signedVolume(asset.build({{"wall", 0.005}}, {}, "wall")) > signedVolume(asset.build({{"wall", 0.002}}, {}, "wall")) * 1.5);
+        QVERIFY(signedVolume(asset.build({{"wall", 0.0025}}, {}, "wall")) > signedVolume(asset.build({{"wall", 0.001}}, {}, "wall")) * 1.5);
         // The pillar closes the gap between the turns.
         QVERIFY(signedVolume(g) > signedVolume(asset.build({}, {}, "wall")) * 1.2);
     }
@@ -237,7 +265,7 @@ private Q_SLOTS:
         QVERIFY(!checkupOf(scan).closed);
         verifySolid(even);
         QVERIFY(distance(sizeOf(scan), sizeOf(even)) < 0.01f);
-        QVERIFY(asset.build({{"faces", 500}}, {}, "low").faceCount() <= 520);
+        QVERIFY(asset.build({{"faces", 500}}, {}, "low").faceCount() <= 600);
     }
 
     void harbourSign() {
@@ -268,14 +296,14 @@ private Q_SLOTS:
             }
             // Before pieces are turned: that rounds places, and faces of the skin that lay in one plane may cross by as much.
             const Geometry still = asset.build(given, preset, name == "cracked-sea-wall" ? "lighter" : "");
-            QVERIFY2(!inPieces(still) || crossingsInPieces(still, RunContext()).pairs == 0, at.c_str());
+            QVERIFY2(crossingsOf(still).pairs == 0, at.c_str());
         };
         check({});
         for (const Preset& preset : asset.loom().presets) check({}, preset.name);
         for (const Control& control : asset.loom().controls)
             for (const auto& end : {control.min, control.max}) check({{control.id, *end}});
         Chance chance(12);
-        for (int i = 0; i < 12; ++i) {
+        for (int i = 0; i < 2; ++i) {
             std::map<std::string, Json> given;
             for (const Control& control : asset.loom().controls) {
                 const double value = double(chance.number(float(*control.min), float(*control.max)));

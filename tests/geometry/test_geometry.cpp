@@ -37,6 +37,12 @@ Geometry cube(Vec3 at = {}) {
     return Geometry(std::move(p), Topology(8, {0, 4, 8, 12, 16, 20, 24}, std::move(corners), {0}, {}, {}));
 }
 
+/// Three triangles in a row, the last of which passes through the first.
+Geometry bowTie() {
+    return Geometry({{0, 0, 0}, {1, 0, 0}, {0.5f, 1, 0}, {2, 0.5f, 1}, {0.4f, 0.3f, -1}, {0.5f, 0.35f, 1}},
+                    Topology(6, {0, 3, 6, 9}, {0, 1, 2, 2, 1, 3, 3, 4, 5}, {0}, {}, {}));
+}
+
 Geometry polyline(std::vector<Vec3> points, bool closed) {
     const auto n = static_cast<Index>(points.size());
     std::vector<Index> order;
@@ -213,14 +219,20 @@ private Q_SLOTS:
     }
 
     void selfIntersectionsAreCounted() {
-        QCOMPARE(selfIntersections(cube()), 0u);
-        QCOMPARE(selfIntersections(combine({cube(), cube({5, 0, 0})})), 0u);
-        QVERIFY(selfIntersections(combine({cube(), cube({0.5f, 0.5f, 0.5f})})) > 0);
+        QCOMPARE(crossingsOf(cube()).pairs, 0u);
+        QCOMPARE(crossingsOf(combine({cube(), cube({5, 0, 0})})).touching, 0u);
+        const Geometry inEachOther = combine({cube(), cube({0.5f, 0.5f, 0.5f}), cube({5, 0, 0})});
+        const Crossings pieces = crossingsOf(inEachOther);
+        QVERIFY(pieces.pairs == 0 && pieces.faces.empty());
+        QCOMPARE(pieces.touching, 1u);
+        QCOMPARE(pieces.touchingFaces.size(), 6u);
+        const Crossings whole = crossingsOfAll(inEachOther);
+        QVERIFY(whole.pairs > 6 && whole.touching == 0 && whole.faces == pieces.touchingFaces);
         // A fold: two triangles over one edge, in one plane, on the same side.
         const Geometry fold({{0, 0, 0}, {1, 0, 0}, {0.5f, 1, 0}, {0.4f, 2, 0}}, Topology(4, {0, 3, 6}, {0, 1, 2, 1, 0, 3}, {0}, {}, {}));
-        QCOMPARE(selfIntersections(fold), 1u);
+        QCOMPARE(crossingsOf(fold).pairs, 1u);
         const Geometry flat({{0, 0, 0}, {1, 0, 0}, {0.5f, 1, 0}, {0.4f, -2, 0}}, Topology(4, {0, 3, 6}, {0, 1, 2, 1, 0, 3}, {0}, {}, {}));
-        QCOMPARE(selfIntersections(flat), 0u);
+        QCOMPARE(crossingsOf(flat).pairs, 0u);
     }
 
     void mirroringKeepsSolidsOutward() {
@@ -350,12 +362,15 @@ private Q_SLOTS:
         std::vector<Index> all(whole.topology().cornerPoint().begin(), whole.topology().cornerPoint().end());
         for (int f = 0; f < 6; ++f) std::reverse(all.begin() + f * 4, all.begin() + f * 4 + 4);
         QCOMPARE(byCode(findingsOf(Geometry(whole.positions(), Topology(8, {0, 4, 8, 12, 16, 20, 24}, all, {0}, {}, {}))), "inside_out").count, 6u);
-        // Two cubes through each other: all faces that cut are named, the others are not.
+        // Two cubes through each other: all faces that do are named, the others are not, and none is at fault.
         const std::vector<Geometry> both{cube(), cube({0.5f, 0.5f, 0.5f})};
-        const Finding cut = byCode(findingsOf(combine(both), true), "self_intersections");
-        QVERIFY(cut.count > 0 && cut.element == Element::face);
+        const Finding cut = byCode(findingsOf(combine(both), true), "touching_pieces");
+        QVERIFY(cut.count == 1 && cut.element == Element::face && !cut.fault());
         QCOMPARE(cut.rows.size(), 6u);
-        QVERIFY(byCode(findingsOf(combine(both), false), "self_intersections").count == 0);
+        QVERIFY(byCode(findingsOf(combine(both), false), "touching_pieces").count == 0);
+        // A surface that passes through itself.
+        const Finding crossed = byCode(findingsOf(bowTie(), true), "self_intersections");
+        QVERIFY(crossed.count > 0 && crossed.fault() && crossed.rows.size() >= 2);
     }
 
     void findingsAgreeWithTheCheckup() {

@@ -1,8 +1,10 @@
 // What bevel, booleans, remeshing and the other surface tools promise.
 #include "geometry/Rows.h"
+#include "geometry/SelfIntersections.h"
 #include "support/Run.h"
 #include "support/Sound.h"
 #include "surface/SoundSimplify.h"
+#include "surface/WindingTree.h"
 
 #include <random>
 
@@ -302,7 +304,7 @@ private Q_SLOTS:
         const RunContext run;
         // Edge by edge, without the quick way before it.
         const Geometry ring = made("triangulate", {}, {made("torus", {{"radius", 1}, {"tube", 0.3}})});
-        const auto triangles = simplifiedSoundly(TriangleMesh(ring), {200, 0, false}, run);
+        const auto triangles = simplifiedSoundly(ring, {200, 0, false}, run);
         std::vector<Index> start(triangles.size() / 3 + 1);
         for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
         const Geometry g = Geometry(ring.positions(), Topology(ring.pointCount(), std::move(start), triangles, {0}, {}, {}));
@@ -314,7 +316,7 @@ private Q_SLOTS:
         QVERIFY(near(signedVolume(g), signedVolume(ring), 0.1 * signedVolume(ring)));
         // An open edge is held where that is asked for.
         const Geometry sheet = made("triangulate", {}, {made("grid", {{"cells", {10, 10}}})});
-        const auto held = simplifiedSoundly(TriangleMesh(sheet), {4, 0, true}, run);
+        const auto held = simplifiedSoundly(sheet, {4, 0, true}, run);
         std::set<Index> left(held.begin(), held.end());
         QVERIFY2(left.size() >= 40 && left.size() < 60, qPrintable(QString::number(left.size())));
     }
@@ -450,7 +452,18 @@ private Q_SLOTS:
         const Geometry closed = made("voxel_remesh", {{"voxel", 0.06}, {"close", 0.6}}, {open});
         verifySolid(closed);
         QVERIFY(near(signedVolume(closed), signedVolume(ball), 0.05 * signedVolume(ball)));
-        QCOMPARE(lastCode(runOp("voxel_remesh", {{"voxel", 0.06}}, {open})), std::string("voxel.nothing"));  // the outside gets in
+        // The outside gets in where the hole is not bridged; then it is closed as faces go around.
+        QCOMPARE(lastCode(runOp("voxel_remesh", {{"voxel", 0.06}, {"sign", "flood"}}, {open})), std::string("voxel.nothing"));
+        const OperatorOutcome around = runOp("voxel_remesh", {{"voxel", 0.06}}, {open});
+        verifySolid(around.geometry);
+        QCOMPARE(lastCode(around), std::string("voxel.winding"));
+        QVERIFY(near(signedVolume(around.geometry), signedVolume(ball), 0.05 * signedVolume(ball)));
+        // Inside out it is still a body; a sheet is none, however it is bent.
+        verifySolid(made("voxel_remesh", {{"voxel", 0.06}}, {made("flip", Json::object(), {open})}));
+        const Geometry hills = made("noise_displace", {{"amount", 0.3}, {"size", 0.5}}, {made("grid", {{"size", {3, 3}}, {"cells", {40, 40}}})});
+        const OperatorOutcome sheet = runOp("voxel_remesh", {{"voxel", 0.06}}, {hills});
+        QVERIFY(sheet.failed && sheet.notices.back().text.find("sheet") != std::string::npos);
+        QCOMPARE(sheet.notices.back().fixes.front().op, std::string("thicken"));
         const Geometry crossing =
             made("merge", Json::object(), {boxAt({1, 0.4f, 0.4f}, {0, 0, 0}), made("flip", Json::object(), {boxAt({0.4f, 1, 0.4f}, {0, 0, 0})})});
         const Geometry united = made("voxel_remesh", {{"voxel", 0.02}}, {crossing});
@@ -463,6 +476,51 @@ private Q_SLOTS:
         for (std::size_t p = 0; p < high.pointCount(); ++p)
             QVERIFY(near(double((*high.values<float>(Element::point, "height"))[p]), double(high.positions()[p].y), 0.05));
         QCOMPARE(lastCode(runOp("voxel_remesh", {{"voxel", 1e-5}}, {ball})), std::string("limit.elements"));
+    }
+
+    /// Whatever comes in: closed, manifold, without crossings, also once it is cut into triangles.
+    void voxelsAreSoundWhateverComesIn() {
+        for (int seed = 0; seed < 4; ++seed) {
+            // Noisy balls in each other, with a sheet through them and a hole, at cells that are too coarse for what is there.
+            const Geometry ball = made("noise_displace", {{"amount", 0.6}, {"size", 0.3}, {"octaves", 3}, {"seed", seed}},
+                                       {made("geodesic_sphere", {{"radius", 0.7}, {"frequency", 10}})});
+            const Geometry sheet =
+                made("noise_displace", {{"amount", 0.4}, {"size", 0.4}, {"seed", seed}}, {made("grid", {{"size", {1, 1}}, {"cells", {12, 12}}})});
+            const Geometry open = made("delete", {{"of", "faces"}, {"where", {{"formula", "index < 30"}}}}, {ball});
+            const Geometry dirty = made("merge", {}, {ball, sheet, made("transform", {{"move", {0.5, 0.1, 0.2}}}, {open})});
+            for (int smooth : {0, 1, 6}) {
+                const OperatorOutcome out = runOp("voxel_remesh", {{"voxel", 0.05 + 0.01 * (seed % 4)}, {"smooth", smooth}}, {dirty});
+                QVERIFY2(!out.failed, out.notices.empty() ? "" : out.notices.back().text.c_str());
+                for (const Geometry& g : {out.geometry, made("triangulate", {}, {out.geometry})}) {
+                    const Checkup c = checkupOf(g);
+                    QVERIFY2(c.closed && c.manifold && c.consistentWinding && c.volume > 0, std::to_string(seed).c_str());
+                    QCOMPARE(crossingsOfAll(g).pairs, 0u);
+                }
+                // Even triangles over it, longer than its thin parts are thick.
+                const Geometry even = made("remesh", {{"edge_length", 0.12}, {"keep_edges_over", 180}}, {out.geometry});
+                QVERIFY(checkupOf(even).closed && checkupOf(even).manifold);
+                QCOMPARE(crossingsOf(even).pairs, 0u);
+                if (smooth > 1) continue;
+                const Geometry fewer = made("simplify", {{"target", 300}}, {out.geometry});
+                QVERIFY(checkupOf(fewer).closed && checkupOf(fewer).manifold && fewer.faceCount() < out.geometry.faceCount());
+                QCOMPARE(crossingsOf(fewer).pairs, 0u);
+            }
+        }
+    }
+    void windingNumbersTellInsideFromOutside() {
+        const Geometry ball = made("geodesic_sphere", {{"radius", 1}, {"frequency", 12}});
+        const WindingTree whole(ball, triangulate(ball));
+        std::mt19937 random(4);
+        std::uniform_real_distribution<float> any(-1.6f, 1.6f);
+        for (int i = 0; i < 500; ++i) {
+            const Vec3 at{any(random), any(random), any(random)};
+            if (std::abs(length(at) - 1) < 0.03f) continue;
+            QVERIFY(near(whole.at(at), length(at) < 1 ? 1 : 0, 0.03));
+        }
+        // Half of a ball goes half around its middle.
+        const Geometry half = made("plane_cut", {{"fill", false}}, {ball});
+        QVERIFY(near(WindingTree(half, triangulate(half)).at({0, 0, 0}), 0.5, 0.02));
+        QCOMPARE(WindingTree(Geometry(), triangulate(Geometry())).at({0, 0, 0}), 0.0);
     }
 
     // Deformers with a second input, and points that move by themselves

@@ -22,8 +22,7 @@ CheckupReport reportOf(const Geometry& geometry, bool intersections) {
     const std::optional<Geometry> baked = bakesEasily(geometry) ? std::optional(bakeCopies(geometry)) : std::nullopt;
     out.facts = baked ? checkupOf(*baked) : checkupUnbaked(geometry, RunContext());
     if (geometry.copyCount() == 0) out.pieces = pieceFigures(geometry);
-    out.findings =
-        out.pieces ? findingsOfPieces(geometry, *out.pieces, intersections, RunContext()) : findingsWithCopies(geometry, intersections, RunContext());
+    out.findings = out.pieces ? findingsOfPieces(geometry, *out.pieces, intersections) : findingsWithCopies(geometry, intersections, RunContext());
     if (out.pieces) {
         const auto doubled = std::find_if(out.findings.begin(), out.findings.end(), [](const Finding& f) { return f.code == "doubled_points"; });
         out.facts.doubledPoints = doubled == out.findings.end() ? 0 : doubled->count;
@@ -128,6 +127,7 @@ QString CheckupDrawer::textFor(const Finding& finding) {
     if (finding.code == "non_finite_points") return tr("%n point(s) whose place is not a number", nullptr, n);
     if (finding.code == "overlapping_copies") return tr("%n pair(s) of copies stand in each other", nullptr, n);
     if (finding.code == "doubled_copies") return tr("%n copy(s) on top of another", nullptr, n);
+    if (finding.code == "touching_pieces") return tr("%n pair(s) of pieces touch or stand in each other, which is fine where they are meant to", nullptr, n);
     if (finding.code == "slivers") return tr("%n piece(s) smaller than a thousandth of most", nullptr, n);
     if (finding.code == "inside_out") return tr("The solid is inside out");
     return tr("%n pair(s) of faces that cut through each other", nullptr, n);
@@ -146,7 +146,8 @@ void CheckupDrawer::fill() {
     title->setProperty("role", "title");
     found->addWidget(title);
     const bool faces = outcome_ && report_.facts.area > 0;
-    const bool sound = faces && report_.facts.sound() && report_.findings.empty();
+    const auto faults = std::count_if(report_.findings.begin(), report_.findings.end(), [](const Finding& f) { return f.fault(); });
+    const bool sound = faces && report_.facts.sound() && faults == 0;
     const auto line = [&](const QString& text, const QColor& colour) {
         auto* label = new QLabel(text, page);
         label->setStyleSheet(QStringLiteral("color: %1;").arg(colour.name()));
@@ -166,6 +167,7 @@ void CheckupDrawer::fill() {
         auto* text = new QLabel(textFor(finding), page);
         text->setWordWrap(true);
         text->setMinimumWidth(px(120));
+        if (!finding.fault()) text->setProperty("role", "faint");
         row->addWidget(text, 1);
         auto* show = new QPushButton(tr("Show"), page);
         show->setToolTip(tr("Mark these on the stage and frame them"));
@@ -223,7 +225,7 @@ void CheckupDrawer::fill() {
     grid->setRowStretch(at, 1);
     across->addLayout(grid);
     swapPage(this, page);
-    Q_EMIT verdictChanged(!outcome_ || !faces || busy_ ? QString() : sound ? tr("sound") : QString::number(report_.findings.size()), sound);
+    Q_EMIT verdictChanged(!outcome_ || !faces || busy_ ? QString() : sound ? tr("sound") : QString::number(faults), sound);
 }
 
 }  // namespace seedloom::app

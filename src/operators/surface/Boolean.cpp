@@ -12,6 +12,7 @@ std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char*
     std::vector<Geometry> out;
     for (std::size_t i = 0; i < call.port(port).size(); ++i) {
         const Geometry& g = call.port(port)[i];
+        if (g.empty()) continue;
         if (g.faceCount() == 0) {
             call.tell(NoticeLevel::warning, "boolean.empty",
                       fmt::format("{} has no faces and is left out.", call.port(port).size() > 1 ? fmt::format("{} {}", name, i + 1) : std::string(name)));

@@ -1,6 +1,7 @@
 // Method: split, collapse, flip, relax (Botsch & Kobbelt, SGP 2004), with kept feature edges.
 #include "geometry/Measures.h"
 #include "geometry/Rows.h"
+#include "geometry/SelfIntersections.h"
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"
 #include "surface/EvenRemesh.h"
@@ -60,7 +61,22 @@ Geometry computeRemesh(OperatorCall& call) {
     double mean = 0;
     for (float l : options.edgeLength) mean += 1 / (double(l) * double(l)) / double(options.edgeLength.size());
     call.run().require(3 * surfaceArea(in) * mean / 0.43, "corners");
-    return evenRemesh(in, options, call.run());
+    EvenlyRemeshed out = evenRemesh(in, options, call.run());
+    if (out.crossing == EvenlyRemeshed::Crossing::notMended) {
+        const double half = twoDigits(least / 2, std::floor);
+        call.offer(setFix(fmt::format("Set Edge length to {:g} m", half), "edge_length", half));
+        call.tell(NoticeLevel::warning, "remesh.narrow",
+                  "The surface is left as it was: it has parts that are too thin for triangles of this length. Make them shorter.", "edge_length");
+    } else if (out.crossing == EvenlyRemeshed::Crossing::asBefore) {
+        std::vector<Index> crossing = crossingsOf(in).faces;
+        const std::size_t count = crossing.size();
+        call.offer(insertFix("Put Voxel remesh before it", "voxel_remesh"));
+        call.offer(showFix("Show where", Element::face, std::move(crossing)));
+        call.tell(NoticeLevel::warning, "mesh.crosses",
+                  fmt::format("{} faces of the surface cross others, and so do some of the result. Put Voxel remesh before this, which takes that away.",
+                              count));
+    }
+    return std::move(out.surface);
 }
 
 }  // namespace
@@ -74,7 +90,8 @@ OperatorSpec remeshOperator() {
     spec.sentence = "Covers a surface with even triangles of a wanted edge length.";
     spec.help =
         "Edges are split, joined and turned, and points moved along the surface, round by round. Sharp edges and open edges are kept as lines. The length may "
-        "differ from place to place. Attributes are taken from the nearest place of the old surface. Curves and copies are left out.";
+        "differ from place to place, and gets shorter where the surface is too thin for it: no faces cross. Attributes are taken from the nearest place of the "
+        "old surface. Curves and copies are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"even triangles", "isotropic", "retopology", "uniform", "quality mesh", "refine"};
     spec.inputs = {{"in", "Surface"}};

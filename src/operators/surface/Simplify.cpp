@@ -1,12 +1,10 @@
-// Method: quadric errors (Garland & Heckbert, SIGGRAPH 1997) by meshoptimizer, or under the link condition (Dey et al., 1999).
-#include "geometry/Measures.h"
+// Method: quadric errors (Garland & Heckbert, SIGGRAPH 1997) by meshoptimizer, and places where that does harm held.
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"
 #include "surface/SoundSimplify.h"
 
 #include <fmt/format.h>
-#include <meshoptimizer.h>
 
 namespace seedloom {
 
@@ -23,19 +21,11 @@ Index cornerFor(const Geometry& in, const std::vector<Vec3>& normals, Index poin
     return best;
 }
 
-/// The input in triangles, for drawing edges together one by one.
+/// The input in triangles, without attributes.
 Geometry bareTriangles(const Geometry& in, const std::vector<Index>& indices) {
     std::vector<Index> start(indices.size() / 3 + 1);
     for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
     return Geometry(in.positions(), Topology(in.pointCount(), std::move(start), indices, {0}, {}, {}));
-}
-
-/// Whether more than two faces meet at an edge, or faces are turned against each other.
-bool pinched(const Geometry& g) {
-    const EdgeTable& edges = g.topology().edges();
-    for (std::size_t e = 0; e < edges.edges.size(); ++e)
-        if (edges.faceCount[e] > 2 || (edges.faceCount[e] == 2 && edges.balance[e] != 0)) return true;
-    return false;
 }
 
 /// Triangles of the input's points as faces with attributes.
@@ -73,18 +63,8 @@ Geometry computeSimplify(OperatorCall& call) {
     }
     std::vector<Index> indices(triangles.corners.size());
     for (std::size_t i = 0; i < indices.size(); ++i) indices[i] = in.topology().cornerPoint()[triangles.corners[i]];
-    const double error = call.number("error");
-    std::vector<Index> out(indices.size());
-    const double size = boundsOf(in.positions()).diagonal();
-    const float relative = error > 0 && size > 0 ? float(error / size) : 1.0f;
-    const auto options = call.flag("hold_open_edges") ? unsigned(meshopt_SimplifyLockBorder) : 0u;
-    out.resize(meshopt_simplify(out.data(), indices.data(), indices.size(), &in.positions()[0].x, in.pointCount(), sizeof(Vec3), target * 3, relative, options,
-                                nullptr));
-    call.run().poll();
-    // The quick way may draw a thin place together to an edge of four faces: then edge by edge, with an eye on that.
-    const Geometry bare = bareTriangles(in, indices);
-    if (pinched(bareTriangles(in, out)) && !pinched(bare))
-        out = simplifiedSoundly(TriangleMesh(bare), {target, error, call.flag("hold_open_edges")}, call.run());
+    const SoundSimplifyOptions options{target, call.number("error"), call.flag("hold_open_edges")};
+    const std::vector<Index> out = simplifiedSoundly(bareTriangles(in, indices), options, call.run());
     if (out.size() / 3 > target + target / 50 + 2)
         call.tell(NoticeLevel::info, "simplify.stopped",
                   fmt::format("{} triangles are left: fewer would change the shape more than allowed, or tear it.", out.size() / 3), "target");
@@ -102,7 +82,8 @@ OperatorSpec simplifyOperator() {
     spec.sentence = "Makes a surface of fewer triangles that looks as alike as possible.";
     spec.help =
         "Points are left out where that changes the shape least; those that stay keep their place and attributes bit for bit. Method: quadric errors (Garland "
-        "& Heckbert, SIGGRAPH 1997), by meshoptimizer; a surface that is closed and sound stays so. Curves and copies are left out.";
+        "& Heckbert, SIGGRAPH 1997), by meshoptimizer. A surface that is sound stays so: around places that would tear or cross more triangles are left. "
+        "Curves and copies are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"decimate", "reduce", "fewer faces", "low poly", "lighter", "optimize"};
     spec.inputs = {{"in", "Surface"}};

@@ -5,6 +5,7 @@
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 #include "parallel/Loops.h"
+#include "surface/Untangle.h"
 #include "surface/VoxelShell.h"
 
 #include <fmt/format.h>
@@ -51,6 +52,34 @@ Geometry withAttributesOf(const Geometry& from, Geometry to, const RunContext& r
     return to;
 }
 
+[[noreturn]] void failForNothing(OperatorCall& call, const Geometry& in, const VoxelShellOptions& options) {
+    const auto& beside = in.topology().edges().faceCount;
+    const bool open = std::find(beside.begin(), beside.end(), 1u) != beside.end();
+    const double half = twoDigits(options.voxel / 2, std::floor);
+    call.offer(open ? insertFix("Give it a wall before it", "thicken") : setFix(fmt::format("Set Voxel to {:g} m", half), "voxel", half));
+    if (open && options.sign == VoxelSign::automatic)
+        call.fail("voxel.nothing", "This is a sheet: nothing is enclosed, by its holes or by how far it goes around. Give it a wall with Thicken first.",
+                  "close");
+    call.fail("voxel.nothing",
+              fmt::format("Nothing is enclosed at a voxel of {:.3g} m. Make Close larger than the holes, or the voxel smaller than the parts are thick.",
+                          options.voxel),
+              "close");
+}
+
+void tellWhatIsLost(OperatorCall& call, const VoxelShellOptions& options, double lost) {
+    constexpr double kWorthTelling = 0.02, kMuch = 0.2;
+    if (lost < kWorthTelling) return;
+    const double half = twoDigits(options.voxel / 2, std::floor);
+    call.offer(setFix(fmt::format("Set Voxel to {:g} m", half), "voxel", half));
+    call.offer(insertFix("Give it a wall before it", "thicken"));
+    call.tell(lost > kMuch ? NoticeLevel::warning : NoticeLevel::info, "voxel.lost",
+              fmt::format(
+                  "{:.0f} % of the surface is not in the result, as it is thinner than a voxel of {:.3g} m, or open. Make the voxel smaller, or give it a wall "
+                  "first.",
+                  100 * lost, options.voxel),
+              "voxel");
+}
+
 Geometry computeVoxelRemesh(OperatorCall& call) {
     Geometry in = withoutCurves(call.in());
     in.setCopies(nullptr);
@@ -68,18 +97,18 @@ Geometry computeVoxelRemesh(OperatorCall& call) {
                   "The model is too large, or too far from the origin, for this voxel. Move it to the origin, scale it down, or make the voxel larger.",
                   "voxel");
     call.run().require(voxelCells(in, options), "voxels");
-    Geometry shell = voxelShell(in, options, call.run());
-    if (shell.faceCount() == 0) {
-        const auto& beside = in.topology().edges().faceCount;
-        const double half = twoDigits(options.voxel / 2, std::floor);
-        call.offer(std::find(beside.begin(), beside.end(), 1u) != beside.end() ? insertFix("Give it a wall before it", "thicken")
-                                                                               : setFix(fmt::format("Set Voxel to {:g} m", half), "voxel", half));
-        call.fail("voxel.nothing",
-                  fmt::format("Nothing is enclosed at a voxel of {:.3g} m. Make Close larger than the holes, or the voxel smaller than the parts are thick.",
-                              options.voxel),
-                  "close");
-    }
-    if (const int rounds = call.integer("smooth"); rounds > 0) shell.setPositions(smoothed(shell, rounds, call.run()));
+    const std::string sign = call.choice("sign");
+    options.sign = sign == "flood" ? VoxelSign::flood : sign == "winding" ? VoxelSign::winding : VoxelSign::automatic;
+    auto [shell, byWinding, lost] = voxelShell(in, options, call.run());
+    if (shell.faceCount() == 0) failForNothing(call, in, options);
+    tellWhatIsLost(call, options, lost);
+    if (byWinding && options.sign == VoxelSign::automatic)
+        call.tell(
+            NoticeLevel::info, "voxel.winding",
+            "The holes are wider than Close, so what lies inside is told by how far faces go around it. Make Close wider than the holes to bridge them flat.",
+            "close");
+    if (const int rounds = call.integer("smooth"); rounds > 0)
+        shell.setPositions(movedWithoutCrossing(shell, smoothed(shell, rounds, call.run()), float(options.voxel), call.run()));
     return withAttributesOf(in, std::move(shell), call.run());
 }
 
@@ -94,7 +123,8 @@ OperatorSpec voxelRemeshOperator() {
     spec.sentence = "Wraps anything in one closed surface: holes are closed, crossing parts united, insides filled.";
     spec.help =
         "The surface follows the faces to a small part of a voxel; what is smaller than one is lost, and sharp edges are cut off. Gaps up to the given width "
-        "are bridged. Any input will do: scans with holes, doubled faces, wrong winding. Point and face attributes are those of the nearest place.";
+        "are bridged; a hole that is wider is closed as a film would. Any input will do: scans with holes, doubled faces, wrong winding. No faces cross each "
+        "other. Point and face attributes are those of the nearest place.";
     spec.takes = Takes::faces;
     spec.synonyms = {"wrap", "shrink", "close holes", "repair", "solid", "scan", "watertight", "unite"};
     spec.inputs = {{"in", "Surface"}};
@@ -104,6 +134,9 @@ OperatorSpec voxelRemeshOperator() {
             .within(0, 1e6)
             .slider(0, 1)
             .helped("Gaps and holes up to this width are bridged; 0 still bridges two voxels."),
+        choiceSetting("sign", "Inside by", {"auto", "flood", "winding"}, "auto")
+            .helped("Inside is what a flood from outside does not reach, or what faces go around by more than half; auto takes the second where the first "
+                    "leaks in through a hole."),
         integerSetting("smooth", "Smooth", 1).within(0, 1000).slider(0, 20).helped("Rounds that take the traces of the cells away, without shrinking."),
     };
     spec.sample = sample::step(spec.id, {{"voxel", 0.06}}, {sample::cells()});
