@@ -83,6 +83,7 @@ private Q_SLOTS:
     }
 
     void framingTheChosenElementsComesNearer() {
+        waitFresh();
         waitMesh();
         const double before = stage()->camera().distance;
         stage()->setMarks({Element::face, {10, 11}, {}});
