@@ -357,6 +357,7 @@ private Q_SLOTS:
     }
 
     void aSettingBecomesAControl() {
+        document().apply(setSetting(loom(), "soften", "crease_angle", 40));
         click("soften");
         QTimer::singleShot(200, this, [] {
             auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
