@@ -3,14 +3,10 @@
 #include "geometry/SelfIntersections.h"
 #include "parallel/Loops.h"
 
-#include <numeric>
-
 namespace seedloom {
 
-std::vector<Index> crossingFaces(const Geometry& g, const std::vector<std::int32_t>& piece, const std::vector<std::uint8_t>& asked, const RunContext& run,
-                                 std::size_t* pairs) {
+std::vector<Index> crossingFaces(const Geometry& g, const std::vector<std::int32_t>& piece, const std::vector<std::uint8_t>& asked, const RunContext& run) {
     std::vector<std::vector<Index>> members(asked.size()), crossing(asked.size());
-    std::vector<std::size_t> count(asked.size(), 0);
     for (Index f = 0; f < g.faceCount(); ++f)
         if (asked[std::size_t(piece[f])]) members[std::size_t(piece[f])].push_back(f);
     forEach(
@@ -29,13 +25,10 @@ std::vector<Index> crossingFaces(const Geometry& g, const std::vector<std::int32
             std::vector<Vec3> at;
             for (Index q : own) at.push_back(g.positions()[q]);
             for (Index& q : points) q = Index(std::lower_bound(own.begin(), own.end(), q) - own.begin());
-            Crossings found = crossingsOfAll(Geometry(std::move(at), Topology(own.size(), std::move(start), std::move(points), {0}, {}, {})));
-            count[p] = found.pairs;
-            crossing[p] = std::move(found.faces);
+            crossing[p] = crossingsOfAll(Geometry(std::move(at), Topology(own.size(), std::move(start), std::move(points), {0}, {}, {}))).faces;
             for (Index& f : crossing[p]) f = members[p][f];
         },
         4);
-    if (pairs) *pairs = std::accumulate(count.begin(), count.end(), std::size_t{0});
     std::vector<Index> out;
     for (const auto& list : crossing) out.insert(out.end(), list.begin(), list.end());
     std::sort(out.begin(), out.end());

@@ -5,9 +5,8 @@
 
 namespace seedloom {
 
-/// Faces that cross others of the same piece, in order. `piece`: by face; `asked`: by piece, whether to look at it. `pairs`: how many cross.
-/// Cost: about 3 µs a triangle of these.
+/// Faces that cross others of the same piece, in order. `piece`: by face; `asked`: by piece, whether to look at it. Cost: about 3 µs a triangle of these.
 std::vector<Index> crossingFaces(const Geometry& geometry, const std::vector<std::int32_t>& piece, const std::vector<std::uint8_t>& asked,
-                                 const RunContext& run, std::size_t* pairs = nullptr);
+                                 const RunContext& run);
 
 }  // namespace seedloom

@@ -301,8 +301,7 @@ std::vector<float> farFrom(const Geometry& surface, const Geometry& crossed, con
     std::vector<Vec3> at;
     for (Index f : crossing)
         for (Index p : crossed.topology().face(f)) at.push_back(crossed.positions()[p]);
-    const auto count = at.size();
-    const Geometry corners(std::move(at), Topology(count, {0}, {}, {0}, {}, {}));
+    const Geometry corners(std::move(at));
     const NearestPlace nearest(corners, NearestPlace::On::points);
     std::vector<float> out(surface.pointCount());
     for (Index p = 0; p < out.size(); ++p) out[p] = nearest.find(surface.positions()[p]).squaredDistance;

@@ -15,12 +15,6 @@ namespace {
 
 using Corners = std::vector<Index>;  ///< points, three a triangle
 
-Geometry geometryOf(const std::vector<Vec3>& positions, const Corners& corners) {
-    std::vector<Index> start(corners.size() / 3 + 1);
-    for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
-    return Geometry(positions, Topology(positions.size(), std::move(start), corners, {0}, {}, {}));
-}
-
 class SoundSimplifier {
 public:
     SoundSimplifier(const Geometry& in, const SoundSimplifyOptions& options, const RunContext& run)
@@ -35,6 +29,7 @@ public:
         run_.poll();
         if (troubleIn(out).empty()) return out;
         before_ = kindsOf(in_);
+        if (troubleIn(out).empty()) return out;
         // Edge by edge, with an eye on what may be drawn together, and in steps: what a step would let cross stays about as coarse as the step before left it.
         out = edgeByEdge(whole, options_.target, options_.holdOpenEdges);
         if (troubleIn(out).empty()) return out;
@@ -58,7 +53,7 @@ private:
     }
 
     Corners edgeByEdge(const Corners& from, std::size_t target, bool lockBorder) const {
-        return collapsedSoundly(TriangleMesh(geometryOf(in_.positions(), from)), {target, options_.error, lockBorder}, run_);
+        return collapsedSoundly(TriangleMesh(trianglesOver(in_.positions(), from)), {target, options_.error, lockBorder}, run_);
     }
     Corners step(const Corners& from, std::size_t target) const {
         constexpr int kMostTries = 5;
@@ -77,8 +72,7 @@ private:
     Corners holding(const Corners& from, std::size_t target, const std::vector<Index>& points, float reach) const {
         std::vector<Vec3> at;
         for (Index p : points) at.push_back(in_.positions()[p]);
-        const auto count = at.size();
-        const Geometry places(std::move(at), Topology(count, {0}, {}, {0}, {}, {}));
+        const Geometry places(std::move(at));
         const NearestPlace nearest(places, NearestPlace::On::points);
         std::vector<std::uint8_t> held(in_.pointCount());
         forEach(
@@ -124,7 +118,7 @@ private:
     }
     /// Points where the steps did harm.
     std::vector<Index> troubleIn(const Corners& corners) const {
-        const Geometry g = geometryOf(in_.positions(), corners);
+        const Geometry g = trianglesOver(in_.positions(), corners);
         std::vector<Index> out;
         const auto add = [&](const std::vector<Index>& points) { out.insert(out.end(), points.begin(), points.end()); };
         if (!before_.pinched) add(pinchedPoints(g));
@@ -143,6 +137,12 @@ private:
 };
 
 }  // namespace
+
+Geometry trianglesOver(const std::vector<Vec3>& positions, const std::vector<Index>& corners) {
+    std::vector<Index> start(corners.size() / 3 + 1);
+    for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
+    return Geometry(positions, Topology(positions.size(), std::move(start), corners, {0}, {}, {}));
+}
 
 std::vector<Index> simplifiedSoundly(const Geometry& triangles, const SoundSimplifyOptions& options, const RunContext& run) {
     return SoundSimplifier(triangles, options, run).run();

@@ -10,6 +10,9 @@ struct SoundSimplifyOptions {
     bool holdOpenEdges = false;
 };
 
+/// Triangles without attributes over points; `corners`: three points each.
+Geometry trianglesOver(const std::vector<Vec3>& positions, const std::vector<Index>& corners);
+
 /// Corner points of fewer triangles over the same points, by quadric errors (Garland & Heckbert, SIGGRAPH 1997; library: meshoptimizer). Where that
 /// would make an edge of more than two faces, a point where parts only touch, a face without area or faces of one piece that cross, and the surface had
 /// none, it is done edge by edge (EdgeCollapse); and where faces still cross, in steps, each of which leaves what it would harm as it was. So more triangles

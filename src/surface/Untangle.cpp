@@ -28,7 +28,7 @@ std::vector<Vec3> movedWithoutCrossing(const Geometry& surface, const std::vecto
         run.poll();
         moved.setPositions(at);
         const std::vector<Index> crossing = nearCrossings(moved, onePiece, cell, run);
-        if (crossing.empty()) break;
+        if (crossing.empty()) return at;
         std::vector<std::uint8_t> back(part.size(), 0);
         for (Index f : crossing)
             for (Index p : surface.topology().face(f)) back[p] = 1;
@@ -39,7 +39,7 @@ std::vector<Vec3> movedWithoutCrossing(const Geometry& surface, const std::vecto
             at[p] = part[p] == 0 ? surface.positions()[p] : mix(surface.positions()[p], wanted[p], part[p]);
         }
     }
-    return at;
+    return surface.positions();
 }
 
 }  // namespace seedloom

@@ -13,8 +13,8 @@ namespace seedloom {
 
 namespace {
 
-constexpr double kMostlyCovered = 0.75;
-constexpr float kBand = 1.8f;  ///< cells around faces in which distances are exact: more than the diagonal of one
+constexpr double kMostlyCovered = 0.75;  ///< part of the faces with an inside: a terrain has half at most
+constexpr float kBand = 1.8f;            ///< cells around faces in which distances are exact: more than the diagonal of one
 
 struct Lattice {
     std::array<std::int64_t, 3> n{};

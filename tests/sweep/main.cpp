@@ -13,18 +13,24 @@ constexpr double kSlow = 1;  ///< seconds
 
 int main(int argc, char** argv) {
     using namespace seedloom::test;
-    if (argc < 4) {
-        fmt::print(stderr, "seedloom-sweep RANDOM SEED FILE…\n");
+    const auto number = [&](int i) {
+        char* end = nullptr;
+        const long value = argc > i ? std::strtol(argv[i], &end, 10) : -1;
+        return end && *end == '\0' && value >= 0 && value <= 1'000'000 ? int(value) : -1;
+    };
+    const int random = number(1), seed = number(2);
+    if (argc < 4 || random < 0 || seed < 0) {
+        fmt::print(stderr, "seedloom-sweep RANDOM SEED FILE…: how many random settings, a number for them, and looms.\n");
         return 2;
     }
     bool sound = true;
     for (int i = 3; i < argc; ++i) {
         const TriedDemo demo(argv[i]);
         if (!demo.error().empty()) {
-            fmt::print("{}: {}\n", argv[i], demo.error());
+            fmt::print(stderr, "{}: {}\n", argv[i], demo.error());
             return 2;
         }
-        const auto trials = trialsOf(demo.loom(), std::atoi(argv[1]), unsigned(std::atoi(argv[2])));
+        const auto trials = trialsOf(demo.loom(), random, unsigned(seed));
         int bad = 0, slow = 0;
         double slowest = 0;
         for (const Trial& trial : trials) {

@@ -1,4 +1,4 @@
-// Method: a coarse shape laid flat and onto the ball (Tutte, 1963), points put back without folds (Praun & Hoppe, SIGGRAPH 2003).
+// Method: a few points on the ball, the others put back without folds (Praun & Hoppe, SIGGRAPH 2003).
 #include "geometry/Measures.h"
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"
@@ -94,8 +94,8 @@ OperatorSpec morphToSphereOperator() {
     spec.family = Family::deform;
     spec.sentence = "Moves a surface towards a ball; relaxing spreads its points so that overhangs do not fold over.";
     spec.help =
-        "Without relaxing every point goes straight out from the middle, and what overhangs is folded. Relaxing lays the surface onto the ball without folds "
-        "first, then evens it out; it needs one closed surface without handles. "
+        "Without relaxing every point goes straight out from the middle, and what overhangs is folded. Relaxing lays the surface onto the ball piece by piece "
+        "without folds, then evens it out; it needs one closed surface without handles, and long tubes may keep some folds. "
         "How many faces are folded is told, and written to the model as overlap_before and overlap_after.";
     spec.takes = Takes::faces;
     spec.synonyms = {"ball", "spherify", "inflate", "round", "unfold", "sphere map"};

@@ -21,13 +21,6 @@ Index cornerFor(const Geometry& in, const std::vector<Vec3>& normals, Index poin
     return best;
 }
 
-/// The input in triangles, without attributes.
-Geometry bareTriangles(const Geometry& in, const std::vector<Index>& indices) {
-    std::vector<Index> start(indices.size() / 3 + 1);
-    for (std::size_t f = 0; f < start.size(); ++f) start[f] = Index(3 * f);
-    return Geometry(in.positions(), Topology(in.pointCount(), std::move(start), indices, {0}, {}, {}));
-}
-
 /// Triangles of the input's points as faces with attributes.
 Geometry fromTriangles(const Geometry& in, const std::vector<Index>& indices) {
     const auto normals = faceNormals(in);
@@ -64,7 +57,7 @@ Geometry computeSimplify(OperatorCall& call) {
     std::vector<Index> indices(triangles.corners.size());
     for (std::size_t i = 0; i < indices.size(); ++i) indices[i] = in.topology().cornerPoint()[triangles.corners[i]];
     const SoundSimplifyOptions options{target, call.number("error"), call.flag("hold_open_edges")};
-    const std::vector<Index> out = simplifiedSoundly(bareTriangles(in, indices), options, call.run());
+    const std::vector<Index> out = simplifiedSoundly(trianglesOver(in.positions(), indices), options, call.run());
     if (out.size() / 3 > target + target / 50 + 2)
         call.tell(NoticeLevel::info, "simplify.stopped",
                   fmt::format("{} triangles are left: fewer would change the shape more than allowed, or tear it.", out.size() / 3), "target");

@@ -56,9 +56,13 @@ Geometry withAttributesOf(const Geometry& from, Geometry to, const RunContext& r
     const auto& beside = in.topology().edges().faceCount;
     const bool open = std::find(beside.begin(), beside.end(), 1u) != beside.end();
     const double half = twoDigits(options.voxel / 2, std::floor);
-    call.offer(open ? insertFix("Give it a wall before it", "thicken") : setFix(fmt::format("Set Voxel to {:g} m", half), "voxel", half));
+    if (open) call.offer(insertFix("Give it a wall before it", "thicken"));
+    call.offer(setFix(fmt::format("Set Voxel to {:g} m", half), "voxel", half));
     if (open && options.sign == VoxelSign::automatic)
-        call.fail("voxel.nothing", "This is a sheet: nothing is enclosed, by its holes or by how far it goes around. Give it a wall with Thicken first.",
+        call.fail("voxel.nothing",
+                  fmt::format("This looks like a sheet: nothing is enclosed, however its holes are closed. Give it a wall with Thicken first; if it is a body, "
+                              "make the voxel of {:.3g} m smaller than its parts are thick.",
+                              options.voxel),
                   "close");
     call.fail("voxel.nothing",
               fmt::format("Nothing is enclosed at a voxel of {:.3g} m. Make Close larger than the holes, or the voxel smaller than the parts are thick.",
