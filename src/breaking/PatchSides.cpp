@@ -11,13 +11,6 @@ namespace {
 constexpr double kDoubtful = 1e-6;   ///< what an edge counts where rounding may have changed the order around it
 constexpr double kLeastVote = 1e-3;  ///< of a side's best neighbour: what counts less is an error at a short edge
 
-using Direction = std::array<double, 3>;
-
-Direction doubles(Vec3 v) { return {double(v.x), double(v.y), double(v.z)}; }
-Direction cross(const Direction& a, const Direction& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
-double dot(const Direction& a, const Direction& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
-Direction minus(const Direction& a, const Direction& b) { return {a[0] - b[0], a[1] - b[1], a[2] - b[2]}; }
-
 /// A panel at an edge: how far around the edge it stands, and which of its sides looks on that way.
 struct Spoke {
     double angle;
@@ -38,20 +31,20 @@ PatchSides::PatchSides(const ArrangedFaces& arranged, const Geometry& in, const 
 }
 
 void PatchSides::addLinks(const ArrangedFaces::Edge& edge) {
-    const Direction from = doubles(arranged_.place(edge.a)), along = minus(doubles(arranged_.place(edge.b)), from);
+    const FinePlace from = fine(arranged_.place(edge.a)), along = minus(fine(arranged_.place(edge.b)), from);
     const double length = std::sqrt(dot(along, along));
-    const Direction any = std::abs(along[0]) < 0.6 * length ? Direction{1, 0, 0} : Direction{0, 1, 0};
-    const Direction u = cross(along, any), v = cross(along, u);
+    const FinePlace any = std::abs(along[0]) < 0.6 * length ? FinePlace{1, 0, 0} : FinePlace{0, 1, 0};
+    const FinePlace u = cross(along, any), v = cross(along, u);
     const double squareOfU = std::sqrt(dot(u, u)), squareOfV = std::sqrt(dot(v, v));
     std::vector<Spoke> spokes;
     for (Index panel : edge.panels) {
         const TrianglePiece& piece = arranged_.panels()[panel].piece;
-        const auto corner = [&](Index k) { return doubles(in_.positions()[arranged_.pointAt(3 * piece.triangle + k)]); };
-        const Direction normal = cross(minus(corner(1), corner(0)), minus(corner(2), corner(0)));
+        const auto corner = [&](Index k) { return fine(in_.positions()[arranged_.pointAt(3 * piece.triangle + k)]); };
+        const FinePlace normal = cross(minus(corner(1), corner(0)), minus(corner(2), corner(0)));
         bool forward = false;
         for (std::size_t k = 0; k < 3; ++k) forward |= piece.points[k] == edge.a && piece.points[(k + 1) % 3] == edge.b;
         // Into the panel, across the edge: to the left of it where the panel runs along it.
-        Direction into = cross(normal, along);
+        FinePlace into = cross(normal, along);
         if (!forward)
             for (double& c : into) c = -c;
         spokes.push_back({std::atan2(dot(into, v) / squareOfV, dot(into, u) / squareOfU), panel, forward});

@@ -45,7 +45,7 @@ public:
     }
 
     SolidPieces broken() {
-        const ArrangedFaces arranged(in_, triangles_, part_, kind_, size_ * kJoined, run_);
+        const ArrangedFaces arranged(in_, triangles_, part_, {}, kind_, size_ * kJoined, run_);
         arranged_ = &arranged;
         run_.setProgress(0.7f);
         const PatchSides sides(arranged, in_, kind_, size_, run_);

@@ -3,6 +3,7 @@
 #include "geometry/Measures.h"
 
 #include <limits>
+#include <numeric>
 
 namespace seedloom {
 
@@ -26,6 +27,12 @@ std::uint64_t curvePlace(Vec3 p, Vec3 low, Vec3 scale) {
     return out;
 }
 
+std::vector<Index> allOf(std::size_t count) {
+    std::vector<Index> out(count);
+    std::iota(out.begin(), out.end(), 0u);
+    return out;
+}
+
 }  // namespace
 
 std::vector<Box> boxesOf(const Geometry& geometry, const Triangles& triangles) {
@@ -41,7 +48,9 @@ std::vector<Box> boxesOf(const Geometry& geometry, const Triangles& triangles) {
     return out;
 }
 
-BoxTree::BoxTree(const std::vector<Box>& boxes, std::vector<Index> numbers) : boxes_(boxes), order_(std::move(numbers)) {
+BoxTree::BoxTree(const std::vector<Box>& boxes) : BoxTree(boxes, allOf(boxes.size())) {}
+
+BoxTree::BoxTree(const std::vector<Box>& boxes, std::vector<Index> numbers) : order_(std::move(numbers)) {
     if (order_.empty()) return;
     Box all = kNothing;
     for (Index i : order_) all.add(boxes[i]);
@@ -51,24 +60,19 @@ BoxTree::BoxTree(const std::vector<Box>& boxes, std::vector<Index> numbers) : bo
     keys.reserve(order_.size());
     for (Index i : order_) keys.push_back({curvePlace((boxes[i].low + boxes[i].high) * 0.5f, all.low, scale), i});
     std::sort(keys.begin(), keys.end());
-    for (std::size_t k = 0; k < keys.size(); ++k) order_[k] = keys[k].second;
-    std::size_t leafCount = 1;
-    while (leafCount * kLeaf < order_.size()) leafCount *= 2;
-    nodes_.assign(2 * leafCount - 1, kNothing);
+    sorted_.reserve(keys.size());
+    for (std::size_t k = 0; k < keys.size(); ++k) order_[k] = keys[k].second, sorted_.push_back(boxes[keys[k].second]);
+    while ((kLeaf << levels_) < order_.size()) ++levels_;
+    nodes_.assign((std::size_t(2) << levels_) - 1, kNothing);
     for (std::size_t node = nodes_.size(); node-- > 0;) {
         if (leaf(node)) {
             const auto [begin, end] = range(node);
-            for (std::size_t k = begin; k < end; ++k) nodes_[node].add(boxes[order_[k]]);
+            for (std::size_t k = begin; k < end; ++k) nodes_[node].add(sorted_[k]);
         } else {
             nodes_[node] = nodes_[2 * node + 1];
             nodes_[node].add(nodes_[2 * node + 2]);
         }
     }
-}
-
-std::pair<std::size_t, std::size_t> BoxTree::range(std::size_t node) const {
-    const std::size_t i = node + 1 - leaves(), count = order_.size(), all = leaves();
-    return {i * count / all, (i + 1) * count / all};
 }
 
 void BoxTree::pairs(const BoxTree& a, const BoxTree& b, const std::function<void(Index, Index)>& take) {
@@ -83,12 +87,50 @@ void BoxTree::pairs(const BoxTree& a, const BoxTree& b, const std::function<void
             const auto [bi, be] = b.range(j);
             for (std::size_t x = ai; x < ae; ++x)
                 for (std::size_t y = bi; y < be; ++y)
-                    if (a.boxes_[a.order_[x]].meets(b.boxes_[b.order_[y]])) take(a.order_[x], b.order_[y]);
+                    if (a.sorted_[x].meets(b.sorted_[y])) take(a.order_[x], b.order_[y]);
         } else if (b.leaf(j) || (!a.leaf(i) && i <= j)) {
             open.push_back({2 * i + 2, j}), open.push_back({2 * i + 1, j});
         } else {
             open.push_back({i, 2 * j + 2}), open.push_back({i, 2 * j + 1});
         }
+    }
+}
+
+/// Those of the nodes' children that meet, once each.
+void BoxTree::step(Branches at, std::vector<Branches>& out) const {
+    const auto add = [&](std::size_t a, std::size_t b) {
+        if (nodes_[a].meets(nodes_[b])) out.push_back({a, b});
+    };
+    const std::size_t a = 2 * at.a + 1, b = 2 * at.b + 1;
+    add(a, b), add(a, b + 1), add(a + 1, b + 1);
+    if (at.a != at.b) add(a + 1, b);
+}
+
+std::vector<BoxTree::Branches> BoxTree::branches() const {
+    if (empty()) return {};
+    std::vector<Branches> out{{0, 0}}, next;
+    while (out.size() < kManyBranches && !leaf(out.front().a)) {
+        next.clear();
+        for (const Branches& at : out) step(at, next);
+        out.swap(next);
+    }
+    return out;
+}
+
+void BoxTree::pairsIn(Branches from, const std::function<void(Index, Index)>& take) const {
+    std::vector<Branches> open{from};
+    while (!open.empty()) {
+        const Branches at = open.back();
+        open.pop_back();
+        if (!leaf(at.a)) {
+            step(at, open);
+            continue;
+        }
+        const auto [begin, end] = range(at.a);
+        const auto [first, last] = range(at.b);
+        for (std::size_t x = begin; x < end; ++x)
+            for (std::size_t y = at.a == at.b ? x + 1 : first; y < last; ++y)
+                if (sorted_[x].meets(sorted_[y])) take(order_[x], order_[y]);
     }
 }
 
@@ -105,7 +147,7 @@ void BoxTree::meeting(const Box& box, const std::function<void(Index)>& take) co
         }
         const auto [begin, end] = range(i);
         for (std::size_t k = begin; k < end; ++k)
-            if (boxes_[order_[k]].meets(box)) take(order_[k]);
+            if (sorted_[k].meets(box)) take(order_[k]);
     }
 }
 

@@ -10,8 +10,9 @@ namespace seedloom {
 struct Box {
     Vec3 low, high;
     bool meets(const Box& other) const {
-        return low.x <= other.high.x && other.low.x <= high.x && low.y <= other.high.y && other.low.y <= high.y && low.z <= other.high.z &&
-               other.low.z <= high.z;
+        // No branches: which comparison fails can't be foreseen.
+        return bool(int(low.x <= other.high.x) & int(other.low.x <= high.x) & int(low.y <= other.high.y) & int(other.low.y <= high.y) &
+                    int(low.z <= other.high.z) & int(other.low.z <= high.z));
     }
     void add(const Box& other) {
         for (int c = 0; c < 3; ++c) low[c] = std::min(low[c], other.low[c]), high[c] = std::max(high[c], other.high[c]);
@@ -26,23 +27,38 @@ class BoxTree {
 public:
     /// The boxes with these numbers.
     BoxTree(const std::vector<Box>& boxes, std::vector<Index> numbers);
+    /// All of them.
+    explicit BoxTree(const std::vector<Box>& boxes);
 
     bool empty() const { return order_.empty(); }
     const Box& bounds() const { return nodes_.front(); }
     /// Every pair of overlapping boxes, one of each tree, in an order that depends on nothing but the boxes.
     static void pairs(const BoxTree& a, const BoxTree& b, const std::function<void(Index, Index)>& take);
+    /// Two parts of the tree that meet, or one and itself.
+    struct Branches {
+        std::size_t a, b;
+    };
+    /// Parts in which all pairs of this tree's boxes are, each once: to be asked one by one. As many whatever the number of threads.
+    std::vector<Branches> branches() const;
+    /// Every pair of overlapping boxes in them.
+    void pairsIn(Branches branches, const std::function<void(Index, Index)>& take) const;
     /// Boxes that meet `box`.
     void meeting(const Box& box, const std::function<void(Index)>& take) const;
 
 private:
     static constexpr std::size_t kLeaf = 4;
-    std::size_t leaves() const { return (nodes_.size() + 1) / 2; }
-    bool leaf(std::size_t node) const { return node + 1 >= leaves(); }
-    std::pair<std::size_t, std::size_t> range(std::size_t node) const;
+    static constexpr std::size_t kManyBranches = 1000;
+    void step(Branches at, std::vector<Branches>& out) const;
+    bool leaf(std::size_t node) const { return 2 * node + 1 >= nodes_.size(); }
+    std::pair<std::size_t, std::size_t> range(std::size_t node) const {
+        const std::size_t i = node + 1 - (std::size_t(1) << levels_);
+        return {(i * order_.size()) >> levels_, ((i + 1) * order_.size()) >> levels_};
+    }
 
-    const std::vector<Box>& boxes_;
+    int levels_ = 0;
     std::vector<Index> order_;
-    std::vector<Box> nodes_;  ///< a full tree: children of i at 2i + 1 and 2i + 2
+    std::vector<Box> sorted_;  ///< the boxes in that order
+    std::vector<Box> nodes_;   ///< a full tree: children of i at 2i + 1 and 2i + 2
 };
 
 }  // namespace seedloom

@@ -1,5 +1,6 @@
 #include "geometry/Checkup.h"
 
+#include "geometry/Fans.h"
 #include "geometry/Measures.h"
 #include "geometry/SelfIntersections.h"
 #include "geometry/Weld.h"
@@ -17,36 +18,10 @@ bool hasNoArea(std::span<const Index> face, std::span<const Vec3> positions) {
 }
 
 std::vector<Index> touchingPoints(const Topology& t) {
-    const auto& around = t.cornersOfPoint();
-    const auto& edges = t.edges();
-    const auto& faceOf = t.faceOfCorner();
     std::vector<Index> found;
-    std::vector<std::pair<Index, Index>> sides;
-    std::vector<Index> parent;
-    for (std::size_t p = 0; p < t.pointCount(); ++p) {
-        const auto corners = around[p];
-        if (corners.size() < 2) continue;
-        sides.clear();
-        parent.resize(corners.size());
-        for (Index i = 0; i < corners.size(); ++i) {
-            const Index c = corners[i], begin = t.faceStart()[faceOf[c]], end = t.faceStart()[faceOf[c] + 1];
-            sides.push_back({edges.cornerEdge[c], i});
-            sides.push_back({edges.cornerEdge[c == begin ? end - 1 : c - 1], i});
-            parent[i] = i;
-        }
-        std::sort(sides.begin(), sides.end());
-        const auto root = [&](Index i) {
-            while (parent[i] != i) i = parent[i] = parent[parent[i]];
-            return i;
-        };
-        std::size_t fans = corners.size();
-        for (std::size_t i = 1; i < sides.size(); ++i) {
-            if (sides[i].first != sides[i - 1].first) continue;
-            const Index a = root(sides[i].second), b = root(sides[i - 1].second);
-            if (a != b) parent[a] = b, --fans;
-        }
-        if (fans > 1) found.push_back(Index(p));
-    }
+    Fans fans(t);
+    for (Index p = 0; p < t.pointCount(); ++p)
+        if (fans.at(p) > 1) found.push_back(p);
     return found;
 }
 

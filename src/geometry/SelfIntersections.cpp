@@ -1,11 +1,10 @@
 // The only file of this layer that includes CGAL: its headers cost a minute to compile.
 #include "geometry/SelfIntersections.h"
 
-#include "geometry/Triangulate.h"
 #include "geometry/Weld.h"
+#include "parallel/Loops.h"
 
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
-#include <CGAL/box_intersection_d.h>
 #include <CGAL/intersections.h>
 
 #include <algorithm>
@@ -18,7 +17,7 @@ namespace {
 using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
 using Place = Kernel::Point_3;
 using Triangle = std::array<Index, 3>;
-using Box = CGAL::Box_intersection_d::Box_with_handle_d<double, 3, const Triangle*>;
+constexpr std::size_t kBranchesAtOnce = 16;
 
 class PairTest {
 public:
@@ -37,6 +36,8 @@ public:
         if (shared == 1) {
             const auto i = std::size_t(std::find_if(inB.begin(), inB.end(), [](int k) { return k < 3; }) - inB.begin());
             const auto j = std::size_t(inB[i]);
+            const int one = side(b, a[(i + 1) % 3]), other = side(b, a[(i + 2) % 3]);
+            if (one * other > 0) return false;  // it only comes down to the common point
             return CGAL::do_intersect(opposite(a, i), triangle(b)) || CGAL::do_intersect(opposite(b, j), triangle(a));
         }
         return foldedFlat(a, b, inB);
@@ -44,6 +45,7 @@ public:
 
 private:
     const Place& at(Index p) const { return places_[p]; }
+    int side(const Triangle& plane, Index p) const { return int(CGAL::orientation(at(plane[0]), at(plane[1]), at(plane[2]), at(p))); }
     Kernel::Triangle_3 triangle(const Triangle& t) const { return {at(t[0]), at(t[1]), at(t[2])}; }
     Kernel::Segment_3 opposite(const Triangle& t, std::size_t i) const { return {at(t[(i + 1) % 3]), at(t[(i + 2) % 3])}; }
     /// Two triangles over one edge overlap only where both lie in one plane, on the same side of the edge.
@@ -60,10 +62,7 @@ private:
 /// What crosses, sorted into the two kinds.
 class Sorter {
 public:
-    explicit Sorter(const std::vector<Index>& pieceOfPoint) : piece_(pieceOfPoint) {}
-
-    void add(const Triangle& a, const Triangle& b, Index faceA, Index faceB) {
-        const Index pieceA = piece_[a[0]], pieceB = piece_[b[0]];
+    void add(Index pieceA, Index pieceB, Index faceA, Index faceB) {
         auto& faces = pieceA == pieceB ? out_.faces : out_.touchingFaces;
         faces.push_back(faceA), faces.push_back(faceB);
         if (pieceA == pieceB) ++out_.pairs;
@@ -80,60 +79,58 @@ private:
         std::sort(list.begin(), list.end());
         list.erase(std::unique(list.begin(), list.end()), list.end());
     }
-    const std::vector<Index>& piece_;
     std::vector<std::pair<Index, Index>> touching_;
     Crossings out_;
 };
 
-/// All triangles with an area: their points as they are known to the surface, and as places, where points on top of each other are one.
-struct Soup {
-    std::vector<Triangle> points, places;
-    std::vector<Index> faceOf;
-};
+}  // namespace
 
-Soup soupOf(const Geometry& geometry, const std::vector<Place>& at) {
-    const auto same = nearestEarlier(geometry.positions(), 0);
-    const Triangles triangles = triangulate(geometry);
-    Soup out;
-    out.places.reserve(triangles.count());
-    for (std::size_t t = 0; t < triangles.count(); ++t) {
-        Triangle own, place;
-        bool usable = true;
+std::vector<std::pair<Index, Index>> crossingTriangles(const Geometry& geometry, const Triangles& triangles, const BoxTree& tree,
+                                                       const std::function<bool(Index, Index)>& asked, const RunContext& run) {
+    const auto& positions = geometry.positions();
+    std::vector<Place> at;
+    at.reserve(positions.size());
+    for (Vec3 p : positions) at.emplace_back(double(p.x), double(p.y), double(p.z));
+    const std::vector<Index> same = nearestEarlier(positions, 0);
+    run.poll();
+    std::vector<Triangle> places(triangles.count());
+    std::vector<std::uint8_t> usable(places.size());
+    forEach(places.size(), run, [&](std::size_t t) {
+        bool finite = true;
         for (std::size_t i = 0; i < 3; ++i) {
-            own[i] = geometry.topology().cornerPoint()[triangles.corners[t * 3 + i]];
-            place[i] = same[own[i]];
-            usable &= isFinite(geometry.positions()[own[i]]);
+            const Index p = places[t][i] = same[geometry.topology().cornerPoint()[triangles.corners[t * 3 + i]]];
+            finite &= isFinite(positions[p]);
         }
-        if (!usable || CGAL::collinear(at[place[0]], at[place[1]], at[place[2]])) continue;
-        out.points.push_back(own);
-        out.places.push_back(place);
-        out.faceOf.push_back(triangles.faceOf[t]);
-    }
+        usable[t] = finite && !CGAL::collinear(at[places[t][0]], at[places[t][1]], at[places[t][2]]);
+    });
+    const PairTest meets(at);
+    const std::vector<BoxTree::Branches> branches = tree.branches();
+    std::vector<std::vector<std::pair<Index, Index>>> met(branches.size());
+    forEach(
+        branches.size(), run,
+        [&](std::size_t b) {
+            tree.pairsIn(branches[b], [&](Index i, Index j) {
+                if (usable[i] && usable[j] && (!asked || asked(i, j)) && meets(places[i], places[j])) met[b].push_back(std::minmax(i, j));
+            });
+        },
+        kBranchesAtOnce);
+    std::vector<std::pair<Index, Index>> out;
+    for (const auto& list : met) out.insert(out.end(), list.begin(), list.end());
+    std::sort(out.begin(), out.end());
     return out;
 }
 
-}  // namespace
-
-Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceOfPoint) {
-    std::vector<Place> at;
-    at.reserve(geometry.pointCount());
-    for (Vec3 p : geometry.positions()) at.emplace_back(double(p.x), double(p.y), double(p.z));
-    const Soup soup = soupOf(geometry, at);
-    std::vector<Box> boxes;
-    boxes.reserve(soup.places.size());
-    for (const Triangle& t : soup.places) boxes.emplace_back(at[t[0]].bbox() + at[t[1]].bbox() + at[t[2]].bbox(), &t);
-    const PairTest meets(at);
-    Sorter found(pieceOfPoint);
-    CGAL::box_self_intersection_d(boxes.begin(), boxes.end(), [&](const Box& a, const Box& b) {
-        if (!meets(*a.handle(), *b.handle())) return;
-        const auto i = std::size_t(a.handle() - soup.places.data()), j = std::size_t(b.handle() - soup.places.data());
-        found.add(soup.points[i], soup.points[j], soup.faceOf[i], soup.faceOf[j]);
-    });
+Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceOfPoint, const RunContext& run) {
+    const Triangles triangles = triangulate(geometry);
+    const auto piece = [&](Index t) { return pieceOfPoint[geometry.topology().cornerPoint()[triangles.corners[3 * t]]]; };
+    const BoxTree tree(boxesOf(geometry, triangles));
+    Sorter found;
+    for (const auto& [t, u] : crossingTriangles(geometry, triangles, tree, {}, run)) found.add(piece(t), piece(u), triangles.faceOf[t], triangles.faceOf[u]);
     return found.take();
 }
 
-Crossings crossingsOf(const Geometry& geometry) { return crossingsOf(geometry, geometry.topology().connection().pieceOfPoint); }
+Crossings crossingsOf(const Geometry& geometry, const RunContext& run) { return crossingsOf(geometry, geometry.topology().connection().pieceOfPoint, run); }
 
-Crossings crossingsOfAll(const Geometry& geometry) { return crossingsOf(geometry, std::vector<Index>(geometry.pointCount(), 0)); }
+Crossings crossingsOfAll(const Geometry& geometry, const RunContext& run) { return crossingsOf(geometry, std::vector<Index>(geometry.pointCount(), 0), run); }
 
 }  // namespace seedloom

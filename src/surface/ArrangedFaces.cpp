@@ -32,10 +32,10 @@ bool sameSense(const std::array<Index, 3>& a, const std::array<Index, 3>& b) {
 
 }  // namespace
 
-ArrangedFaces::ArrangedFaces(const Geometry& in, const Triangles& triangles, const std::vector<Index>& part, const std::vector<std::uint8_t>& kind,
-                             double joined, const RunContext& run)
-    : in_(in), triangles_(triangles), arrangement_(arrange(in, triangles, part, run)) {
-    joinPlaces(joined);
+ArrangedFaces::ArrangedFaces(const Geometry& in, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within,
+                             const std::vector<std::uint8_t>& kind, std::optional<double> joined, const RunContext& run)
+    : in_(in), triangles_(triangles), arrangement_(arrange(in, triangles, part, within, run)) {
+    if (joined) joinPlaces(*joined);
     makePanels();
     run.poll();
     joinPanels(kind);
@@ -86,15 +86,25 @@ void ArrangedFaces::makePanels() {
     }
     firstCut_ = Index(panels_.size());
     std::map<std::array<Index, 3>, Index> known;
-    for (const Facet& f : arrangement_.facets) {
+    for (Index facet = 0; facet < arrangement_.facets.size(); ++facet) {
+        const Facet& f = arrangement_.facets[facet];
         const TrianglePiece piece{{standing(f.points[0]), standing(f.points[1]), standing(f.points[2])}, f.triangle, f.weights};
         if (piece.points[0] == piece.points[1] || piece.points[1] == piece.points[2] || piece.points[2] == piece.points[0]) continue;
         std::array<Index, 3> sorted = piece.points;
         std::sort(sorted.begin(), sorted.end());
         const auto [it, isNew] = known.try_emplace(sorted, Index(panels_.size()));
-        if (isNew) panels_.push_back({piece, {}});
+        if (isNew) panels_.push_back({piece, {}}), facetOf_.push_back(facet);
         else panels_[it->second].more.push_back({piece, sameSense(panels_[it->second].piece.points, piece.points) ? 1 : -1});
     }
+}
+
+std::array<FinePlace, 3> ArrangedFaces::finePlaces(Index panel) const {
+    const bool cut = panel >= firstCut_;
+    const auto& points = cut ? arrangement_.facets[facetOf_[panel - firstCut_]].points : panels_[panel].piece.points;
+    std::array<FinePlace, 3> out;
+    for (std::size_t k = 0; k < 3; ++k)
+        out[k] = points[k] < in_.pointCount() ? fine(in_.positions()[points[k]]) : arrangement_.newPoints[points[k] - in_.pointCount()];
+    return out;
 }
 
 void ArrangedFaces::joinPanels(const std::vector<std::uint8_t>& kind) {
@@ -189,7 +199,7 @@ std::vector<RingCorner> ArrangedFaces::wholeFace(Index f, const std::vector<Kept
     return ring;
 }
 
-std::vector<std::vector<RingCorner>> ArrangedFaces::polygons(Index f, const std::vector<KeptPiece>& kept) const {
+std::vector<std::vector<RingCorner>> ArrangedFaces::triangles(Index f, const std::vector<KeptPiece>& kept) const {
     std::vector<std::vector<RingCorner>> out;
     if (auto whole = wholeFace(f, kept); !whole.empty()) return out.push_back(std::move(whole)), out;
     for (const KeptPiece& k : kept) {
@@ -197,7 +207,12 @@ std::vector<std::vector<RingCorner>> ArrangedFaces::polygons(Index f, const std:
         for (std::size_t i = 0; i < 3; ++i) ring.push_back({k.piece.points[i], &k.piece, i, std::size_t(&k - kept.data())});
         if (k.turned) std::reverse(ring.begin(), ring.end());
     }
-    if (kept.size() < 2 || !flat(f)) return out;
+    return out;
+}
+
+std::vector<std::vector<RingCorner>> ArrangedFaces::polygons(Index f, const std::vector<KeptPiece>& kept) const {
+    std::vector<std::vector<RingCorner>> out = triangles(f, kept);
+    if (out.size() < 2 || !flat(f)) return out;
     std::map<std::pair<Index, Index>, RingCorner> edges;
     for (const auto& ring : out)
         for (std::size_t i = 0; i < 3; ++i) {

@@ -4,6 +4,7 @@
 #include "geometry/MixPlan.h"
 #include "surface/Arrangement.h"
 
+#include <optional>
 #include <span>
 #include <unordered_map>
 
@@ -43,16 +44,18 @@ public:
         std::vector<Index> panels;
     };
 
-    /// `part`: as arrange() takes it. `kind`, by triangle: only panels of one kind make a patch; empty: all may. Places that the cuts made are joined with
-    /// others within `joined` metres; what has no corners left then goes.
-    ArrangedFaces(const Geometry& in, const Triangles& triangles, const std::vector<Index>& part, const std::vector<std::uint8_t>& kind, double joined,
-                  const RunContext& run);
+    /// `part` and `within`: as arrange() takes them. `kind`, by triangle: only panels of one kind make a patch; empty: all may. Places that the cuts made are
+    /// joined with others within `joined` metres (0: that rounding put onto others), where it is given; what has no corners left then goes.
+    ArrangedFaces(const Geometry& in, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within,
+                  const std::vector<std::uint8_t>& kind, std::optional<double> joined, const RunContext& run);
 
     const std::vector<Panel>& panels() const { return panels_; }
     std::size_t cutTriangles() const;
     /// Panels from this one on are pieces of cut triangles.
     Index firstCut() const { return firstCut_; }
-    Vec3 place(Index p) const { return p < in_.pointCount() ? in_.positions()[p] : arrangement_.newPoints[p - in_.pointCount()]; }
+    Vec3 place(Index p) const { return p < in_.pointCount() ? in_.positions()[p] : rounded(arrangement_.newPoints[p - in_.pointCount()]); }
+    /// The corners of a panel's first piece as they were cut, before any place was rounded or joined with another.
+    std::array<FinePlace, 3> finePlaces(Index panel) const;
     Index pointAt(Index triangleCorner) const { return in_.topology().cornerPoint()[triangles_.corners[triangleCorner]]; }
     /// Panels that go on into each other, with nothing else at their common edge, have the same patch: the number of its first panel.
     Index patchOf(Index panel) const { return patch_[panel]; }
@@ -62,6 +65,8 @@ public:
     /// The kept pieces of one face, which point into `kept`: the face itself where nothing cut it, one polygon where they are in one plane and have one
     /// outline that rounding leaves no doubt of, else each for itself.
     std::vector<std::vector<RingCorner>> polygons(Index face, const std::vector<KeptPiece>& kept) const;
+    /// The same, but cut faces stay in their pieces: other triangles of a polygon are other places.
+    std::vector<std::vector<RingCorner>> triangles(Index face, const std::vector<KeptPiece>& kept) const;
     /// A row of the input's points (or corners) mixed for a corner of a piece.
     void addMixed(RowMix& rows, const TrianglePiece& piece, std::size_t corner, bool points) const;
 
@@ -82,6 +87,7 @@ private:
     std::vector<Panel> panels_;
     std::vector<Index> panelOf_, patch_;  ///< panel of whole triangles; patch of panels
     Index firstCut_ = 0;
+    std::vector<Index> facetOf_;  ///< of panels from the first cut on
     std::vector<Edge> edges_;
 };
 

@@ -34,15 +34,10 @@ using FaceBase = CGAL::Constrained_triangulation_face_base_2<Traits>;
 using Structure = CGAL::Triangulation_data_structure_2<VertexBase, FaceBase>;
 using Plan = CGAL::Constrained_Delaunay_triangulation_2<Traits, Structure, CGAL::Exact_intersections_tag>;
 
-using Way = std::array<double, 3>;
-Way minus(const Way& a, const Way& b) { return {a[0] - b[0], a[1] - b[1], a[2] - b[2]}; }
-double dot(const Way& a, const Way& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
-Way cross(const Way& a, const Way& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
-
 class Arranger {
 public:
-    Arranger(const Geometry& geometry, const Triangles& triangles, const std::vector<Index>& part, const RunContext& run)
-        : geometry_(geometry), triangles_(triangles), part_(part), run_(run), cluster_(triangles.count()), points_(geometry.pointCount()) {
+    Arranger(const Geometry& geometry, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within, const RunContext& run)
+        : geometry_(geometry), triangles_(triangles), part_(part), run_(run), pairs_(within), cluster_(triangles.count()), points_(geometry.pointCount()) {
         out_.cut.assign(triangles.count(), 0);
         out_.standsFor.resize(geometry.pointCount());
         for (Index p = 0; p < out_.standsFor.size(); ++p) out_.standsFor[p] = p;
@@ -304,8 +299,7 @@ private:
             if (members.size() > 1 || !cutAcross(members.front())) cutTogether(members);
         }
         out_.newPoints.reserve(points_.new_.size());
-        for (const ExactPlace& p : points_.new_)
-            out_.newPoints.push_back({float(CGAL::to_double(p.x())), float(CGAL::to_double(p.y())), float(CGAL::to_double(p.z()))});
+        for (const ExactPlace& p : points_.new_) out_.newPoints.push_back({CGAL::to_double(p.x()), CGAL::to_double(p.y()), CGAL::to_double(p.z())});
     }
 
     /// The edge of a triangle (to the next corner) that a new point is known to lie on inside; 3 where none is.
@@ -342,7 +336,7 @@ private:
     /// A piece of four corners as two, along the diagonal that leaves neither of them thin.
     void addFour(Index t, const Corners& c, const std::array<Index, 4>& ids) {
         const auto area = [&](std::size_t i, std::size_t j, std::size_t k) {
-            return length(cross(rounded(ids[j]) - rounded(ids[i]), rounded(ids[k]) - rounded(ids[i])));
+            return length(cross(roundedPlace(ids[j]) - roundedPlace(ids[i]), roundedPlace(ids[k]) - roundedPlace(ids[i])));
         };
         const bool first = std::min(area(0, 1, 2), area(0, 2, 3)) >= std::min(area(0, 1, 3), area(1, 2, 3));
         if (first) addKnown(t, c, {ids[0], ids[1], ids[2]}), addKnown(t, c, {ids[0], ids[2], ids[3]});
@@ -393,7 +387,9 @@ private:
         const Exact::Plane_3 plane(points_.exact(first[0], *this), points_.exact(first[1], *this), points_.exact(first[2], *this));
         for (auto v = plan.finite_vertices_begin(); v != plan.finite_vertices_end(); ++v)
             if (isFresh(v, vertexOf)) v->info() = lifted(v->point(), plane, drop);
+        std::size_t count = 0;
         for (auto f = plan.finite_faces_begin(); f != plan.finite_faces_end(); ++f) {
+            if (++count % 256 == 0) run_.poll();
             const Corners ids{f->vertex(0)->info(), f->vertex(1)->info(), f->vertex(2)->info()};
             for (std::size_t m = 0; m < members.size(); ++m)
                 if (members.size() == 1 || covers(corners[m], f, drop)) addFacet(members[m], corners[m], ids, drop);
@@ -420,11 +416,7 @@ private:
             if (CGAL::orientation(at(k), at(k + 1), middle) != sense) return false;
         return true;
     }
-    Vec3 rounded(Index p) {
-        if (p < geometry_.pointCount()) return geometry_.positions()[p];
-        const ExactPlace& e = points_.exact(p, *this);
-        return {float(CGAL::to_double(e.x())), float(CGAL::to_double(e.y())), float(CGAL::to_double(e.z()))};
-    }
+    Vec3 roundedPlace(Index p) { return rounded(placeOf(p)); }
     void addFacet(Index t, const Corners& c, Corners ids, int drop) {
         // The plan's triangles run anticlockwise in the dropped plane; the source may run the other way.
         const auto at = [&](std::size_t k) { return flattened(points_.exact(c[k], *this), drop); };
@@ -432,11 +424,8 @@ private:
         addKnown(t, c, ids);
     }
     /// As exact as doubles are: rounded to a float, a place may lie outside of a thin triangle.
-    Way placeOf(Index p) {
-        if (p < geometry_.pointCount()) {
-            const Vec3 at = geometry_.positions()[p];
-            return {double(at.x), double(at.y), double(at.z)};
-        }
+    FinePlace placeOf(Index p) {
+        if (p < geometry_.pointCount()) return fine(geometry_.positions()[p]);
         const ExactPlace& e = points_.exact(p, *this);
         return {CGAL::to_double(e.x()), CGAL::to_double(e.y()), CGAL::to_double(e.z())};
     }
@@ -447,8 +436,8 @@ private:
                 one[k] = 1;
                 return one;
             }
-        const Way a = placeOf(c[0]), v0 = minus(placeOf(c[1]), a), v1 = minus(placeOf(c[2]), a), v2 = minus(placeOf(p), a);
-        const Way n = cross(v0, v1);
+        const FinePlace a = placeOf(c[0]), v0 = minus(placeOf(c[1]), a), v1 = minus(placeOf(c[2]), a), v2 = minus(placeOf(p), a);
+        const FinePlace n = cross(v0, v1);
         const double whole = dot(n, n);
         if (!(whole > 0)) return {1, 0, 0};
         const double v = std::clamp(dot(cross(v2, v1), n) / whole, 0.0, 1.0), w = std::clamp(dot(cross(v0, v2), n) / whole, 0.0, 1.0 - v);
@@ -460,7 +449,7 @@ private:
     const std::vector<Index>& part_;
     const RunContext& run_;
     Arrangement out_;
-    std::vector<std::pair<Index, Index>> pairs_;
+    TrianglePairs pairs_;
     std::vector<Index> cluster_;
     Points points_;
     std::map<PointKey, Index> numbers_;
@@ -471,8 +460,8 @@ private:
 
 }  // namespace
 
-Arrangement arrange(const Geometry& geometry, const Triangles& triangles, const std::vector<Index>& part, const RunContext& run) {
-    return Arranger(geometry, triangles, part, run).run();
+Arrangement arrange(const Geometry& geometry, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within, const RunContext& run) {
+    return Arranger(geometry, triangles, part, within, run).run();
 }
 
 }  // namespace seedloom

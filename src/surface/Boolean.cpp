@@ -1,20 +1,79 @@
 #include "surface/Boolean.h"
 
 #include "geometry/Measures.h"
+#include "geometry/PartTaker.h"
 #include "geometry/Rows.h"
+#include "geometry/SelfIntersections.h"
 #include "geometry/Weld.h"
+#include "parallel/Loops.h"
 #include "surface/ArrangedFaces.h"
+#include "surface/PointsApart.h"
 #include "surface/SolidWinding.h"
 
 #include <functional>
 #include <map>
+#include <optional>
 #include <unordered_map>
 
 namespace seedloom {
 
 namespace {
 
+constexpr double kJoined = 2e-7;   ///< of the greatest coordinate: places this near become one where rounding makes faces cross
+constexpr double kApart = 4e-6;    ///< of the size: more than what counts as doubled
 constexpr double kDoubled = 1e-6;  ///< of the size: what the checkup counts as doubled
+
+bool inOrder(Vec3 a, Vec3 b) { return std::tie(a.x, a.y, a.z) < std::tie(b.x, b.y, b.z); }
+
+void putInOrder(std::vector<Vec3>& places) {
+    std::sort(places.begin(), places.end(), inOrder);
+    places.erase(std::unique(places.begin(), places.end()), places.end());
+}
+
+std::size_t oddEdges(const Geometry& g) {
+    const auto& beside = g.topology().edges().faceCount;
+    return std::size_t(std::count_if(beside.begin(), beside.end(), [](auto n) { return n != 2; }));
+}
+
+/// Faces with the same points that look away from each other, those at the places (in order), are gone: between them is nothing.
+Geometry withoutFolded(const Geometry& g, const std::vector<Vec3>& places) {
+    const Topology& t = g.topology();
+    std::vector<std::uint8_t> at(g.pointCount());
+    for (Index p = 0; p < at.size(); ++p) at[p] = std::binary_search(places.begin(), places.end(), g.positions()[p], inOrder);
+    std::map<std::vector<Index>, std::vector<Index>> open;  // by the ring, from its least point on
+    std::vector<std::uint8_t> gone(g.faceCount(), 0);
+    const auto fromLeast = [](std::vector<Index> ring) {
+        std::rotate(ring.begin(), std::min_element(ring.begin(), ring.end()), ring.end());
+        return ring;
+    };
+    for (Index f = 0; f < g.faceCount(); ++f) {
+        const auto face = t.face(f);
+        if (std::none_of(face.begin(), face.end(), [&](Index p) { return at[p] != 0; })) continue;
+        const auto other = open.find(fromLeast({face.rbegin(), face.rend()}));
+        if (other != open.end() && !other->second.empty()) {
+            gone[f] = gone[other->second.back()] = 1;
+            other->second.pop_back();
+        } else {
+            open[fromLeast({face.begin(), face.end()})].push_back(f);
+        }
+    }
+    if (std::find(gone.begin(), gone.end(), 1) == gone.end()) return g;
+    PartTaker left(g);
+    for (Index f = 0; f < g.faceCount(); ++f)
+        if (!gone[f]) left.addFace(f);
+    return left.take();
+}
+
+/// The surface with points within `distance` joined, those that may; nothing where there are none.
+std::optional<Geometry> drawnTogether(const Geometry& g, double distance, const std::vector<std::uint8_t>& joins) {
+    const std::vector<Index> first = nearestEarlier(g.positions(), distance, joins);
+    std::vector<Vec3> places;
+    for (Index p = 0; p < first.size(); ++p)
+        if (first[p] != p) places.push_back(g.positions()[first[p]]);
+    if (places.empty()) return std::nullopt;
+    putInOrder(places);
+    return withoutFolded(weld(g, distance, joins).geometry, places);
+}
 
 class SolidCombiner {
 public:
@@ -32,10 +91,15 @@ public:
         }
     }
 
-    Geometry combined(BooleanForm form, BooleanReport* report) {
-        arranged_ = std::make_unique<ArrangedFaces>(in_, triangles_, part_, std::vector<std::uint8_t>{}, 0, run_);
-        if (report) report->meetings = arranged_->cutTriangles();
-        windPatches();
+    /// Places that the cuts make are joined with others within `joined` metres. Cut faces become polygons where it is 0, else triangles.
+    std::vector<Geometry> combined(BooleanForm form, double joined, BooleanReport* report) {
+        joined_ = joined;
+        const BoxTree tree(boxesOf(in_, triangles_));
+        within_ = crossingTriangles(
+            in_, triangles_, tree, [&](Index t, Index u) { return part_[t] == part_[u]; }, run_);
+        arranged_ = std::make_unique<ArrangedFaces>(in_, triangles_, part_, within_, std::vector<std::uint8_t>{}, std::nullopt, run_);
+        if (report) report->meetings = arranged_->cutTriangles(), report->crossed = within_.size();
+        windPatches(tree);
         const auto inside = [form](SolidWinding w, bool other) {
             switch (form) {
                 case BooleanForm::unite: return w.base > 0 || w.cutters > 0;
@@ -45,13 +109,16 @@ public:
         };
         std::vector<Geometry> parts{result([&](SolidWinding w) { return inside(w, false); })};
         if (form == BooleanForm::split) parts.push_back(result([&](SolidWinding w) { return inside(w, true); }));
-        Geometry out = combine(parts);
-        if (form == BooleanForm::split) {
-            std::vector<std::int32_t> piece(out.faceCount());
-            for (std::size_t f = 0; f < piece.size(); ++f) piece[f] = std::int32_t(out.topology().connection().pieceOfPoint[out.topology().face(f)[0]]);
-            out.setColumn(Element::face, "piece", Column(std::move(piece)));
-        }
-        return out;
+        return parts;
+    }
+
+    /// Pairs of triangles of one solid that did so before.
+    std::size_t crossed() const { return within_.size(); }
+    /// Places that this made.
+    void addMadePlaces(std::vector<Vec3>& out) const {
+        for (Index s = arranged_->firstCut(); s < panels().size(); ++s)
+            for (Index p : panels()[s].piece.points)
+                if (p >= in_.pointCount()) out.push_back(arranged_->place(p));
     }
 
 private:
@@ -62,16 +129,16 @@ private:
         return signedVolume(faces) < 0 ? flipped(faces, std::vector<std::uint8_t>(faces.faceCount(), 1)) : faces;
     }
     /// On which side of each patch what is: measured at its largest sheet.
-    void windPatches() {
+    void windPatches(const BoxTree& tree) {
         std::vector<std::array<Vec3, 3>> places(triangles_.count());
         for (std::size_t t = 0; t < places.size(); ++t)
             for (std::size_t k = 0; k < 3; ++k) places[t][k] = in_.positions()[arranged_->pointAt(Index(3 * t + k))];
-        const WindingRays rays(std::move(places), fromCutter_);
+        const WindingRays rays(std::move(places), tree, fromCutter_);
         std::map<Index, std::pair<double, Index>> largest;
-        const auto place = [&](Index p) { return arranged_->place(p); };
         for (Index s = 0; s < panels().size(); ++s) {
-            const auto& p = panels()[s].piece.points;
-            const double area = double(length(cross(place(p[1]) - place(p[0]), place(p[2]) - place(p[0]))));
+            const auto p = arranged_->finePlaces(s);
+            const FinePlace across = cross(minus(p[1], p[0]), minus(p[2], p[0]));
+            const double area = dot(across, across);
             auto& best = largest.try_emplace(arranged_->patchOf(s), -1.0, s).first->second;
             if (area > best.first) best = {area, s};
         }
@@ -83,8 +150,7 @@ private:
             SolidWinding step;
             addStep(step, panel.piece.triangle, 1);
             for (const auto& [piece, sense] : panel.more) own.push_back(piece.triangle), addStep(step, piece.triangle, sense);
-            const auto& p = panel.piece.points;
-            const auto before = rays.inFrontOf(place(p[0]), place(p[1]), place(p[2]), own, step);
+            const auto before = rays.inFrontOf(arranged_->finePlaces(best.second), own, step);
             front_[patch] = before;
             back_[patch] = {before.base + step.base, before.cutters + step.cutters};
         }
@@ -120,7 +186,7 @@ private:
         for (Index f = 0; f < ofFace.size(); ++f) {
             if (f % 8192 == 0) run_.poll();
             const std::uint8_t kind = ofFace[f].empty() ? 0 : std::uint8_t(fromCutter_[ofFace[f].front().piece.triangle]);
-            for (const auto& ring : arranged_->polygons(f, ofFace[f])) {
+            for (const auto& ring : joined_ == 0 ? arranged_->polygons(f, ofFace[f]) : arranged_->triangles(f, ofFace[f])) {
                 for (const RingCorner& c : ring) corner(c.point, *c.piece, c.corner);
                 plan.endFace(f);
                 kinds.push_back(kind);
@@ -140,12 +206,11 @@ private:
         for (Index s = arranged_->firstCut(); s < panels().size(); ++s)
             for (Index p : panels()[s].piece.points)
                 if (const auto it = number.find(p); it != number.end()) joins[it->second] = 1;
-        WeldResult welded = weld(cut, boundsOf(cut.positions()).diagonal() * kDoubled, joins);
-        if (welded.joinedPoints == 0) return cut;
-        const auto odd = [](const Geometry& g) {
-            return std::count_if(g.topology().edges().faceCount.begin(), g.topology().edges().faceCount.end(), [](auto n) { return n != 2; });
-        };
-        return odd(welded.geometry) <= odd(cut) ? std::move(welded.geometry) : cut;
+        auto shortened = drawnTogether(cut, std::max(joined_, boundsOf(cut.positions()).diagonal() * kDoubled), joins);
+        if (!shortened) return cut;
+        // What rounding put onto one place is one point in any case.
+        if (auto least = drawnTogether(cut, joined_, joins)) cut = std::move(*least);
+        return oddEdges(*shortened) <= oddEdges(cut) ? std::move(*shortened) : cut;
     }
     const std::vector<Panel>& panels() const { return arranged_->panels(); }
 
@@ -154,15 +219,92 @@ private:
     Triangles triangles_;
     std::vector<std::uint8_t> fromCutter_;
     std::vector<Index> part_;
+    TrianglePairs within_;
+    double joined_ = 0;
     std::unique_ptr<ArrangedFaces> arranged_;
     std::map<Index, SolidWinding> front_, back_;
 };
+
+/// Pairs of triangles that cross, of which one has a corner at one of the places (in order): all that there can be where these were rounded.
+std::size_t crossingsAt(const Geometry& solid, const std::vector<Vec3>& places, const RunContext& run) {
+    const Triangles triangles = triangulate(solid);
+    const std::vector<Box> boxes = boxesOf(solid, triangles);
+    std::vector<std::uint8_t> made(solid.pointCount());
+    forEach(made.size(), run, [&](std::size_t p) { made[p] = std::binary_search(places.begin(), places.end(), solid.positions()[p], inOrder); });
+    std::vector<Index> moved;
+    for (Index t = 0; t < triangles.count(); ++t) {
+        const auto isMade = [&](std::size_t k) { return made[solid.topology().cornerPoint()[triangles.corners[3 * t + k]]]; };
+        if (!isMade(0) && !isMade(1) && !isMade(2)) continue;
+        moved.push_back(t);
+    }
+    if (moved.empty()) return 0;
+    const BoxTree all(boxes), changed(boxes, std::move(moved));
+    std::vector<std::uint8_t> asked(triangles.count(), 0);
+    BoxTree::pairs(changed, all, [&](Index t, Index u) { asked[t] = asked[u] = 1; });
+    std::vector<Index> near;
+    for (Index t = 0; t < asked.size(); ++t)
+        if (asked[t]) near.push_back(t);
+    return crossingTriangles(solid, triangles, BoxTree(boxes, std::move(near)), {}, run).size();
+}
+
+double greatestCoordinate(const Geometry& g) {
+    const Bounds bounds = boundsOf(g.positions());
+    double out = 0;
+    for (int c = 0; c < 3; ++c) out = std::max({out, std::abs(double(bounds.min[c])), std::abs(double(bounds.max[c]))});
+    return out;
+}
+
+/// Rounding may turn a face through another: what crosses by that is cut there once more, and drawn together. `made` has the places that may do so.
+Geometry withoutTurned(Geometry solid, std::vector<Vec3>& made, std::size_t& crossing, const RunContext& run) {
+    constexpr int kMostRounds = 5;
+    constexpr std::size_t kMostPairs = 1000;  // more than rounding makes: where hundreds of faces meet in one place, each cut makes more
+    crossing = crossingsAt(solid, made, run);
+    double joined = greatestCoordinate(solid) * kJoined;
+    Geometry last = solid;
+    for (int round = 0; round < kMostRounds && crossing > 0 && crossing < kMostPairs; ++round, joined *= 2) {
+        SolidCombiner again({last}, {}, run);
+        last = again.combined(BooleanForm::unite, joined, nullptr).front();
+        again.addMadePlaces(made);
+        putInOrder(made);
+        const std::size_t left = crossingsAt(last, made, run);
+        if (oddEdges(last) > oddEdges(solid)) last = solid;
+        else if (left < crossing) solid = last, crossing = left;
+        else if (left >= kMostPairs) break;
+    }
+    return solid;
+}
+
+/// Parts that only touch in a point, as surfaces that cross themselves have them, get one each.
+Geometry withoutTouching(const Geometry& solid, const std::vector<Vec3>& made, const RunContext& run) {
+    std::vector<Vec3> places = made;
+    Geometry out = pointsApart(solid, boundsOf(solid.positions()).diagonal() * kApart, places);
+    if (places.size() == made.size()) return solid;
+    putInOrder(places);
+    return crossingsAt(out, places, run) > crossingsAt(solid, places, run) ? solid : out;
+}
 
 }  // namespace
 
 Geometry combineSolids(const std::vector<Geometry>& base, const std::vector<Geometry>& cutters, BooleanForm form, const RunContext& run,
                        BooleanReport* report) {
-    return SolidCombiner(base, cutters, run).combined(form, report);
+    SolidCombiner combiner(base, cutters, run);
+    std::vector<Geometry> parts = combiner.combined(form, 0, report);
+    std::vector<Vec3> made;
+    combiner.addMadePlaces(made);
+    putInOrder(made);
+    for (Geometry& part : parts) {
+        std::size_t crossing = 0;
+        part = withoutTurned(std::move(part), made, crossing, run);
+        if (combiner.crossed() > 0) part = withoutTouching(part, made, run);
+        if (report) report->crossing += crossing, report->odd += oddEdges(part);
+    }
+    Geometry out = combine(parts);
+    if (form == BooleanForm::split) {
+        std::vector<std::int32_t> piece(out.faceCount());
+        for (std::size_t f = 0; f < piece.size(); ++f) piece[f] = std::int32_t(out.topology().connection().pieceOfPoint[out.topology().face(f)[0]]);
+        out.setColumn(Element::face, "piece", Column(std::move(piece)));
+    }
+    return out;
 }
 
 }  // namespace seedloom

@@ -4,7 +4,7 @@
 #include "geometry/NearestPlace.h"
 #include "geometry/SelfIntersections.h"
 #include "parallel/Loops.h"
-#include "surface/NearCrossings.h"
+#include "surface/FaultyFaces.h"
 #include "surface/TriangleMesh.h"
 
 namespace seedloom {
@@ -296,35 +296,19 @@ private:
     std::vector<Index> near_, ring_;
 };
 
-/// Of each point how far it is from corners of faces that cross, squared.
-std::vector<float> farFrom(const Geometry& surface, const Geometry& crossed, const std::vector<Index>& crossing) {
-    std::vector<Vec3> at;
-    for (Index f : crossing)
-        for (Index p : crossed.topology().face(f)) at.push_back(crossed.positions()[p]);
-    const Geometry corners(std::move(at));
-    const NearestPlace nearest(corners, NearestPlace::On::points);
-    std::vector<float> out(surface.pointCount());
-    for (Index p = 0; p < out.size(); ++p) out[p] = nearest.find(surface.positions()[p]).squaredDistance;
-    return out;
-}
-
 }  // namespace
 
 EvenlyRemeshed evenRemesh(const Geometry& triangles, const EvenRemeshOptions& options, const RunContext& run) {
     constexpr int kMostTries = 8, kHalved = 1;
     constexpr float kAround = 1.5f;  // edges
-    const auto& beside = triangles.topology().edges().faceCount;
-    const bool closed = std::find(beside.begin(), beside.end(), 1u) == beside.end();
-    const float longest = *std::max_element(options.edgeLength.begin(), options.edgeLength.end());
     EvenRemeshOptions local = options;
     float around = kAround;
     for (int attempt = 0; attempt < kMostTries; ++attempt) {
         Geometry out = EvenRemesher(triangles, local, run).run();
-        // An open sheet may lie on another without anything between them.
-        const std::vector<Index> crossing = closed ? nearCrossings(out, out.topology().connection().pieceOfPoint, longest, run) : crossingsOf(out).faces;
+        const std::vector<Index> crossing = crossingsOf(out, run).faces;
         if (crossing.empty()) return {std::move(out), EvenlyRemeshed::Crossing::none};
-        if (attempt == 0 && !crossingsOf(triangles).faces.empty()) return {std::move(out), EvenlyRemeshed::Crossing::asBefore};
-        const std::vector<float> far = farFrom(triangles, out, crossing);
+        if (attempt == 0 && !crossingsOf(triangles, run).faces.empty()) return {std::move(out), EvenlyRemeshed::Crossing::asBefore};
+        const std::vector<float> far = squaredDistancesTo(out, crossing, triangles.positions());
         local.held.resize(far.size(), 0);
         for (Index p = 0; p < far.size(); ++p) {
             const float reach = around * options.edgeLength[p];

@@ -1,34 +1,26 @@
 #include "surface/SolidWinding.h"
 
 #include <limits>
-#include <numeric>
 
 namespace seedloom {
 
-WindingRays::WindingRays(std::vector<std::array<Vec3, 3>> triangles, const std::vector<std::uint8_t>& cutter)
-    : triangles_(std::move(triangles)), cutter_(cutter), boxes_(triangles_.size()) {
-    for (std::size_t t = 0; t < boxes_.size(); ++t) {
-        boxes_[t] = {triangles_[t][0], triangles_[t][0]};
-        for (std::size_t k = 1; k < 3; ++k) boxes_[t].add({triangles_[t][k], triangles_[t][k]});
-    }
-    std::vector<Index> all(boxes_.size());
-    std::iota(all.begin(), all.end(), 0u);
-    tree_ = std::make_unique<BoxTree>(boxes_, std::move(all));
-}
+WindingRays::WindingRays(std::vector<std::array<Vec3, 3>> triangles, const BoxTree& tree, const std::vector<std::uint8_t>& cutter)
+    : triangles_(std::move(triangles)), cutter_(cutter), tree_(tree) {}
 
-SolidWinding WindingRays::inFrontOf(Vec3 a, Vec3 b, Vec3 c, const std::vector<Index>& own, SolidWinding step) const {
-    const Vec3 n = cross(b - a, c - a);
-    std::array<int, 3> axes{0, 1, 2};
-    std::sort(axes.begin(), axes.end(), [&](int x, int y) { return std::abs(n[x]) > std::abs(n[y]); });
+SolidWinding WindingRays::inFrontOf(const std::array<FinePlace, 3>& corners, const std::vector<Index>& own, SolidWinding step) const {
+    const auto& [a, b, c] = corners;
+    const FinePlace n = cross(minus(b, a), minus(c, a));
+    std::array<std::size_t, 3> axes{0, 1, 2};
+    std::sort(axes.begin(), axes.end(), [&](std::size_t x, std::size_t y) { return std::abs(n[x]) > std::abs(n[y]); });
     // Other places of the triangle are tried where a ray meets an edge.
     constexpr std::array<std::array<double, 3>, 5> kPlaces{
         {{0.3371, 0.3297, 0.3332}, {0.5123, 0.2411, 0.2466}, {0.2237, 0.5319, 0.2444}, {0.2359, 0.2173, 0.5468}, {0.6701, 0.1733, 0.1566}}};
-    for (int axis : axes) {
+    for (std::size_t axis : axes) {
         if (n[axis] == 0) continue;
         for (const auto& w : kPlaces) {
-            std::array<double, 3> from{};
-            for (int k = 0; k < 3; ++k) from[std::size_t(k)] = double(a[k]) * w[0] + double(b[k]) * w[1] + double(c[k]) * w[2];
-            const auto met = along(axis, from, own);
+            FinePlace from{};
+            for (std::size_t k = 0; k < 3; ++k) from[k] = a[k] * w[0] + b[k] * w[1] + c[k] * w[2];
+            const auto met = along(int(axis), from, own);
             if (!met) continue;
             // The ray runs away from the front, or through the triangle's own back.
             if (n[axis] > 0) return *met;
@@ -38,9 +30,9 @@ SolidWinding WindingRays::inFrontOf(Vec3 a, Vec3 b, Vec3 c, const std::vector<In
     return {};
 }
 
-std::optional<SolidWinding> WindingRays::along(int axis, const std::array<double, 3>& from, const std::vector<Index>& own) const {
+std::optional<SolidWinding> WindingRays::along(int axis, const FinePlace& from, const std::vector<Index>& own) const {
     const auto u = std::size_t((axis + 1) % 3), v = std::size_t((axis + 2) % 3), x = std::size_t(axis);
-    const Vec3 low{float(from[0]), float(from[1]), float(from[2])};
+    const Vec3 low = rounded(from);
     Box box{low, low};
     box.high[axis] = std::numeric_limits<float>::infinity();
     // The place is rounded for the boxes: a little more is asked for than needed.
@@ -51,7 +43,7 @@ std::optional<SolidWinding> WindingRays::along(int axis, const std::array<double
     }
     SolidWinding out;
     bool doubtful = false;
-    tree_->meeting(box, [&](Index t) {
+    tree_.meeting(box, [&](Index t) {
         if (doubtful || std::find(own.begin(), own.end(), t) != own.end()) return;
         const auto& p = triangles_[t];
         std::array<double, 3> turn{};

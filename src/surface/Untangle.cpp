@@ -1,6 +1,6 @@
 #include "surface/Untangle.h"
 
-#include "surface/NearCrossings.h"
+#include "geometry/SelfIntersections.h"
 
 namespace seedloom {
 
@@ -18,16 +18,15 @@ void grow(const Topology& t, std::vector<std::uint8_t>& points) {
 
 }  // namespace
 
-std::vector<Vec3> movedWithoutCrossing(const Geometry& surface, const std::vector<Vec3>& wanted, float cell, const RunContext& run) {
+std::vector<Vec3> movedWithoutCrossing(const Geometry& surface, const std::vector<Vec3>& wanted, const RunContext& run) {
     constexpr int kMostRounds = 16, kPartWay = 3;
     Geometry moved = surface;
     std::vector<float> part(surface.pointCount(), 1);
     std::vector<Vec3> at = wanted;
-    const std::vector<Index> onePiece(part.size(), 0);
     for (int round = 0; round < kMostRounds; ++round) {
         run.poll();
         moved.setPositions(at);
-        const std::vector<Index> crossing = nearCrossings(moved, onePiece, cell, run);
+        const std::vector<Index> crossing = crossingsOfAll(moved, run).faces;
         if (crossing.empty()) return at;
         std::vector<std::uint8_t> back(part.size(), 0);
         for (Index f : crossing)

@@ -86,7 +86,7 @@ private Q_SLOTS:
         std::vector<Index> part;
         std::vector<std::uint8_t> kind;
         for (Index f : triangles.faceOf) part.push_back(f >= 6), kind.push_back(f >= 6);
-        const ArrangedFaces arranged(all, triangles, part, kind, 1e-6, RunContext());
+        const ArrangedFaces arranged(all, triangles, part, {}, kind, 1e-6, RunContext());
         QCOMPARE(arranged.cutTriangles(), std::size_t(8 + 2));  // all of the four sides, and both of the sheet
         std::map<Index, double> areas;
         for (Index s = 0; s < arranged.panels().size(); ++s) {
@@ -127,8 +127,8 @@ private Q_SLOTS:
         const Geometry all = combine(solids);
         const Triangles triangles = triangulate(all);
         QCOMPARE(triangles.count(), part.size());
-        const Arrangement out = arrange(all, triangles, part, RunContext());
-        const auto placeOf = [&](Index p) { return p < all.pointCount() ? all.positions()[p] : out.newPoints[p - all.pointCount()]; };
+        const Arrangement out = arrange(all, triangles, part, {}, RunContext());
+        const auto placeOf = [&](Index p) { return p < all.pointCount() ? all.positions()[p] : rounded(out.newPoints[p - all.pointCount()]); };
         const auto corner = [&](std::size_t t, std::size_t k) { return all.positions()[all.topology().cornerPoint()[triangles.corners[t * 3 + k]]]; };
         std::vector<double> area(triangles.count(), 0);
         for (const Facet& f : out.facets) {
@@ -269,13 +269,19 @@ private Q_SLOTS:
             }
         };
         add(3, false), add(2, true), add(1, false);
-        const WindingRays rays(triangles, cutter);
+        std::vector<Box> boxes;
+        for (const auto& t : triangles) {
+            boxes.push_back({t[0], t[0]});
+            for (Vec3 p : t) boxes.back().add({p, p});
+        }
+        const BoxTree tree(boxes);
+        const WindingRays rays(triangles, tree, cutter);
         // In front of each triangle lies what is outside of its box.
         for (Index t = 0; t < triangles.size(); ++t) {
             const int box = int(t / 12);
             SolidWinding step;
             (cutter[t] ? step.cutters : step.base) = 1;
-            const SolidWinding before = rays.inFrontOf(triangles[t][0], triangles[t][1], triangles[t][2], {t}, step);
+            const SolidWinding before = rays.inFrontOf({fine(triangles[t][0]), fine(triangles[t][1]), fine(triangles[t][2])}, {t}, step);
             QCOMPARE(before.base, box == 0 ? 0 : 1);
             QCOMPARE(before.cutters, box == 2 ? 1 : 0);
         }

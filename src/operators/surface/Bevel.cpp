@@ -2,6 +2,7 @@
 #include "geometry/Measures.h"
 #include "operators/OperatorCall.h"
 #include "operators/surface/BevelKernel.h"
+#include "surface/FaultyFaces.h"
 
 #include <fmt/format.h>
 
@@ -22,6 +23,76 @@ std::vector<std::uint8_t> sharpEdges(const Geometry& in, double overDegrees, con
         if (width[edges.edges[e].a] > 0 && width[edges.edges[e].b] > 0) out[e] = dot(normals[t.faceOfCorner()[c]], normals[t.faceOfCorner()[twins[c]]]) < least;
     }
     return out;
+}
+
+struct Bevelled {
+    Geometry geometry;
+    std::size_t narrow = 0;  ///< points at which it is narrower than asked, or not there
+    std::size_t faulty = 0;  ///< faces that cross all the same, or have no area
+};
+
+/// Takes half of the width near faces, and no edge or corner at all where that has been done often.
+std::size_t giveWay(const Geometry& in, const Geometry& out, const std::vector<Index>& faulty, const std::vector<float>& wished, bool last,
+                    BevelOptions& options) {
+    constexpr float kReach = 2;  // widths
+    const std::vector<float> far = squaredDistancesTo(out, faulty, in.positions());
+    std::vector<std::uint8_t> near(in.pointCount(), 0);
+    for (std::size_t p = 0; p < near.size(); ++p) near[p] = wished[p] > 0 && far[p] < kReach * kReach * wished[p] * wished[p];
+    for (std::size_t p = 0; p < near.size(); ++p)
+        if (near[p]) options.width[p] /= 2;
+    for (std::size_t p = 0; last && p < options.points.size(); ++p) options.points[p] &= std::uint8_t(!near[p]);
+    const auto& edges = in.topology().edges().edges;
+    for (std::size_t e = 0; last && e < options.edges.size(); ++e)
+        if (near[edges[e].a] || near[edges[e].b]) options.edges[e] = 0;
+    return std::size_t(std::count(near.begin(), near.end(), 1));
+}
+
+/// Strips may cross what lies opposite, or each other: there the bevel gets narrower until none does, unless the surface crosses itself without it.
+Bevelled bevelSoundly(const Geometry& in, BevelOptions options, const RunContext& run) {
+    constexpr int kMostTries = 6, kHalved = 4;
+    const std::vector<float> wished = options.width;
+    std::size_t held = 0;
+    Bevelled out{bevel(in, options, run, &held)};
+    out.narrow = held;
+    for (int attempt = 0; attempt < kMostTries; ++attempt) {
+        const std::vector<Index> faulty = faultyFaces(out.geometry, run);
+        if (attempt == 0 && !faulty.empty() && !faultyFaces(in, run).empty()) break;
+        out.faulty = faulty.size();
+        if (faulty.empty()) break;
+        if (giveWay(in, out.geometry, faulty, wished, attempt >= kHalved, options) == 0) break;
+        out.geometry = bevel(in, options, run, &held);
+        out.narrow = held;
+        for (std::size_t p = 0; p < wished.size(); ++p) out.narrow += options.width[p] < wished[p];
+    }
+    return out;
+}
+
+/// The greatest of some even widths under the wished one for which there is room everywhere, metres; 0 where none of them is.
+double widthThatFits(const Geometry& in, BevelOptions options, double wished, const RunContext& run) {
+    const std::vector<float> whole = options.width;
+    for (double part : {0.85, 0.6, 0.4, 0.25, 0.1, 0.04}) {
+        const double width = twoDigits(wished * part, std::floor);
+        if (!(width > 0)) continue;
+        for (std::size_t p = 0; p < whole.size(); ++p) options.width[p] = whole[p] > 0 ? float(width) : 0;
+        std::size_t held = 0;
+        const Geometry out = bevel(in, options, run, &held);
+        if (held == 0 && faultyFaces(out, run).empty()) return width;
+    }
+    return 0;
+}
+
+void tellOfRoom(OperatorCall& call, const Bevelled& bevelled, double possible) {
+    std::string even = "Make the width smaller.";
+    if (possible > 0) {
+        call.offer(setFix(fmt::format("Set Width to {:g} m", possible), "width", possible));
+        even = fmt::format("It may be {:g} m wide everywhere.", possible);
+    }
+    if (bevelled.faulty > 0)
+        call.tell(NoticeLevel::warning, "bevel.crosses",
+                  fmt::format("{} faces cross or have no area, as there is no room for the bevel. {}", bevelled.faulty, even), "width");
+    else
+        call.tell(NoticeLevel::warning, "bevel.narrow",
+                  fmt::format("The bevel is narrower than asked at {} points, where faces have no room for it. {}", bevelled.narrow, even), "width");
 }
 
 Geometry computeBevel(OperatorCall& call) {
@@ -51,12 +122,12 @@ Geometry computeBevel(OperatorCall& call) {
             return in;
         }
     }
-    std::size_t held = 0;
-    Geometry out = bevel(in, options, call.run(), &held);
-    if (held > 0)
-        call.tell(NoticeLevel::warning, "bevel.narrow",
-                  fmt::format("The bevel is narrower than asked at {} points, where faces have no room for it. Make the width smaller.", held), "width");
-    return out;
+    Bevelled out = bevelSoundly(in, options, call.run());
+    if (out.narrow > 0 || out.faulty > 0) {
+        const bool even = width.uniform && weights.uniform && weights.value == 1;
+        tellOfRoom(call, out, even ? widthThatFits(in, options, double(width.value), call.run()) : 0);
+    }
+    return std::move(out.geometry);
 }
 
 }  // namespace
@@ -70,7 +141,7 @@ OperatorSpec bevelOperator() {
     spec.sentence = "Cuts edges or corners off, straight or round.";
     spec.help =
         "Edges that turn by more than an angle become strips of even width; with two segments or more they are round and run smoothly into both faces, and "
-        "corners become parts of a ball. "
+        "corners become parts of a ball. Where there is no room it gets narrower, with a notice that offers how wide it may be. "
         "A closed solid stays closed. New faces have the tag bevel; the faces that are left keep their tags and the texture of their insides.";
     spec.takes = Takes::faces;
     spec.synonyms = {"chamfer", "round edges", "round corners", "fillet", "soften", "break edges", "truncate"};

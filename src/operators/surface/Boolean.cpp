@@ -1,12 +1,17 @@
 // Method: own arrangement with exact predicates (CGAL), sides by winding numbers (after Zhou, Grinspun, Zorin & Jacobson, SIGGRAPH 2016).
 #include "surface/Boolean.h"
+#include "geometry/Measures.h"
 #include "operators/SolidInput.h"
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 namespace seedloom {
 
 namespace {
+
+constexpr double kVoxels = 150;  ///< along the diagonal: fine enough to keep a shape
 
 std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char* name) {
     std::vector<Geometry> out;
@@ -24,6 +29,20 @@ std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char*
     return out;
 }
 
+void tellOfCrossings(OperatorCall& call, const BooleanReport& report, double size) {
+    if (report.crossed > 0)
+        call.tell(
+            NoticeLevel::info, "boolean.crossed",
+            fmt::format("Solids cross themselves at {} pairs of faces. What they wind around counts as inside, and the result does not cross itself there.",
+                        report.crossed));
+    if (report.crossing == 0 && report.odd == 0) return;
+    call.offer(addFix("Voxel remesh after it", "voxel_remesh", {{"voxel", twoDigits(size / kVoxels, std::floor)}}));
+    call.tell(NoticeLevel::warning, "boolean.unsound",
+              fmt::format("The surfaces meet in so many places at once that rounding leaves {} pairs of faces that cross and {} edges without exactly two "
+                          "faces. Move a solid a little, or put Voxel remesh behind this.",
+                          report.crossing, report.odd));
+}
+
 Geometry computeBoolean(OperatorCall& call) {
     const std::string word = call.choice("form");
     const BooleanForm form = word == "unite"     ? BooleanForm::unite
@@ -38,6 +57,7 @@ Geometry computeBoolean(OperatorCall& call) {
     call.run().require(corners, "corners");
     BooleanReport report;
     Geometry out = combineSolids(base, cutters, form, call.run(), &report);
+    tellOfCrossings(call, report, boundsOf(out.positions()).diagonal());
     if (!cutters.empty() && report.meetings == 0) call.tell(NoticeLevel::info, "boolean.apart", "The surfaces meet nowhere.");
     return out;
 }
@@ -53,6 +73,7 @@ OperatorSpec booleanOperator() {
     spec.sentence = "Unites solids, subtracts or intersects them, or splits them along each other, with as many cutters as are plugged in.";
     spec.help =
         "Closed solids give a closed solid. Solids of one input may overlap. Faces in one plane are handled, and places are exact until the last rounding. "
+        "A solid may cross itself: what it winds around is inside. "
         "Faces that are not touched stay bit for bit; cut ones keep their "
         "place in the texture, and those from cutters get the tag inside. Split keeps the parts inside and outside of the cutters, numbered as piece. Curves "
         "and loose points are left out.";

@@ -1,10 +1,9 @@
 // Method: own: offset surfaces whose points are pulled back where faces would turn (decision 5).
 #include "geometry/LeastOffset.h"
 #include "geometry/Measures.h"
-#include "geometry/Neighbours.h"
 #include "geometry/Rows.h"
 #include "operators/OperatorCall.h"
-#include "operators/surface/WallFolds.h"
+#include "operators/surface/WallRoom.h"
 
 #include <fmt/format.h>
 
@@ -58,128 +57,23 @@ void flattenRims(const Geometry& in, std::vector<Vec3>& offset) {
     }
 }
 
-bool turned(std::span<const Index> face, const Geometry& in, const std::vector<Vec3>& after) {
-    return !(dot(areaVector(face, in.positions()), areaVector(face, after)) > 0);
-}
-
-std::size_t markTurned(const Geometry& in, const std::vector<Vec3>& after, std::vector<std::uint8_t>& points) {
-    std::size_t count = 0;
-    for (std::size_t f = 0; f < in.faceCount(); ++f) {
-        const auto face = in.topology().face(f);
-        if (!turned(face, in, after)) continue;
-        ++count;
-        for (Index p : face) points[p] = 1;
+/// `even`: a thickness that fits everywhere, metres; 0 where there is none, or it is no plain number.
+void tellOfRoom(OperatorCall& call, const GaveWay& gave, std::size_t points, double part, double even) {
+    std::string what = "Make it thinner, or the shape wider.";
+    if (even > 0) {
+        call.offer(setFix(fmt::format("Set Thickness to {:g} m", even), "thickness", even));
+        what = fmt::format("An even wall may be {:g} m thick here.", even);
     }
-    return count;
-}
-
-std::vector<Vec3> offsetBy(const Geometry& in, const std::vector<Vec3>& by, float side) {
-    std::vector<Vec3> after = in.positions();
-    for (std::size_t p = 0; p < after.size(); ++p) after[p] += by[p] * side;
-    return after;
-}
-
-/// Corners of a sliver go the same way where they would turn it over otherwise: along the border of a cut stand points far closer to each other than the
-/// surface's own.
-void evenOutSlivers(const Geometry& in, float side, std::vector<Vec3>& by) {
-    constexpr int kMostRounds = 40;
-    constexpr float kSmall = 0.7f;  // of the mean edge
-    const Topology& t = in.topology();
-    double whole = 0;
-    for (const auto& e : t.edges().edges) whole += double(distance(in.positions()[e.a], in.positions()[e.b]));
-    const float small = kSmall * float(whole / double(std::max<std::size_t>(1, t.edges().edges.size())));
-    for (int round = 0; round < kMostRounds && side != 0; ++round) {
-        const std::vector<Vec3> after = offsetBy(in, by, side);
-        std::vector<Vec3> sum(in.pointCount());
-        std::vector<float> count(in.pointCount(), 0);
-        for (std::size_t f = 0; f < in.faceCount(); ++f) {
-            const auto face = t.face(f);
-            if (!turned(face, in, after)) continue;
-            Vec3 mean{};
-            float shortest = std::numeric_limits<float>::max();
-            for (std::size_t k = 0; k < face.size(); ++k) {
-                mean += by[face[k]] / float(face.size());
-                shortest = std::min(shortest, distance(in.positions()[face[k]], in.positions()[face[(k + 1) % face.size()]]));
-            }
-            if (shortest > std::min(small, length(mean))) continue;
-            for (Index p : face) sum[p] += mean, ++count[p];
-        }
-        bool moved = false;
-        for (std::size_t p = 0; p < by.size(); ++p)
-            if (count[p] > 0) by[p] = sum[p] / count[p], moved = true;
-        if (!moved) break;
-    }
-}
-
-/// Shortens the wall where it would turn faces over, a fifth at a time, until none does. `part` is what is left of it at each point.
-std::size_t thinWhereNarrow(OperatorCall& call, const Geometry& in, const std::vector<Vec3>& by, float side, std::vector<float>& part) {
-    constexpr int kMostRounds = 40;
-    std::size_t thinned = 0;
-    for (int round = 0; round < kMostRounds && side != 0; ++round) {
-        call.run().poll();
-        std::vector<Vec3> after = in.positions();
-        for (std::size_t p = 0; p < after.size(); ++p) after[p] += by[p] * (side * part[p]);
-        std::vector<std::uint8_t> points(in.pointCount(), 0);
-        if (markTurned(in, after, points) == 0) break;
-        for (std::size_t p = 0; p < part.size(); ++p)
-            if (points[p]) part[p] *= 0.8f;
-    }
-    for (float v : part) thinned += v < 1;
-    return thinned;
-}
-
-/// How far the wall goes from each point.
-struct Offsets {
-    float outPart;                        ///< of the thickness, in front
-    std::vector<float>&outward, &inward;  ///< what is left of it
-    std::vector<Vec3>& by;
-};
-
-std::vector<Vec3> wallPositions(const Geometry& in, const Offsets& o) {
-    const std::size_t n = in.pointCount();
-    std::vector<Vec3> out(n * 2);
-    for (std::size_t p = 0; p < n; ++p) {
-        // The untouched side keeps its positions bit for bit.
-        out[p] = o.outPart == 0 ? in.positions()[p] : in.positions()[p] + o.by[p] * (o.outPart * o.outward[p]);
-        out[p + n] = o.outPart == 1 ? in.positions()[p] : in.positions()[p] - o.by[p] * ((1 - o.outPart) * o.inward[p]);
-    }
-    return out;
-}
-
-/// Lets neighbours of points where the wall folds go more alike, the nearest most, and makes it thinner there where that does not help. Tells at how many
-/// points it got thinner, and where it folds to the last.
-std::size_t unfold(OperatorCall& call, const Geometry& in, const Offsets& o, Geometry& solid) {
-    constexpr int kRounds = 24, kAlike = 10;
-    std::vector<std::uint8_t> thinner(in.pointCount(), 0);
-    Rows around;
-    for (int round = 0;; ++round) {
-        solid.setPositions(wallPositions(in, o));
-        const std::vector<std::uint8_t> folds = foldsOf(in, solid, call.run());
-        const auto count = std::count(folds.begin(), folds.end(), 1);
-        if (count == 0) break;
-        if (round == kRounds) {
-            call.tell(NoticeLevel::warning, "thicken.folds",
-                      fmt::format("The wall crosses itself at {} points. Make it thinner, or the shape smoother.", count), "thickness");
-            break;
-        }
-        if (round == 0) around = pointNeighbours(in.topology());
-        const std::vector<Vec3> before = o.by;
-        for (Index p = 0; p < folds.size(); ++p) {
-            if (!folds[p]) continue;
-            Vec3 sum{};
-            float weight = 0, nearest = std::numeric_limits<float>::max();
-            const auto take = [&](Index q, float far) {
-                const float w = 1 / std::max(far, 1e-12f);
-                sum += before[q] * w, weight += w;
-                nearest = std::min(nearest, far);
-            };
-            for (Index q : around[p]) take(q, distance(in.positions()[p], in.positions()[q]));
-            take(p, nearest);
-            o.by[p] = sum / weight;
-            if (round >= kAlike) o.outward[p] *= 0.8f, o.inward[p] *= 0.8f, thinner[p] = 1;
-        }
-    }
-    return std::size_t(std::count(thinner.begin(), thinner.end(), 1));
+    if (gave.folds > 0 && part > 0)
+        call.tell(NoticeLevel::warning, "thicken.narrow",
+                  fmt::format("The wall would cross itself at {} points, so it has {:.2g} of its thickness everywhere. {}", gave.folds, part, what),
+                  "thickness");
+    else if (gave.folds > 0)
+        call.tell(NoticeLevel::warning, "thicken.folds", fmt::format("The wall crosses itself at {} points. {}", gave.folds, what), "thickness");
+    else
+        call.tell(NoticeLevel::warning, "thicken.narrow",
+                  fmt::format("The wall is thinner than asked at {} of {} points, where the shape is too narrow for it. {}", gave.thinned, points, what),
+                  "thickness");
 }
 
 /// Plan of the solid: the front as it was, the back with its faces turned over, and a strip of faces along open edges.
@@ -261,18 +155,17 @@ Geometry computeThicken(OperatorCall& call) {
         if (!(thickness[p] > 0)) call.fail("setting.range", "Thickness must be above 0 everywhere, or there is no solid.", "thickness");
         by[p] *= thickness[p];
     }
-    for (float part : {outPart, outPart - 1}) evenOutSlivers(in, part, by);
-    std::vector<float> outward(n, 1), inward(n, 1);
-    std::size_t thinned = thinWhereNarrow(call, in, by, outPart, outward);
-    thinned = std::max(thinned, thinWhereNarrow(call, in, by, outPart - 1, inward));
+    WallOffsets offsets(outPart, by);
     SolidPlan plan = planSolid(in, call.flag("rim"));
     Geometry out = takeRows(in, std::move(plan.rows));
-    thinned = std::max(thinned, unfold(call, in, {outPart, outward, inward, by}, out));
-    if (thinned > 0)
-        call.tell(NoticeLevel::warning, "thicken.narrow",
-                  fmt::format("The wall is thinner than asked at {} of {} points, where the shape is too narrow for it. Make it thinner, or the shape wider.",
-                              thinned, n),
-                  "thickness");
+    const GaveWay gave = makeRoom(in, offsets, out, call.run());
+    if (gave.thinned > 0 || gave.folds > 0) {
+        Geometry even = out;
+        const double wished = thickness.uniform ? double(thickness.value) : 1;
+        const double part = partThatFits(in, by, wished, outPart, even, call.run());
+        if (gave.folds > 0 && part > 0) out = even;
+        tellOfRoom(call, gave, n, part, thickness.uniform ? twoDigits(part * wished, std::round) : 0);
+    }
     for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
     out.setColumn(Element::face, "inside_wall", Column(std::move(plan.inside)));
     out.setColumn(Element::face, "rim", Column(std::move(plan.rim)));
@@ -290,7 +183,8 @@ OperatorSpec thickenOperator() {
     spec.sentence = "Gives a surface a wall, so that it becomes a closed solid.";
     spec.help =
         "An open surface gets a front, a back and a rim along its open edges; a closed one becomes hollow. The wall keeps its "
-        "thickness at edges and corners, and gets thinner, with a notice, where it would turn faces over. Tags inside_wall and rim tell the new faces apart; "
+        "thickness at edges and corners, and gets thinner, with a notice that offers how thick it may be, where faces would turn over or cross. Tags "
+        "inside_wall and rim tell the new faces apart; "
         "curves and loose points are left out.";
     spec.takes = Takes::faces;
     spec.synonyms = {"wall", "solid", "shell", "hollow", "watertight", "thickness", "depth"};

@@ -111,8 +111,7 @@ Geometry computeVoxelRemesh(OperatorCall& call) {
             NoticeLevel::info, "voxel.winding",
             "The holes are wider than Close, so what lies inside is told by how far faces go around it. Make Close wider than the holes to bridge them flat.",
             "close");
-    if (const int rounds = call.integer("smooth"); rounds > 0)
-        shell.setPositions(movedWithoutCrossing(shell, smoothed(shell, rounds, call.run()), float(options.voxel), call.run()));
+    if (const int rounds = call.integer("smooth"); rounds > 0) shell.setPositions(movedWithoutCrossing(shell, smoothed(shell, rounds, call.run()), call.run()));
     return withAttributesOf(in, std::move(shell), call.run());
 }
 

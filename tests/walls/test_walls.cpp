@@ -1,0 +1,124 @@
+// Walls and bevels over the whole range of their settings: sound everywhere, and where there is no room, what there is room for.
+#include "geometry/SelfIntersections.h"
+#include "support/Solids.h"
+#include "support/Sound.h"
+
+using namespace seedloom;
+using namespace seedloom::test;
+
+namespace {
+
+/// Shapes with plates, gaps, cut borders and bumps, none of which crosses itself.
+Geometry shapeNamed(const QString& name) {
+    if (name == "plate") return made("box", {{"size", {1, 0.05, 1}}});
+    if (name == "rod") return made("cylinder", {{"radius", 0.5}, {"height", 2}, {"sides", 40}});
+    if (name == "bitten") {
+        const Geometry ball = made("transform", {{"move", {0.4, 0.7, 0.4}}}, {made("geodesic_sphere", {{"radius", 0.55}, {"frequency", 8}})});
+        return madeOf("boolean", {{made("box")}, {ball}}, {{"form", "subtract"}});
+    }
+    if (name == "bumpy") return made("noise_displace", {{"amount", 0.3}, {"size", 0.5}}, {made("geodesic_sphere", {{"radius", 1}, {"frequency", 8}})});
+    return solidNamed(name);
+}
+
+const std::vector<const char*> kShapes{"plain box", "plate", "rod", "ring", "horseshoe", "bitten", "bumpy", "two"};
+
+void addRows() {
+    QTest::addColumn<QString>("name");
+    for (const char* name : kShapes) QTest::newRow(name) << name;
+}
+
+/// The number that a fix of the last notice sets; 0 where none does.
+double offered(const OperatorOutcome& out, const std::string& setting) {
+    if (out.notices.empty()) return 0;
+    for (const NoticeFix& fix : out.notices.back().fixes)
+        if (fix.kind == NoticeFix::Kind::set && fix.setting == setting) return fix.value.get<double>();
+    return 0;
+}
+
+}  // namespace
+
+class TestWalls : public QObject {
+    Q_OBJECT
+
+private Q_SLOTS:
+    void wallsAreSound_data() { addRows(); }
+    void wallsAreSound() {
+        QFETCH(QString, name);
+        const Geometry shape = shapeNamed(name);
+        verifySolid(shape);
+        QCOMPARE(crossingsOf(shape).pairs, 0u);
+        const double volume = signedVolume(shape);
+        int told = 0, possible = 0;
+        for (double thickness : {0.01, 0.05, 0.2, 0.6})
+            for (const char* side : {"in", "out", "both"}) {
+                const Json settings{{"thickness", thickness}, {"side", side}};
+                const OperatorOutcome out = runOp("thicken", settings, {shape});
+                QVERIFY(!out.failed);
+                verifySolid(out.geometry);
+                // Front and back are pieces of their own: none may stand in another, but for those of other parts.
+                const std::size_t parts = name == "two" ? 2 : 1;
+                if (parts == 1) QVERIFY2(crossingsOfAll(out.geometry).pairs == 0, fmt::format("{} {}", thickness, side).c_str());
+                QCOMPARE(out.geometry.faceCount(), 2 * shape.faceCount());
+                if (side == std::string("in")) QVERIFY(signedVolume(out.geometry) < volume);
+                if (out.notices.empty()) continue;
+                ++told;
+                QCOMPARE(lastCode(out), std::string("thicken.narrow"));
+                const double less = offered(out, "thickness");
+                if (less == 0) continue;
+                ++possible;
+                QVERIFY(less < thickness);
+                QCOMPARE(lastCode(runOp("thicken", {{"thickness", less}, {"side", side}}, {shape})), std::string());
+            }
+        QVERIFY2(told > 0 && told < 12, qPrintable(QString::number(told)));
+        QVERIFY(possible > 0);
+    }
+
+    /// Twice as thick as half the box: its inside would stand on its head, with no face turned.
+    void aWallNeverGoesThroughTheOtherSide() {
+        const OperatorOutcome out = runOp("thicken", {{"thickness", 0.6}, {"side", "in"}}, {made("box")});
+        QCOMPARE(lastCode(out), std::string("thicken.narrow"));
+        const Bounds before = boundsOf(made("box").positions()), after = boundsOf(out.geometry.positions());
+        QCOMPARE(after.min, before.min);
+        QCOMPARE(after.max, before.max);
+        QVERIFY(signedVolume(out.geometry) > 0.9 && signedVolume(out.geometry) < 1);
+        // The narrow sides of a plate keep their corners' own ways.
+        const Geometry plate = made("thicken", {{"thickness", 0.2}, {"side", "out"}}, {shapeNamed("plate")});
+        QVERIFY(near(signedVolume(plate), 1.4 * 0.45 * 1.4 - 0.05, 1e-5));
+    }
+
+    void bevelsAreSound_data() { addRows(); }
+    void bevelsAreSound() {
+        QFETCH(QString, name);
+        const Geometry shape = shapeNamed(name);
+        int told = 0;
+        for (double width : {0.01, 0.1, 0.4})
+            for (int segments : {1, 3}) {
+                const auto settings = [&](double wide) { return Json{{"width", wide}, {"segments", segments}, {"angle_over", 20}}; };
+                const OperatorOutcome out = runOp("bevel", settings(width), {shape});
+                QVERIFY(!out.failed);
+                verifySolid(out.geometry);
+                QCOMPARE(crossingsOf(out.geometry).pairs, 0u);
+                QVERIFY(signedVolume(out.geometry) > 0.3 * signedVolume(shape) && signedVolume(out.geometry) < 1.05 * signedVolume(shape));
+                if (out.notices.empty() || lastCode(out) == "bevel.none") continue;
+                ++told;
+                QCOMPARE(lastCode(out), std::string("bevel.narrow"));
+                const double less = offered(out, "width");
+                if (less == 0) continue;
+                QVERIFY(less < width);
+                QCOMPARE(lastCode(runOp("bevel", settings(less), {shape})), std::string());
+            }
+        if (name == "plate" || name == "bitten" || name == "horseshoe") QVERIFY(told > 0);
+        else if (name == "plain box" || name == "rod") QCOMPARE(told, 0);
+    }
+
+    /// Whoever gives a surface that crosses itself is not told of it here, and gets the width that was asked for.
+    void faultsFromBeforeAreLeft() {
+        Geometry twice = combine({made("box"), made("transform", {{"move", {0.5, 0.5, 0}}}, {made("box")})});
+        twice = made("weld", {{"distance", 0.001}}, {twice});
+        const OperatorOutcome out = runOp("bevel", {{"width", 0.05}}, {twice});
+        QCOMPARE(lastCode(out), std::string());
+    }
+};
+
+QTEST_APPLESS_MAIN(TestWalls)
+#include "test_walls.moc"
