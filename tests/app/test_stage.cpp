@@ -270,6 +270,23 @@ private Q_SLOTS:
         QTRY_VERIFY(stage()->otherMesh() && stage()->otherMesh()->faceCount == rest);
     }
 
+    /// Nodes of another document may be called as those before: they have nothing of theirs, not even for a moment.
+    void anotherDocumentHasNoResultsOfTheOneBefore() {
+        waitFresh();
+        const auto before = window_->rebuilds().outcome("wall");
+        QVERIFY(before);
+        Loom other;
+        Node wall;
+        wall.id = "wall", wall.op = "box";
+        other.nodes = {wall};
+        document().adopt(other);
+        QVERIFY(!window_->rebuilds().outcome("wall"));
+        QCOMPARE(window_->rebuilds().report("wall").key.digest, Digest{});
+        waitFresh();
+        QTRY_VERIFY(window_->rebuilds().outcome("wall"));
+        QCOMPARE(window_->rebuilds().outcome("wall")->geometry.faceCount(), std::size_t(6));
+    }
+
     /// The height stands beside the model, where it can be switched off for good.
     void theHeightStandsBesideTheModel() {
         waitFresh();

@@ -81,6 +81,10 @@ private Q_SLOTS:
         QCOMPARE(after.min, before.min);
         QCOMPARE(after.max, before.max);
         QVERIFY(signedVolume(out.geometry) > 0.9 && signedVolume(out.geometry) < 1);
+        // What is offered leaves some room between walls that come from opposite sides.
+        const Geometry bar = made("box", {{"size", {1, 0.16, 0.5}}});
+        const double less = offered(runOp("thicken", {{"thickness", 0.2}}, {bar}), "thickness");
+        QVERIFY2(less > 0.02 && less < 0.0785, qPrintable(QString::number(less)));
         // The narrow sides of a plate keep their corners' own ways.
         const Geometry plate = made("thicken", {{"thickness", 0.2}, {"side", "out"}}, {shapeNamed("plate")});
         QVERIFY(near(signedVolume(plate), 1.4 * 0.45 * 1.4 - 0.05, 1e-5));

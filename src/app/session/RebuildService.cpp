@@ -88,6 +88,13 @@ void RebuildService::begin(Wish wish) {
     Q_EMIT stateChanged();
 }
 
+void RebuildService::forgetNodes() {
+    reports_.clear();
+    outcomes_.clear();
+    spent_.clear();
+    Q_EMIT stateChanged();
+}
+
 void RebuildService::setPlace(const Watch& place) {
     place_ = place;
     prefix_.clear();

@@ -74,6 +74,8 @@ public:
     /// 0–1 of a node that is being computed, from the time it took before; nothing where that is not known.
     std::optional<double> progressOf(const std::string& node) const;
 
+    /// Another document is shown: its nodes have no results yet, whatever they are called.
+    void forgetNodes();
     /// The newest report of a node; waiting where there is none.
     NodeReport report(const std::string& node) const;
     /// The newest finished geometry of a node, also while it is being rebuilt.

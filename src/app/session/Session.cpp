@@ -27,6 +27,7 @@ Session::Session(QObject* parent) : QObject(parent) {
     });
     connect(&document_, &Document::replaced, this, [this] {
         pictures_.forgetNodes();
+        rebuilds_.forgetNodes();
         const Loom& loom = document_.loom();
         Log::common().say(QStringLiteral("document: %1 nodes, %2 links, %3 controls").arg(loom.nodes.size()).arg(loom.links.size()).arg(loom.controls.size()));
     });

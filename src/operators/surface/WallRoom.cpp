@@ -13,6 +13,7 @@ namespace seedloom {
 
 namespace {
 
+constexpr double kMargin = 1.02;       ///< of what is offered as fitting
 constexpr float kAlikeOffsets = 0.5f;  ///< cosine between offsets that go about the same way
 
 bool turned(std::span<const Index> face, const Geometry& in, const std::vector<Vec3>& after) {
@@ -175,8 +176,9 @@ GaveWay unfold(const Geometry& in, WallOffsets& o, Geometry& solid, const RunCon
     return out;
 }
 
-/// Whether that part of the wall fits without giving way anywhere. `solid` has its faces, and gets its places.
-bool fits(const Geometry& in, std::vector<Vec3> by, double part, float outPart, Geometry& solid, const RunContext& run) {
+/// Whether that part of a wall fits without giving way anywhere. `solid` has its faces, and gets its places.
+bool fits(const Geometry& in, const std::vector<Vec3>& wall, double part, float outPart, Geometry& solid, const RunContext& run) {
+    std::vector<Vec3> by = wall;
     for (Vec3& v : by) v *= float(part);
     for (float side : {outPart, outPart - 1}) {
         evenOutSlivers(in, side, by);
@@ -202,7 +204,8 @@ GaveWay makeRoom(const Geometry& in, WallOffsets& offsets, Geometry& solid, cons
 double partThatFits(const Geometry& in, const std::vector<Vec3>& by, double wished, float outPart, Geometry& solid, const RunContext& run) {
     for (double share : {0.85, 0.6, 0.4, 0.25, 0.1, 0.04}) {
         const double part = twoDigits(wished * share, std::floor) / wished;
-        if (part > 0 && fits(in, by, part, outPart, solid, run)) return part;
+        // Not to the last bit, where two walls would touch.
+        if (part > 0 && fits(in, by, part * kMargin, outPart, solid, run) && fits(in, by, part, outPart, solid, run)) return part;
     }
     return 0;
 }
