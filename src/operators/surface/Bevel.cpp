@@ -54,15 +54,16 @@ Bevelled bevelSoundly(const Geometry& in, BevelOptions options, const RunContext
     std::size_t held = 0;
     Bevelled out{bevel(in, options, run, &held)};
     out.narrow = held;
-    for (int attempt = 0; attempt < kMostTries; ++attempt) {
+    for (int attempt = 0;; ++attempt) {
         const std::vector<Index> faulty = faultyFaces(out.geometry, run);
         if (attempt == 0 && !faulty.empty() && !faultyFaces(in, run).empty()) break;
         out.faulty = faulty.size();
-        if (faulty.empty()) break;
+        if (faulty.empty() || attempt == kMostTries) break;
         if (giveWay(in, out.geometry, faulty, wished, attempt >= kHalved, options) == 0) break;
         out.geometry = bevel(in, options, run, &held);
-        out.narrow = held;
-        for (std::size_t p = 0; p < wished.size(); ++p) out.narrow += options.width[p] < wished[p];
+        std::size_t lessened = 0;
+        for (std::size_t p = 0; p < wished.size(); ++p) lessened += options.width[p] < wished[p];
+        out.narrow = std::max(held, lessened);
     }
     return out;
 }
