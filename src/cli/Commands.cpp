@@ -243,6 +243,7 @@ private:
             const std::string id = pair.substr(0, equals);
             const Control* control = loom.control(id);
             if (!control) {
+                if (loom.controls.empty()) throw Ending{kWrongCall, fmt::format("--set {}: this loom has no controls. Leave it out.", pair)};
                 std::vector<std::string> known;
                 for (const Control& c : loom.controls) known.push_back(c.id);
                 throw Ending{kWrongCall,

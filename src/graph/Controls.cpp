@@ -142,6 +142,7 @@ Result<ControlValues> controlValues(const Loom& loom, const ControlChoice& choic
     if (!choice.preset.empty()) {
         const Preset* preset = loom.preset(choice.preset);
         if (!preset) {
+            if (loom.presets.empty()) return Error{"control.preset", fmt::format("There is no preset '{}': there are none at all.", choice.preset)};
             std::vector<std::string> names;
             for (const Preset& p : loom.presets) names.push_back(p.name);
             return Error{"control.preset", fmt::format("There is no preset '{}'. There are: {}.", choice.preset, fmt::join(names, ", "))};

@@ -13,7 +13,7 @@ struct BooleanReport {
     std::size_t odd = 0;       ///< edges of other than two faces
 };
 
-/// Solids of `base` and of `cutters`, each closed and wound alike; one may cross itself: inside is what it winds around more often than not at all. Several
+/// Solids of `base` and of `cutters`, each closed and wound alike; one may cross itself: inside is where its winding number is above 0. Several
 /// that overlap count as one solid of their group, so many cutters need one step. Faces that lie in one plane are kept once, or go, as the form asks. Faces
 /// that were not cut stay bit for bit, those that were are cut into polygons, or triangles where a hole is in them; attributes are mixed within the old face.
 /// Attributes of both groups are kept. Faces from cutters get the tag `inside`. Split gives what subtract and intersect give, side by side, with the face

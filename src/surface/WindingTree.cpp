@@ -1,5 +1,7 @@
 #include "surface/WindingTree.h"
 
+#include "surface/FinePlace.h"
+
 #include "geometry/Measures.h"
 
 #include <algorithm>
@@ -11,17 +13,10 @@ namespace {
 
 constexpr double kFar = 2.3;  ///< times a group's radius: from there on it counts as one
 
-using Wide = std::array<double, 3>;
-
-Wide wide(Vec3 v) { return {double(v.x), double(v.y), double(v.z)}; }
-Wide minus(const Wide& a, const Wide& b) { return {a[0] - b[0], a[1] - b[1], a[2] - b[2]}; }
-double inner(const Wide& a, const Wide& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
-Wide outer(const Wide& a, const Wide& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
-
 /// Source: Van Oosterom & Strackee, "The solid angle of a plane triangle", IEEE TBME 30(2), 1983.
-double solidAngle(const Wide& a, const Wide& b, const Wide& c) {
-    const double la = std::sqrt(inner(a, a)), lb = std::sqrt(inner(b, b)), lc = std::sqrt(inner(c, c));
-    return 2 * std::atan2(inner(a, outer(b, c)), la * lb * lc + inner(a, b) * lc + inner(b, c) * la + inner(c, a) * lb);
+double solidAngle(const FinePlace& a, const FinePlace& b, const FinePlace& c) {
+    const double la = std::sqrt(dot(a, a)), lb = std::sqrt(dot(b, b)), lc = std::sqrt(dot(c, c));
+    return 2 * std::atan2(dot(a, cross(b, c)), la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb);
 }
 
 }  // namespace
@@ -47,16 +42,16 @@ Index WindingTree::build(std::size_t begin, std::size_t end) {
         const auto& [a, b, c] = triangles_[t];
         const Vec3 middle = (a + b + c) / 3.0f;
         middles.add(middle);
-        const Wide vector = outer(minus(wide(b), wide(a)), minus(wide(c), wide(a)));
-        const double size = std::sqrt(inner(vector, vector)) / 2;
-        for (std::size_t i = 0; i < 3; ++i) node.area[i] += vector[i] / 2, node.centre[i] += size * wide(middle)[i];
+        const FinePlace vector = cross(minus(fine(b), fine(a)), minus(fine(c), fine(a)));
+        const double size = std::sqrt(dot(vector, vector)) / 2;
+        for (std::size_t i = 0; i < 3; ++i) node.area[i] += vector[i] / 2, node.centre[i] += size * fine(middle)[i];
         whole += size;
     }
-    node.centre = whole > 0 ? Wide{node.centre[0] / whole, node.centre[1] / whole, node.centre[2] / whole} : wide(middles.centre());
+    node.centre = whole > 0 ? FinePlace{node.centre[0] / whole, node.centre[1] / whole, node.centre[2] / whole} : fine(middles.centre());
     for (std::size_t t = begin; t < end; ++t)
         for (Vec3 corner : triangles_[t]) {
-            const Wide from = minus(wide(corner), node.centre);
-            node.radius = std::max(node.radius, std::sqrt(inner(from, from)));
+            const FinePlace from = minus(fine(corner), node.centre);
+            node.radius = std::max(node.radius, std::sqrt(dot(from, from)));
         }
     if (end - begin > kLeaf) {
         const Vec3 size = middles.size();
@@ -75,7 +70,7 @@ Index WindingTree::build(std::size_t begin, std::size_t end) {
 
 double WindingTree::at(Vec3 place) const {
     if (nodes_.empty()) return 0;
-    const Wide p = wide(place);
+    const FinePlace p = fine(place);
     double sum = 0;
     std::array<Index, 64> open;
     std::size_t count = 0;
@@ -83,14 +78,14 @@ double WindingTree::at(Vec3 place) const {
     while (count > 0) {
         const Index number = open[--count];
         const Node& node = nodes_[number];
-        const Wide to = minus(node.centre, p);
-        const double squared = inner(to, to);
+        const FinePlace to = minus(node.centre, p);
+        const double squared = dot(to, to);
         if (squared > kFar * kFar * node.radius * node.radius) {
-            sum += inner(node.area, to) / (squared * std::sqrt(squared));
+            sum += dot(node.area, to) / (squared * std::sqrt(squared));
         } else if (node.right == 0) {
             for (Index t = node.begin; t < node.end; ++t) {
                 const auto& [a, b, c] = triangles_[t];
-                sum += solidAngle(minus(wide(a), p), minus(wide(b), p), minus(wide(c), p));
+                sum += solidAngle(minus(fine(a), p), minus(fine(b), p), minus(fine(c), p));
             }
         } else {
             open[count++] = node.right;

@@ -1,5 +1,6 @@
 // Method: own: strips along edges that meet in patches of a ball (BevelKernel).
 #include "geometry/Measures.h"
+#include "operators/GreatestFit.h"
 #include "operators/OperatorCall.h"
 #include "operators/surface/BevelKernel.h"
 #include "surface/FaultyFaces.h"
@@ -68,18 +69,15 @@ Bevelled bevelSoundly(const Geometry& in, BevelOptions options, const RunContext
     return out;
 }
 
-/// The greatest of some even widths under the wished one for which there is room everywhere, metres; 0 where none of them is.
+/// The greatest even width found for which there is room everywhere, metres; 0 where there is none.
 double widthThatFits(const Geometry& in, BevelOptions options, double wished, const RunContext& run) {
     const std::vector<float> whole = options.width;
-    for (double part : {0.85, 0.6, 0.4, 0.25, 0.1, 0.04}) {
-        const double width = twoDigits(wished * part, std::floor);
-        if (!(width > 0)) continue;
+    return greatestFit(wished, [&](double width) {
         for (std::size_t p = 0; p < whole.size(); ++p) options.width[p] = whole[p] > 0 ? float(width) : 0;
         std::size_t held = 0;
         const Geometry out = bevel(in, options, run, &held);
-        if (held == 0 && faultyFaces(out, run).empty()) return width;
-    }
-    return 0;
+        return held == 0 && faultyFaces(out, run).empty();
+    });
 }
 
 void tellOfRoom(OperatorCall& call, const Bevelled& bevelled, double possible) {

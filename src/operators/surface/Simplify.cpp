@@ -1,4 +1,5 @@
 // Method: quadric errors (Garland & Heckbert, SIGGRAPH 1997) by meshoptimizer, and places where that does harm held.
+#include "geometry/Measures.h"
 #include "geometry/Rows.h"
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"

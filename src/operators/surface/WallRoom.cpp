@@ -2,11 +2,10 @@
 
 #include "geometry/Measures.h"
 #include "geometry/Neighbours.h"
-#include "operators/Notice.h"
+#include "operators/GreatestFit.h"
 #include "operators/surface/WallFolds.h"
 #include "surface/FaultyFaces.h"
 
-#include <cmath>
 #include <limits>
 
 namespace seedloom {
@@ -202,12 +201,11 @@ GaveWay makeRoom(const Geometry& in, WallOffsets& offsets, Geometry& solid, cons
 }
 
 double partThatFits(const Geometry& in, const std::vector<Vec3>& by, double wished, float outPart, Geometry& solid, const RunContext& run) {
-    for (double share : {0.85, 0.6, 0.4, 0.25, 0.1, 0.04}) {
-        const double part = twoDigits(wished * share, std::floor) / wished;
-        // Not to the last bit, where two walls would touch.
-        if (part > 0 && fits(in, by, part * kMargin, outPart, solid, run) && fits(in, by, part, outPart, solid, run)) return part;
-    }
-    return 0;
+    const auto fitting = [&](double part) { return fits(in, by, part, outPart, solid, run); };
+    // Not to the last bit, where two walls would touch.
+    const double part = greatestFit(wished, [&](double thickness) { return fitting(kMargin * thickness / wished) && fitting(thickness / wished); }) / wished;
+    if (part > 0) fitting(part);  // its places, whatever was tried last
+    return part;
 }
 
 }  // namespace seedloom

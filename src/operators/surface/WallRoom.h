@@ -23,7 +23,7 @@ struct GaveWay {
 /// go more alike, then get shorter. Faults of the surface itself stay. Cost: about 2 µs a face, thirty times as much where there is no room.
 GaveWay makeRoom(const Geometry& surface, WallOffsets& offsets, Geometry& solid, const RunContext& run);
 
-/// The greatest of some parts of the offsets `by` that fit without giving way anywhere, such that a thickness of `wished` metres comes to two digits; 0 where
+/// The greatest part found of the offsets `by` that fits without giving way anywhere, such that a thickness of `wished` metres comes to two digits; 0 where
 /// none of them does. `solid` gets the places of that wall.
 double partThatFits(const Geometry& surface, const std::vector<Vec3>& by, double wished, float outPart, Geometry& solid, const RunContext& run);
 
