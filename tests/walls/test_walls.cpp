@@ -86,6 +86,10 @@ private Q_SLOTS:
         const Geometry bar = made("box", {{"size", {1, 0.16, 0.5}}});
         const double less = offered(runOp("thicken", {{"thickness", 0.2}}, {bar}), "thickness");
         QVERIFY2(less >= 0.07 && less < 0.0785, qPrintable(QString::number(less)));
+        // A formula is never offered to be thrown away.
+        const OperatorOutcome computed = runOp("thicken", {{"thickness", {{"formula", "0.1 + 0.1"}}}}, {bar});
+        QCOMPARE(lastCode(computed), std::string("thicken.narrow"));
+        QCOMPARE(offered(computed, "thickness"), 0.0);
         // The narrow sides of a plate keep their corners' own ways.
         const Geometry plate = made("thicken", {{"thickness", 0.2}, {"side", "out"}}, {shapeNamed("plate")});
         QVERIFY(near(signedVolume(plate), 1.4 * 0.45 * 1.4 - 0.05, 1e-5));

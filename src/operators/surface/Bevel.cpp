@@ -83,7 +83,8 @@ double widthThatFits(const Geometry& in, BevelOptions options, double wished, co
 void tellOfRoom(OperatorCall& call, const Bevelled& bevelled, double possible) {
     std::string even = "Make the width smaller.";
     if (possible > 0) {
-        call.offer(setFix(fmt::format("Set Width to {:g} m", possible), "width", possible));
+        // A formula is not thrown away for it.
+        if (std::holds_alternative<FixedSource>(call.source("width"))) call.offer(setFix(fmt::format("Set Width to {:g} m", possible), "width", possible));
         even = fmt::format("It may be {:g} m wide everywhere.", possible);
     }
     if (bevelled.faulty > 0)

@@ -61,7 +61,8 @@ void flattenRims(const Geometry& in, std::vector<Vec3>& offset) {
 void tellOfRoom(OperatorCall& call, const GaveWay& gave, std::size_t points, double part, double even) {
     std::string what = "Make it thinner, or the shape wider.";
     if (even > 0) {
-        call.offer(setFix(fmt::format("Set Thickness to {:g} m", even), "thickness", even));
+        // A formula is not thrown away for it.
+        if (std::holds_alternative<FixedSource>(call.source("thickness"))) call.offer(setFix(fmt::format("Set Thickness to {:g} m", even), "thickness", even));
         what = fmt::format("An even wall may be {:g} m thick here.", even);
     }
     if (gave.folds > 0 && part > 0)
