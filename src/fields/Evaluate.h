@@ -30,12 +30,13 @@ struct FieldContext {
 /// A source that can't be evaluated; `code` as in Error.
 class FieldError : public std::runtime_error {
 public:
-    FieldError(std::string code, const std::string& text) : std::runtime_error(text), code_(std::move(code)) {}
-    explicit FieldError(const Error& error) : FieldError(error.code, error.text) {}
-    const std::string& code() const { return code_; }
+    FieldError(std::string code, const std::string& text) : FieldError(Error{std::move(code), text}) {}
+    explicit FieldError(Error error) : std::runtime_error(error.text), error_(std::move(error)) {}
+    const std::string& code() const { return error_.code; }
+    const Error& error() const { return error_; }
 
 private:
-    std::string code_;
+    Error error_;
 };
 
 /// One value for all elements, or one for each.

@@ -19,6 +19,8 @@ struct BindError {
     std::string code;
     FormulaPlace place;
     std::string text;
+    std::string unknown = {};
+    std::vector<std::string> near = {};
 };
 
 /// A value while it is being settled: its registers and what it stands for.
@@ -72,9 +74,11 @@ const std::vector<std::string> kOtherFunctions{"atan",      "clamp",   "mix",   
                                                "ramp",      "stat",    "nearest", "at",          "surface"};
 const std::vector<std::string_view> kFixedNames{"index", "count", "time", "frame", "ctl", "true", "false", "A", "B", "C"};
 
-std::string didYouMean(std::string_view name, std::vector<std::string> known) {
-    const auto near = similarNames(name, std::move(known));
-    return near.empty() ? std::string() : fmt::format(" Did you mean {}?", fmt::join(near, ", "));
+/// `text` says what is unknown; the names that are most like it are proposed.
+BindError unknownWord(std::string code, FormulaPlace place, const std::string& text, const std::string& word, std::vector<std::string> known) {
+    std::vector<std::string> near = similarNames(word, std::move(known));
+    const std::string proposal = near.empty() ? std::string() : fmt::format(" Did you mean {}?", fmt::join(near, ", "));
+    return {std::move(code), place, text + proposal, word, std::move(near)};
 }
 
 bool isBooleanOp(Op op) {
@@ -122,9 +126,8 @@ private:
         FormulaPlace place;
     };
 
-    [[noreturn]] static void fail(const FormulaNode& at, std::string code, std::string text) {
-        throw BindError{std::move(code), {at.line, at.column}, std::move(text)};
-    }
+    [[noreturn]] static void fail(const FormulaNode& at, std::string code, std::string text) { throw BindError{std::move(code), placeOf(at), std::move(text)}; }
+    static FormulaPlace placeOf(const FormulaNode& node) { return {node.line, node.column}; }
     [[noreturn]] void failHere(std::string code, std::string text) const { throw BindError{std::move(code), place_, std::move(text)}; }
 
     int reg(double value = 0, bool uniform = true) {
@@ -290,13 +293,14 @@ private:
         if (const auto found = attribute(node.text)) return *found;
         std::vector<std::string> known = scope_.knownNames();
         for (const auto& [local, value] : locals_) known.push_back(local);
-        fail(node, "formula.unknown_name", fmt::format("there is no attribute '{}' here.{}", node.text, didYouMean(node.text, std::move(known))));
+        throw unknownWord("formula.unknown_name", placeOf(node), fmt::format("there is no attribute '{}' here.", node.text), node.text, std::move(known));
     }
 
     Operand control(const FormulaNode& node) {
         FormulaInput found;
         if (scope_.resolveControl(node.text, found)) return input(found);
-        fail(node, "formula.unknown_name", fmt::format("there is no control '{}' with a number.{}", node.text, didYouMean(node.text, scope_.knownControls())));
+        throw unknownWord("formula.unknown_name", placeOf(node), fmt::format("there is no control '{}' with a number.", node.text), node.text,
+                          scope_.knownControls());
     }
 
     Operand binary(const FormulaNode& node) {
@@ -360,8 +364,8 @@ private:
         checkFree(s.target);
         const auto before = attribute(s.target);
         if (!before && (s.combine || !s.components.empty()))
-            failHere("formula.unknown_name", fmt::format("there is no attribute '{}' to change here; give it a value with = first.{}", s.target,
-                                                         didYouMean(s.target, scope_.knownNames())));
+            throw unknownWord("formula.unknown_name", place_, fmt::format("there is no attribute '{}' to change here; give it a value with = first.", s.target),
+                              s.target, scope_.knownNames());
         if (!before && value.kind == Kind::literal) value.kind = Kind::number;
         const Operand result = before ? changed(s, *before, value) : value;
         for (auto& [known, old] : assigned_)
@@ -472,7 +476,7 @@ private:
         if ((node.text == "at" || node.text == "nearest" || node.text == "surface") && geometry.empty())
             failHere("formula.type", fmt::format("{}() starts with the letter of an input: A, B or C", node.text));
         const auto found = scope_.resolveFunction(node.text, geometry, words);
-        if (!found) failHere(found.error().code, found.error().text);
+        if (!found) throw BindError{found.error().code, place_, found.error().text, found.error().unknown, found.error().near};
         if (in.size() != std::size_t(found->inputs))
             failHere("formula.type", fmt::format("{}() takes {} number{} here, not {}", node.text, found->inputs, found->inputs == 1 ? "" : "s", in.size()));
         return callOf(*found, std::move(in));
@@ -546,7 +550,7 @@ private:
             }
             return out;
         }
-        fail(node, "formula.unknown_function", fmt::format("there is no function '{}'.{}", f, didYouMean(f, formulaFunctions())));
+        throw unknownWord("formula.unknown_function", placeOf(node), fmt::format("there is no function '{}'.", f), f, formulaFunctions());
     }
 
     /// As in the GLSL specification: the direction I through a surface with normal N, 0 where all of it is reflected.
@@ -578,8 +582,9 @@ template <class Formula> Result<FormulaProgram> bound(const Formula& formula, Fo
         return FormulaBinder(scope).run(formula);
     } catch (const BindError& error) {
         const bool sentence = error.text.ends_with('?') || error.text.ends_with('.');
-        return Error{error.code, fmt::format("Formula, line {}, column {}: {}{}", error.place.line, error.place.column, error.text, sentence ? "" : "."),
-                     error.place.line, error.place.column};
+        return Error{error.code,       fmt::format("Formula, line {}, column {}: {}{}", error.place.line, error.place.column, error.text, sentence ? "" : "."),
+                     error.place.line, error.place.column,
+                     error.unknown,    error.near};
     }
 }
 

@@ -21,9 +21,11 @@ FormulaKind kindOf(ColumnType type) {
 }
 
 Error unknownAttribute(const std::string& name, const Geometry& geometry) {
-    const auto near = similarNames(name, attributeNames(geometry));
-    return {"formula.unknown_name", near.empty() ? fmt::format("there is no attribute '{}' there", name)
-                                                 : fmt::format("there is no attribute '{}' there. Did you mean {}?", name, fmt::join(near, ", "))};
+    Error out{"formula.unknown_name", fmt::format("there is no attribute '{}' there", name)};
+    out.unknown = name;
+    out.near = similarNames(name, attributeNames(geometry));
+    if (!out.near.empty()) out.text += fmt::format(". Did you mean {}?", fmt::join(out.near, ", "));
+    return out;
 }
 
 FormulaFunction constantFunction(double value) {

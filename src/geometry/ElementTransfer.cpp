@@ -161,6 +161,11 @@ std::vector<std::string> similarNames(std::string_view name, std::vector<std::st
     return known;
 }
 
+bool isSlipFor(std::string_view name, std::string_view known) {
+    const std::size_t most = std::max<std::size_t>(name.size() < 4 ? 1 : 2, name.size() / 3);
+    return editDistance(name, known) <= most || (name.size() > 1 && known.starts_with(name));
+}
+
 std::vector<std::string> attributeNames(const Geometry& geometry) {
     std::set<std::string> names;
     for (Element element : kAllElements)

@@ -27,6 +27,8 @@ std::optional<Column> columnFor(const Geometry& geometry, std::string_view name,
 
 /// Existing attribute names, most similar to `name` first (by edit distance), at most `most`.
 std::vector<std::string> similarNames(std::string_view name, std::vector<std::string> known, std::size_t most = 3);
+/// Whether `name` may be a slip for `known`: at most two letters, or a third of them, differ, or it is the beginning of it.
+bool isSlipFor(std::string_view name, std::string_view known);
 std::vector<std::string> attributeNames(const Geometry& geometry);
 
 }  // namespace seedloom

@@ -3,13 +3,16 @@
 #include <string>
 #include <utility>
 #include <variant>
+#include <vector>
 
 namespace seedloom {
 
 struct Error {
-    std::string code;          ///< stable, as "formula.unknown_name"
-    std::string text;          ///< says what happened, where, and what can be done
-    int line = 0, column = 0;  ///< place in a formula, from 1; 0 where it has none
+    std::string code;                    ///< stable, as "formula.unknown_name"
+    std::string text;                    ///< says what happened, where, and what can be done
+    int line = 0, column = 0;            ///< place in a formula, from 1; 0 where it has none
+    std::string unknown = {};            ///< a word in that formula that names nothing, where that is what is wrong
+    std::vector<std::string> near = {};  ///< what it may have been meant for, the likeliest first
 };
 
 template <class T> class Result {

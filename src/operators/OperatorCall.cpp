@@ -1,5 +1,6 @@
 #include "operators/OperatorCall.h"
 
+#include "operators/NearWords.h"
 #include "operators/UsualFixes.h"
 
 #include <fmt/format.h>
@@ -37,7 +38,15 @@ void OperatorCall::fail(std::string code, std::string text, std::string setting)
     throw OperatorFailure{{NoticeLevel::error, std::move(code), std::move(text), std::move(setting), {}, 0, 0, std::exchange(offered_, {})}};
 }
 
+void OperatorCall::failBy(const FieldError& error, const SettingSpec& spec) const {
+    Error said = error.error();
+    said.text = fmt::format("{}: {}", spec.label, said.text);
+    fail(said, spec.id);
+}
+
 void OperatorCall::fail(const Error& error, std::string setting) const {
+    if (const auto written = setting.empty() ? input_.settings->end() : input_.settings->find(setting); written != input_.settings->end())
+        for (NoticeFix& fix : nearWordFixes(written->second, error, setting)) offer(std::move(fix));
     throw OperatorFailure{{NoticeLevel::error, error.code, error.text, std::move(setting), {}, error.line, error.column, std::exchange(offered_, {})}};
 }
 
@@ -64,7 +73,7 @@ Numbers OperatorCall::single(std::string_view id) const {
         for (int c = 0; c < numbers.components; ++c) checkRange(spec, numbers.value[c]);
         return numbers;
     } catch (const FieldError& error) {
-        fail(error.code(), fmt::format("{}: {}", spec.label, error.what()), spec.id);
+        failBy(error, spec);
     }
 }
 
@@ -224,7 +233,7 @@ Field<float> OperatorCall::each(std::string_view id, const Geometry& geometry, E
         }
         return field;
     } catch (const FieldError& error) {
-        fail(error.code(), fmt::format("{}: {}", spec.label, error.what()), spec.id);
+        failBy(error, spec);
     }
 }
 
@@ -232,7 +241,7 @@ Field<Vec3> OperatorCall::each3(std::string_view id, const Geometry& geometry, E
     try {
         return evaluateVec3(source(id), context(&geometry, element, true));
     } catch (const FieldError& error) {
-        fail(error.code(), fmt::format("{}: {}", specOf(id).label, error.what()), std::string(id));
+        failBy(error, specOf(id));
     }
 }
 
@@ -240,7 +249,7 @@ Numbers OperatorCall::eachNumbers(std::string_view id, const Geometry& geometry,
     try {
         return evaluate(source(id), context(&geometry, element, true));
     } catch (const FieldError& error) {
-        fail(error.code(), fmt::format("{}: {}", specOf(id).label, error.what()), std::string(id));
+        failBy(error, specOf(id));
     }
 }
 

@@ -112,6 +112,8 @@ public:
 
 private:
     const SettingSpec& specOf(std::string_view id) const;
+    /// Ends the operator with what evaluating that setting failed with.
+    [[noreturn]] void failBy(const FieldError& error, const SettingSpec& spec) const;
     FieldContext context(const Geometry* geometry, Element element, bool perElement) const;
     Numbers single(std::string_view id) const;
     const Json& fixed(std::string_view id) const;

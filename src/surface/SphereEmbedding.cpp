@@ -6,6 +6,8 @@
 
 #include <Eigen/Dense>
 
+#include <limits>
+
 namespace seedloom {
 
 namespace {
@@ -37,58 +39,91 @@ bool likeABall(const Geometry& g) {
 /// Above 0 where a triangle looks outwards; from differences, so that small ones far from the origin are told right.
 double outwardness(const std::vector<Place3>& at, Index a, Index b, Index c) { return (at[b] - at[a]).cross(at[c] - at[a]).dot(at[a]); }
 
-/// Steps towards the middle of the neighbours, taken where no face around turns over. Points are done in two halves by number, so that the result does
-/// not depend on threads: within a half all look at the places before.
-void evenOut(const Geometry& g, const Rows& neighbours, std::vector<Place3>& at, int rounds, const RunContext& run) {
-    const Topology& t = g.topology();
-    const Rows& corners = t.cornersOfPoint();
-    std::vector<std::uint8_t> colour(t.pointCount(), 0);
-    // Points that are done at the same time must not be neighbours: a greedy colouring.
-    std::uint8_t colours = 1;
-    for (Index p = 0; p < t.pointCount(); ++p) {
+/// What pulls and pushes one point: the sides of its faces that lie opposite to it.
+struct Side {
+    Place3 a, b, across;  ///< its ends, and their cross product
+    double length;        ///< squared
+};
+using Sides = std::vector<Side>;
+Side sideBetween(const Place3& a, const Place3& b) { return {a, b, a.cross(b), (b - a).squaredNorm()}; }
+
+/// The squares of the edges of a side's face.
+double edgesOf(const Side& side, const Place3& p) { return (side.a - p).squaredNorm() + (side.b - p).squaredNorm() + side.length; }
+
+/// How badly the faces between a point and those sides are shaped and sized: the squares of their edges' lengths, times 1 and the square of how many times
+/// smaller than `target` they are. It grows without end towards a face without area, so that none turns over on the way down; faces of one size and with
+/// three equal edges have the least. No number where a face looks inwards.
+double strain(const Sides& sides, const Place3& p, double target) {
+    double out = 0;
+    for (const Side& side : sides) {
+        const double size = side.across.dot(p);
+        if (!(size > 0)) return std::numeric_limits<double>::quiet_NaN();
+        out += edgesOf(side, p) * (1 + target * target / (size * size));
+    }
+    return out;
+}
+
+/// One Newton step down that, in the plane that touches the ball, as far as it leads down. What is folded stays as it is.
+Place3 eased(const Sides& sides, const Place3& p, double target) {
+    const Place3 one = p.unitOrthogonal(), two = p.cross(one);
+    double now = 0, slopeOne = 0, slopeTwo = 0, bendOne = 0, bendTwo = 0, bendBoth = 0;
+    for (const Side& side : sides) {
+        const double size = side.across.dot(p), small = target * target / (size * size), edges = edgesOf(side, p);
+        if (!(size > 0)) return p;
+        now += edges * (1 + small);
+        const Place3 pull = (2 * p - side.a - side.b) * (2 + 2 * small) - side.across * (2 * edges * small / size);
+        slopeOne += pull.dot(one), slopeTwo += pull.dot(two);
+        const double flatOne = side.across.dot(one), flatTwo = side.across.dot(two), steep = 6 * edges * small / (size * size);
+        bendOne += 4 * (1 + small) + flatOne * flatOne * steep;
+        bendTwo += 4 * (1 + small) + flatTwo * flatTwo * steep;
+        bendBoth += flatOne * flatTwo * steep;
+    }
+    const double whole = bendOne * bendTwo - bendBoth * bendBoth;
+    const Place3 step = (one * (bendTwo * slopeOne - bendBoth * slopeTwo) + two * (bendOne * slopeTwo - bendBoth * slopeOne)) / whole;
+    for (double part = 1; part > 1e-3; part *= 0.35) {
+        const Place3 next = (p - step * part).normalized();
+        if (strain(sides, next, target) < now) return next;
+    }
+    return p;
+}
+
+/// Twice the area of a face of that many on the ball.
+double sizeOfOne(std::size_t faces) { return 8 * kPi / double(faces); }
+
+/// Points in groups without neighbours in one group, so that those of a group can be moved at the same time: a greedy colouring.
+std::vector<std::vector<Index>> groupsApart(const Rows& neighbours, std::size_t points) {
+    std::vector<std::uint8_t> colour(points, 0);
+    std::vector<std::vector<Index>> out;
+    for (Index p = 0; p < points; ++p) {
         std::uint64_t used = 0;
         for (Index q : neighbours[p])
             if (q < p && colour[q] < 64) used |= std::uint64_t(1) << colour[q];
         std::uint8_t c = 0;
         while (c < 63 && (used >> c & 1)) ++c;
         colour[p] = c;
-        colours = std::max<std::uint8_t>(colours, std::uint8_t(c + 1));
+        if (out.size() <= c) out.resize(std::size_t(c) + 1);
+        out[c].push_back(p);
     }
-    std::vector<std::vector<Index>> byColour(colours);
-    for (Index p = 0; p < t.pointCount(); ++p) byColour[colour[p]].push_back(p);
+    return out;
+}
+
+void evenOut(const Geometry& g, const Rows& neighbours, std::vector<Place3>& at, int rounds, const RunContext& run) {
+    const Topology& t = g.topology();
+    const auto groups = groupsApart(neighbours, t.pointCount());
     for (int round = 0; round < rounds; ++round)
-        for (const auto& members : byColour)
+        for (const auto& members : groups)
             forEach(
                 members.size(), run,
                 [&](std::size_t i) {
-                    const Index p = members[i];
-                    Place3 middle = Place3::Zero();
-                    double weights = 0;
-                    for (Index c : corners[p]) {
-                        const Index f = t.faceOfCorner()[c], begin = t.faceStart()[f];
-                        const Place3 &a = at[t.cornerPoint()[begin]], &b = at[t.cornerPoint()[begin + 1]], &d = at[t.cornerPoint()[begin + 2]];
-                        // Large faces pull more, so that areas become alike.
-                        const double area = (b - a).cross(d - a).norm() + 1e-30;
-                        middle += (a + b + d) * area, weights += 3 * area;
+                    thread_local Sides sides;
+                    sides.clear();
+                    for (Index c : t.cornersOfPoint()[members[i]]) {
+                        const Index begin = t.faceStart()[t.faceOfCorner()[c]], k = c - begin;
+                        sides.push_back(sideBetween(at[t.cornerPoint()[begin + (k + 1) % 3]], at[t.cornerPoint()[begin + (k + 2) % 3]]));
                     }
-                    const Place3 before = at[p], wanted = (middle / weights).normalized();
-                    const auto least = [&] {
-                        double out = 1e300;
-                        for (Index c : corners[p]) {
-                            const Index begin = t.faceStart()[t.faceOfCorner()[c]];
-                            out = std::min(out, outwardness(at, t.cornerPoint()[begin], t.cornerPoint()[begin + 1], t.cornerPoint()[begin + 2]));
-                        }
-                        return out;
-                    };
-                    const double now = least();
-                    for (double step : {1.0, 0.4, 0.1, 0.02}) {
-                        at[p] = (before + (wanted - before) * step).normalized();
-                        // What is folded may only unfold.
-                        if (const double next = least(); next > 0 || (now <= 0 && next > now)) return;
-                    }
-                    at[p] = before;
+                    at[members[i]] = eased(sides, at[members[i]], sizeOfOne(t.faceCount()));
                 },
-                1024);
+                256);
 }
 
 /// The turn that brings the places nearest to where the points look from the middle (Kabsch, 1976).
@@ -115,9 +150,11 @@ std::vector<Vec3> turnedToShape(const Geometry& g, const std::vector<Place3>& at
 struct Removal {
     Index point, into;
     std::size_t mark;
+    int pass;
 };
 
 /// Draws edges together until four or five points are left, shortest first in steps of length: an edge that may be drawn together is always there (Steinitz).
+/// What is drawn together in one pass lies apart, so that points come back all over the ball and nowhere many at once.
 std::vector<Removal> collapsedToFew(TriangleMesh& mesh, const RunContext& run) {
     constexpr std::size_t kFew = 4;
     std::size_t mostNeighbours = 16;
@@ -127,13 +164,16 @@ std::vector<Removal> collapsedToFew(TriangleMesh& mesh, const RunContext& run) {
     double total = 0, count = 0;
     for (Index h = 0; h < mesh.halfEdges(); ++h) total += double(distance(mesh.place[mesh.from(h)], mesh.place[mesh.to(h)])), count += 1;
     std::vector<Index> ring;
-    for (double limit = total / std::max(count, 1.0) * 0.7; alive > kFew;) {
+    std::vector<int> touched(mesh.points(), -1);  // in which pass
+    int pass = 0;
+    for (double limit = total / std::max(count, 1.0) * 0.7; alive > kFew; ++pass) {
         const std::size_t before = alive;
         bool longer = false;
         for (Index h = 0; h < mesh.halfEdges() && alive > kFew; ++h) {
             if (h % 4096 == 0) run.poll();
             if (!mesh.alive(h)) continue;
             const Index a = mesh.from(h), b = mesh.to(h);
+            if (touched[a] == pass || touched[b] == pass) continue;
             if (double(distance(mesh.place[a], mesh.place[b])) > limit) {
                 longer = true;
                 continue;
@@ -143,7 +183,8 @@ std::vector<Removal> collapsedToFew(TriangleMesh& mesh, const RunContext& run) {
             const std::size_t ofA = ring.size();
             mesh.around(b, ring);
             if (ofA + ring.size() > mostNeighbours || !mesh.canCollapse(h)) continue;
-            out.push_back({b, a, mesh.mark()});
+            for (Index side : ring) touched[mesh.to(side)] = pass;
+            out.push_back({b, a, mesh.mark(), pass});
             mesh.collapse(h);
             --alive;
         }
@@ -151,7 +192,7 @@ std::vector<Removal> collapsedToFew(TriangleMesh& mesh, const RunContext& run) {
             if (mostNeighbours > mesh.points()) break;
             mostNeighbours *= 2;
         }
-        limit *= 1.3;
+        if ((before - alive) * 10 < before) limit *= 1.3;
     }
     return out;
 }
@@ -176,84 +217,89 @@ std::optional<std::vector<Place3>> embeddedFew(const Geometry& g) {
     return at;
 }
 
-/// The least outwardness of the triangles between a place and its ring.
-double leastAround(const std::vector<Place3>& at, const std::vector<Index>& ring, const Place3& p) {
-    double out = 1e300;
-    for (std::size_t i = 0; i < ring.size(); ++i) {
-        const Place3 &a = at[ring[i]], &b = at[ring[(i + 1) % ring.size()]];
-        out = std::min(out, (a - p).cross(b - p).dot(p));
-    }
-    return out;
-}
-
-/// A place inside of the ring from which all of it is seen: its middle, or nearer and nearer to the point that it comes back from.
+/// The middle of all places from which the whole ring is seen: half of the ball around the point it comes back from, cut by the plane of each side. All of
+/// the ring was seen from that point, so something is always left.
 Place3 placeInside(const std::vector<Place3>& at, const std::vector<Index>& ring, Index from) {
-    Place3 middle = Place3::Zero();
-    for (Index p : ring) middle += at[p];
-    const std::size_t k = std::size_t(std::find(ring.begin(), ring.end(), from) - ring.begin());
-    const Place3 &before = at[ring[(k + ring.size() - 1) % ring.size()]], &after = at[ring[(k + 1) % ring.size()]], &start = at[from];
-    // Into the wedge at that point, also where it is wider than straight.
-    const auto flat = [&](const Place3& to) { return Place3(to - start * to.dot(start)).normalized(); };
-    const Place3 one = flat(after - start), two = flat(before - start);
-    Place3 bisector = one + two;
-    if (one.cross(two).dot(start) < 0) bisector = -bisector;
-    if (bisector.norm() < 1e-9) bisector = start.cross(one);
-    const double reach = std::min((after - start).norm(), (before - start).norm());
-    Place3 best = start;
-    double most = -1e300;
-    const auto consider = [&](const Place3& p) {
-        const double least = leastAround(at, ring, p.normalized());
-        if (least > most) most = least, best = p.normalized();
-    };
-    // All of the ring was seen from the point it comes back from, so there is a place near enough to that.
-    constexpr double kNearest = 1e-9;
-    for (double t = 1; t > kNearest && !(most > 0 && t < 0.5); t *= 0.6) {
-        consider(start + (middle.normalized() - start) * t);
-        consider(start + bisector.normalized() * (reach * t * 0.5));
-    }
-    return best;
-}
-
-void relaxOne(const TriangleMesh& mesh, std::vector<Place3>& at, Index p, std::vector<Index>& half, std::vector<Index>& ring) {
-    mesh.around(p, half);
-    ring.clear();
-    for (Index h : half) ring.push_back(mesh.to(h));
-    Place3 middle = Place3::Zero();
-    double weights = 0;
+    const Place3 start = at[from], one = start.unitOrthogonal(), two = start.cross(one);
+    constexpr double kAlmostHalf = 1e-3;
+    std::vector<Place3> kernel, cut;
+    for (int k = 0; k < 4; ++k) kernel.push_back(start * kAlmostHalf + one * (k == 0 || k == 3 ? 1 : -1) + two * (k < 2 ? 1 : -1));
     for (std::size_t i = 0; i < ring.size(); ++i) {
-        const Place3 &a = at[ring[i]], &b = at[ring[(i + 1) % ring.size()]];
-        const double area = (a - at[p]).cross(b - at[p]).norm() + 1e-30;
-        middle += (at[p] + a + b) * area, weights += 3 * area;
+        const Place3 side = at[ring[i]].cross(at[ring[(i + 1) % ring.size()]]);
+        cut.clear();
+        for (std::size_t k = 0; k < kernel.size(); ++k) {
+            const Place3 &a = kernel[k], &b = kernel[(k + 1) % kernel.size()];
+            const double da = side.dot(a), db = side.dot(b);
+            if (da >= 0) cut.push_back(a);
+            if ((da > 0 && db < 0) || (da < 0 && db > 0)) cut.push_back((a * db - b * da) * (db > da ? 1 : -1));
+        }
+        for (Place3& p : cut) p.normalize();
+        kernel.swap(cut);
     }
-    const Place3 wanted = (middle / weights).normalized(), before = at[p];
-    const double now = leastAround(at, ring, before);
-    for (double step : {1.0, 0.4, 0.1}) {
-        const Place3 next = (before + (wanted - before) * step).normalized();
-        if (const double least = leastAround(at, ring, next); least > 0 || (now <= 0 && least > now)) return void(at[p] = next);
-    }
+    Place3 middle = Place3::Zero();
+    for (const Place3& p : kernel) middle += p;
+    return kernel.empty() ? start : middle.normalized();
 }
 
-/// Points come back in the reverse order, each into the middle of its ring; whenever there are a third more of them, all are evened out.
-void bringBack(TriangleMesh& mesh, const std::vector<Removal>& removed, std::vector<Place3>& at, const RunContext& run) {
-    std::vector<Index> half, ring;
-    std::size_t count = at.size() - removed.size(), evened = count;
-    for (std::size_t i = removed.size(); i-- > 0;) {
-        mesh.takeBack(removed[i].mark);
-        const Index p = removed[i].point;
-        mesh.around(p, half);
-        ring.clear();
-        for (Index h : half) ring.push_back(mesh.to(h));
-        at[p] = placeInside(at, ring, removed[i].into);
-        if (++count * 3 < evened * 4 && i > 0) continue;
-        evened = count;
-        constexpr int kRounds = 6;
-        for (int round = 0; round < kRounds; ++round) {
+/// Lets points come back, and all make room for each other.
+class Return {
+public:
+    Return(TriangleMesh& mesh, std::vector<Place3>& at, std::size_t alive) : mesh_(mesh), at_(at), alive_(alive) {}
+
+    /// In the reverse order, each to where its ring is seen from. Those of one pass ease their surroundings; whenever there are a third more points, all do.
+    void run(const std::vector<Removal>& removed, const RunContext& run) {
+        std::size_t evened = alive_;
+        std::vector<Index> moved;
+        for (std::size_t i = removed.size(); i-- > 0;) {
+            comeBack(removed[i], moved);
+            if (i > 0 && removed[i - 1].pass == removed[i].pass) continue;
             run.poll();
-            for (Index q = 0; q < at.size(); ++q)
-                if (mesh.pointAlive(q)) relaxOne(mesh, at, q, half, ring);
+            const bool all = i == 0 || alive_ * 3 >= evened * 4;
+            if (all) evened = alive_;
+            if (all) moved = alivePoints();
+            // While there are few points, rounds are cheap, and what is even then stays so.
+            const int rounds = all ? int(std::clamp<std::size_t>(100'000 / alive_, 4, 100)) : 4;
+            for (int round = 0; round < rounds; ++round)
+                for (Index p : moved) ease(p);
+            moved.clear();
         }
     }
-}
+
+private:
+    void comeBack(const Removal& removed, std::vector<Index>& moved) {
+        mesh_.takeBack(removed.mark);
+        lookAround(removed.point);
+        at_[removed.point] = placeInside(at_, ring_, removed.into);
+        ++alive_;
+        const std::size_t first = moved.size();
+        moved.push_back(removed.point);
+        moved.insert(moved.end(), ring_.begin(), ring_.end());
+        // It and its neighbours make room for each other before the next comes.
+        for (std::size_t k = first; k < moved.size(); ++k) ease(moved[k]);
+    }
+    void lookAround(Index p) {
+        mesh_.around(p, half_);
+        ring_.clear(), sides_.clear();
+        for (Index h : half_) ring_.push_back(mesh_.to(h));
+        for (std::size_t i = 0; i < ring_.size(); ++i) sides_.push_back(sideBetween(at_[ring_[i]], at_[ring_[(i + 1) % ring_.size()]]));
+    }
+    void ease(Index p) {
+        lookAround(p);
+        at_[p] = eased(sides_, at_[p], sizeOfOne(2 * alive_));
+    }
+    std::vector<Index> alivePoints() const {
+        std::vector<Index> out;
+        for (Index p = 0; p < at_.size(); ++p)
+            if (mesh_.pointAlive(p)) out.push_back(p);
+        return out;
+    }
+
+    TriangleMesh& mesh_;
+    std::vector<Place3>& at_;
+    std::size_t alive_;
+    std::vector<Index> half_, ring_;
+    Sides sides_;
+};
 
 }  // namespace
 
@@ -277,7 +323,7 @@ std::optional<std::vector<Vec3>> sphereEmbedding(const Geometry& g, int rounds, 
     if (!base) return {};
     std::vector<Place3> at(g.pointCount(), Place3::Zero());
     for (std::size_t i = 0; i < left.size(); ++i) at[left[i]] = (*base)[i];
-    bringBack(mesh, removed, at, run);
+    Return(mesh, at, left.size()).run(removed, run);
     evenOut(g, neighboursOf(g.topology()), at, rounds, run);
     return turnedToShape(g, at);
 }

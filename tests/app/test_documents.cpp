@@ -359,15 +359,15 @@ private Q_SLOTS:
         const auto whole = output().faceCount();
         QVERIFY(whole > 0);
         for (const Notice& notice : window_->rebuilds().notices()) QVERIFY2(notice.level != NoticeLevel::error, notice.text.c_str());
-        QVERIFY2(window_->message().contains(QStringLiteral("2 meshes")), qPrintable(window_->message()));
+        QVERIFY2(window_->message().contains(QStringLiteral("2 files")), qPrintable(window_->message()));
         // One that is not there is told of, and nothing else happens.
         QVERIFY(!window_->openFile(folder_.filePath(QStringLiteral("gone.obj"))));
         QCOMPARE(output().faceCount(), whole);
         // What is neither is named as such.
-        QFile picture(folder_.filePath(QStringLiteral("quay.png")));
-        QVERIFY(picture.open(QIODevice::WriteOnly) && picture.write("no json") > 0);
-        picture.close();
-        QVERIFY(!window_->openFile(picture.fileName()));
+        QFile notes(folder_.filePath(QStringLiteral("quay.txt")));
+        QVERIFY(notes.open(QIODevice::WriteOnly) && notes.write("no json") > 0);
+        notes.close();
+        QVERIFY(!window_->openFile(notes.fileName()));
         QVERIFY2(window_->message().contains(QStringLiteral(".obj")) && window_->message().contains(QStringLiteral("neither")), qPrintable(window_->message()));
         QCOMPARE(output().faceCount(), whole);
         // Dropped, like a loom.
@@ -380,6 +380,89 @@ private Q_SLOTS:
         QDragEnterEvent words(QPoint(300, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
         QApplication::sendEvent(window_.get(), &words);
         QVERIFY(!words.isAccepted());
+    }
+
+    /// A drawing or a picture asks what it shall become; nothing changes before that is said.
+    void drawingsAndPicturesAskWhatTheyShallBecome() {
+        const QString drawing = folder_.filePath(QStringLiteral("mark.svg")), picture = folder_.filePath(QStringLiteral("dunes.png"));
+        QVERIFY(QFile::copy(QStringLiteral(SEEDLOOM_SOURCE "/demo/fish.svg"), drawing) &&
+                QFile::copy(QStringLiteral(SEEDLOOM_SOURCE "/demo/salt-runs.png"), picture));
+        const std::string before = loom().name;
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(drawing)});
+        QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(QPointF(300, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &drop);
+        QTRY_VERIFY2(window_->message().contains(QStringLiteral("mark.svg")), qPrintable(window_->message()));
+        QCOMPARE(loom().name, before);
+        QVERIFY(window_->answerMessage(QStringLiteral("A solid")));
+        waitFresh();
+        QCOMPARE(loom().name, std::string("Mark"));
+        QVERIFY(checkupOf(output()).sound());
+        QVERIFY(window_->openFile(drawing) && window_->answerMessage(QStringLiteral("Curves")));
+        waitFresh();
+        QVERIFY(output().curveCount() == 3 && output().faceCount() == 0);
+        QVERIFY(window_->openFile(picture) && window_->answerMessage(QStringLiteral("A relief")));
+        waitFresh();
+        const Bounds relief = boundsOf(output().positions());
+        QVERIFY(std::abs(relief.size().x - 1) < 1e-4f && std::abs(relief.size().z - 0.5f) < 1e-4f && relief.size().y > 0.05f);
+        QVERIFY(window_->openFile(picture) && window_->answerMessage(QStringLiteral("A coloured sheet")));
+        waitFresh();
+        QVERIFY(output().column(Element::point, "color"));
+        // What can't be read says so at once; several at once become one loom.
+        QFile bad(folder_.filePath(QStringLiteral("bad.png")));
+        QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("no picture") > 0);
+        bad.close();
+        QVERIFY(!window_->openFile(bad.fileName()));
+        QVERIFY2(window_->message().contains(QStringLiteral("neither PNG nor JPEG")), qPrintable(window_->message()));
+        window_->openFiles({drawing, picture});
+        waitFresh();
+        QVERIFY(loom().node("merge") && output().faceCount() > 1000);
+    }
+
+    /// What a program that died left behind stands on the start page, each to be brought back or thrown away.
+    void whatWasLeftStandsOnTheStartPage() {
+        const QString journals = folder_.filePath(QStringLiteral("left")), kept = folder_.filePath(QStringLiteral("kept"));
+        QVERIFY(QDir().mkpath(journals) && QDir().mkpath(kept));
+        for (const char* name : {"Quay post", "Old wall"}) {
+            auto window = another(journals);
+            window->document().startNew();
+            window->document().apply(renameLoom(window->document().loom(), name));
+            // As after a crash: the journal stays when its window goes.
+            const QString journal = QString::fromStdString(window->document().journalFile().string());
+            QVERIFY(QFile::copy(journal, kept + QLatin1Char('/') + QString::fromLatin1(name) + QStringLiteral(".journal")));
+        }
+        MainWindow window;
+        window.showStart(true);
+        window.keepJournalIn(kept);
+        window.resize(1280, 800);
+        window.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&window));
+        const auto rows = [&] {
+            QStringList out;
+            for (const QWidget* row : window.startPage()->leftWork()->findChildren<QWidget*>(QStringLiteral("leftRow")))
+                if (row->isVisible()) out << row->findChild<QLabel*>()->text();
+            return out;
+        };
+        const auto press = [&](const QString& name, const QString& button) {
+            for (QWidget* row : window.startPage()->leftWork()->findChildren<QWidget*>(QStringLiteral("leftRow")))
+                if (row->isVisible() && row->findChild<QLabel*>()->text() == name)
+                    for (QPushButton* each : row->findChildren<QPushButton*>())
+                        if (each->text() == button) QTest::mouseClick(each, Qt::LeftButton);
+        };
+        QCOMPARE(rows().size(), 2);
+        QVERIFY(window.message().isEmpty());
+        const QString first = rows().front();
+        press(first, QStringLiteral("Throw it away"));
+        QTRY_COMPARE(rows().size(), 1);
+        press(rows().front(), QStringLiteral("Bring it back"));
+        QVERIFY(!window.startPage()->isVisible());
+        QVERIFY(window.document().modified() && (window.document().loom().name == "Quay post" || window.document().loom().name == "Old wall"));
+        QVERIFY2(window.message().contains(QStringLiteral("Brought back")), qPrintable(window.message()));
+        window.showStart(true);
+        QVERIFY(rows().isEmpty() && !window.startPage()->leftWork()->isVisible());
     }
 
     /// An empty loom, what was open lately, and the demos, each opened by a click.

@@ -190,7 +190,7 @@ private Q_SLOTS:
     void nothingStaysOrGetsOutOfStep() {
         QFETCH(QString, loom);
         const unsigned seed = qEnvironmentVariableIsSet("SEEDLOOM_MONKEY_SEED") ? qEnvironmentVariableIntValue("SEEDLOOM_MONKEY_SEED") : 1130;
-        const int seconds = qEnvironmentVariableIsSet("SEEDLOOM_MONKEY_SECONDS") ? qEnvironmentVariableIntValue("SEEDLOOM_MONKEY_SECONDS") : 6;
+        const int seconds = qEnvironmentVariableIsSet("SEEDLOOM_MONKEY_SECONDS") ? qEnvironmentVariableIntValue("SEEDLOOM_MONKEY_SECONDS") : 15;
         qInfo("seed %u", seed);
         const QString file = folder_.filePath(loom);
         // The turret is made of the shingle, which lies beside it.

@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "app/settings/ControlForm.h"
 #include "app/settings/ControlsPanel.h"
+#include "app/settings/RangeBox.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/stage/Stage.h"
 #include "app/widgets/DragName.h"
@@ -71,6 +72,24 @@ private Q_SLOTS:
         QVERIFY(window_->settings()->row("octaves")->isVisible());
         click("body");
         QVERIFY(!window_->settings()->searchField());
+    }
+
+    /// "Two numbers" begins with the range that the attribute has, not with 0 and 1.
+    void twoNumbersBeginWithTheRangeThatThereIs() {
+        QVERIFY(window_->openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/attribute-tour.loom")));
+        waitFresh();
+        click("paint");
+        auto* range = window_->settings()->row("range")->findChild<RangeBox*>();
+        QVERIFY(range);
+        range->setFocus();
+        range->setCurrentIndex(2);
+        Q_EMIT range->activated(2);
+        QTRY_VERIFY(loom().node("paint")->settings.contains("range"));
+        const Json numbers = loom().node("paint")->settings["range"];
+        const auto shade = *window_->rebuilds().outcome("named")->geometry.values<float>(Element::point, "shade");
+        const auto [low, high] = std::minmax_element(shade.begin(), shade.end());
+        QVERIFY2(std::abs(numbers[0].get<double>() - double(*low)) < 1e-3 && std::abs(numbers[1].get<double>() - double(*high)) < 1e-3, numbers.dump().c_str());
+        QVERIFY(numbers[1].get<double>() < 0.999 || numbers[0].get<double>() > 0.001);
     }
 
     void aClickOnTheNameResets() {

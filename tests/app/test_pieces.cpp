@@ -110,7 +110,7 @@ private Q_SLOTS:
     void framingFillsThePicture() {
         // From any side, flat or not: the longer of both fills four fifths, in the middle of what the tools leave free.
         const Geometry shapes[] = {made("box", {{"size", {2, 7, 1}}}), made("box", {{"size", {9, 0.1, 3}}}), made("sphere"),
-                                   made("cylinder", {{"radius", 0.1}, {"height", 5}})};
+                                   made("cylinder", {{"radius_bottom", 0.1}, {"radius_top", 0.1}, {"height", 5}})};
         for (const Geometry& shape : shapes)
             for (bool flat : {false, true})
                 for (double pitch : {-90.0, -20.0, 18.0, 70.0}) {

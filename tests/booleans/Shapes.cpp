@@ -28,7 +28,9 @@ Geometry someSolid(Chance& chance) {
     switch (chance.below(5)) {
         case 0: return made("geodesic_sphere", {{"radius", number(0.5f, 1.2f)}, {"frequency", whole(4, 16)}});
         case 1: return made("box", {{"size", {number(0.2f, 2), number(0.2f, 2), number(0.2f, 2)}}});
-        case 2: return made("cylinder", {{"radius", number(0.2f, 1)}, {"height", number(0.3f, 2)}, {"sides", whole(8, 100)}});
+        case 2:
+            return made("cylinder",
+                        {{"radius_bottom", number(0.2f, 1)}, {"radius_top", number(0.2f, 1)}, {"height", number(0.3f, 2)}, {"sides", whole(8, 100)}});
         case 3: return made("torus", {{"radius", number(0.7f, 1)}, {"tube", number(0.1f, 0.5f)}});
         default:
             return made("subdivide", {{"levels", whole(1, 5)}, {"form", chance.below(2) ? "flat" : "catmull-clark"}},

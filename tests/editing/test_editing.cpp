@@ -354,9 +354,8 @@ private Q_SLOTS:
 
     /// What somebody wrote is not offered to be thrown away for a slip.
     void whatHasASlipIsLedTo() {
-        for (const auto& [op, settings] :
-             {std::pair("formula", Json{{"text", "height = postion.y;"}}), std::pair("bend", Json{{"angle", {{"formula", "90 +"}}}}),
-              std::pair("drawn_curve", Json{{"strokes", {{{0, 0, 0}, {1, 0}}}}})}) {
+        for (const auto& [op, settings] : {std::pair("formula", Json{{"text", "height = zzzzzz;"}}), std::pair("bend", Json{{"angle", {{"formula", "90 +"}}}}),
+                                           std::pair("drawn_curve", Json{{"strokes", {{{0, 0, 0}, {1, 0}}}}})}) {
             const OperatorOutcome out = runOp(op, settings, {made("box")});
             QVERIFY(out.failed);
             QCOMPARE(out.notices.back().fixes.size(), std::size_t(1));

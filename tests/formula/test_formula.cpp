@@ -1,6 +1,8 @@
 // The formula language as statements: against an evaluation of its own, its types, its errors, and the operator that runs it.
 #include "fields/FormulaText.h"
 #include "geometry/Digest.h"
+#include "geometry/ElementTransfer.h"
+#include "operators/NearWords.h"
 #include "support/Looms.h"
 #include "support/Run.h"
 
@@ -424,6 +426,32 @@ none = at(B, -1, "position");)"}},
         QCOMPARE(digestOf(run(" ;; // nothing\n", example(5))), digestOf(example(5)));
         const Geometry nothing = run("position.y += 1; made = 2;", Geometry());
         QCOMPARE(nothing.pointCount(), 0u);
+    }
+
+    /// A slip in a name is mended by the button of its message: in a formula of statements, and in one that gives a setting its value.
+    void slipsAreMendedByAButton() {
+        const Geometry g = made("set_attribute", {{"name", "height"}, {"value", 2}}, {example(5)});
+        const auto mended = [&](const char* op, const char* setting, const Json& written) {
+            const OperatorOutcome out = runOp(op, {{setting, written}}, {g});
+            if (!out.failed || out.notices.back().fixes.empty()) return Json();
+            const NoticeFix& fix = out.notices.back().fixes.front();
+            if (fix.kind != NoticeFix::Kind::set || fix.setting != setting || runOp(op, {{setting, fix.value}}, {g}).failed) return Json();
+            return fix.value;
+        };
+        QCOMPARE(mended("formula", "text", "let a = 1;\nposition.y += heigth * a;"), Json("let a = 1;\nposition.y += height * a;"));
+        QCOMPARE(mended("formula", "text", "position.y = lenght(position);"), Json("position.y = length(position);"));
+        QCOMPARE(mended("formula", "text", "made = stat(\"heigh\", \"max\");"), Json("made = stat(\"height\", \"max\");"));
+        QCOMPARE(mended("transform", "move", Json{{"formula", "vec3(0, cosh(1.0) + absolute(2.0), 0)"}}), Json());
+        const Json scale = {{"formula", "vec3(1, 1, 1) * abso(2.0)"}};
+        QCOMPARE(mended("transform", "scale", scale), (Json{{"formula", "vec3(1, 1, 1) * abs(2.0)"}}));
+        // Whole words alone, from the place on; what is unlike everything is not guessed.
+        QCOMPARE(*withWordReplaced("ab abc\nabcd abc", 2, 1, "abc", "x"), std::string("ab abc\nabcd x"));
+        QCOMPARE(*withWordReplaced("a + a", 1, 2, "a", "b"), std::string("a + b"));
+        QVERIFY(!withWordReplaced("a\nb", 1, 1, "b", "x") && !withWordReplaced("a", 3, 1, "a", "x") && !withWordReplaced("_a a1", 1, 1, "a", "x"));
+        QVERIFY(isSlipFor("heigth", "height") && isSlipFor("heig", "height") && isSlipFor("sn", "sin"));
+        QVERIFY(!isSlipFor("normel", "time") && !isSlipFor("a", "cos") && !isSlipFor("abc", "xyz"));
+        const OperatorOutcome odd = runOp("formula", {{"text", "made = zzzzzz;"}}, {g});
+        QCOMPARE(odd.notices.back().fixes.front().kind, NoticeFix::Kind::ask);
     }
 
     /// Random statements from the language's own pieces: a value or an error with a place, never anything else.

@@ -390,12 +390,12 @@ private Q_SLOTS:
     }
 
     void meshesAreImportedByANewLoom() {
-        const Loom one = loomImporting({"/some/old-quay_stone.obj"});
+        const Loom one = loomImporting({{"/some/old-quay_stone.obj"}});
         QCOMPARE(one.name, std::string("Old quay stone"));
         QCOMPARE(one.nodes.size(), std::size_t(2));
         QCOMPARE(one.nodes[0].settings.at("file"), Json("/some/old-quay_stone.obj"));
         QVERIFY(reaches(one, one.nodes[0].id, one.output));
-        const Loom three = loomImporting({"a.obj", "b.stl", "c.ply"});
+        const Loom three = loomImporting({{"a.obj"}, {"b.stl"}, {"c.ply"}});
         QCOMPARE(three.nodes.size(), std::size_t(5));
         std::set<Cell> cells;
         for (const Node& n : three.nodes) {

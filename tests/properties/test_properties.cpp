@@ -45,7 +45,7 @@ const std::vector<Use>& uses() {
                                       {"mirror", {{"plane", "x"}}, "ball"},
                                       {"fill_holes", Json::object(), "holed"},
                                       {"triangulate", Json::object(), "box"},
-                                      {"dual", {{"form", "faces"}}, "ball"},
+                                      {"dual", Json::object(), "ball"},
                                       {"simplify", {{"target", 60}}, "ball"},
                                       {"remesh", {{"edge_length", 0.2}}, "ball"},
                                       {"smooth", {{"iterations", 3}}, "box"},

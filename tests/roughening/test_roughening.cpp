@@ -251,7 +251,7 @@ private Q_SLOTS:
         QCOMPARE(whole.notices.back().fixes.size(), std::size_t(1));
         QCOMPARE(code({{"detail", 1e-5}}, broken), std::string("limit.elements"));
         QCOMPARE(code({{"amount", {{"formula", "1e9"}}}}, broken), std::string("setting.range"));
-        Geometry open = made("delete", {{"element", "face"}, {"where", {{"formula", "position.x > 0.3"}}}}, {broken});
+        Geometry open = made("delete", {{"of", "faces"}, {"where", {{"formula", "position.x > 0.3"}}}}, {broken});
         QCOMPARE(code({}, open), std::string("roughen.open"));
         // Bumps nearer to each other than they are high: what is possible is used and offered.
         const auto told = runOp("roughen_breaks", {{"amount", 0.02}, {"noise_size", 0.01}}, {broken});

@@ -226,7 +226,8 @@ private Q_SLOTS:
 
     void extremesSpanAllFromAnySide() {
         const Geometry points = made("scatter", {{"count", 400}, {"seed", 4}}, {made("box", {{"size", {9, 1, 3}}})});
-        const Geometry copies = madeOf("place_copies", {{points}, {made("cylinder", {{"radius", 0.05}, {"height", 1}})}}, {{"align", "none"}});
+        const Geometry copies =
+            madeOf("place_copies", {{points}, {made("cylinder", {{"radius_bottom", 0.05}, {"radius_top", 0.05}, {"height", 1}})}}, {{"align", "none"}});
         const Geometry g = combine({copies, made("sphere", {{"radius", 0.7}})}), baked = bakeCopies(g);
         const auto extremes = extremesOf(g);
         QVERIFY(extremes.size() >= 10 && extremes.size() <= 64);

@@ -55,6 +55,25 @@ private Q_SLOTS:
         const Geometry hull(points, Topology(points.size(), start, corners, {0}, {}, {}));
         const Checkup c = checkupOf(hull);
         QVERIFY(c.closed && c.consistentWinding && c.volume > 0);
+        // Sides with more than three corners are fans from their lowest number, whatever the memory looks like: an octagonal prism, made often.
+        std::vector<Vec3> prism;
+        for (int i = 0; i < 16; ++i) {
+            constexpr float x[8] = {2, 1, -1, -2, -2, -1, 1, 2}, z[8] = {1, 2, 2, 1, -1, -2, -2, -1};
+            prism.push_back({x[i / 2], float(i % 2), z[i / 2]});
+        }
+        const auto first = convexHull(prism);
+        QCOMPARE(first.size(), std::size_t(28));
+        for (const auto& t : first) {
+            const bool lid = t[0] % 2 == t[1] % 2 && t[0] % 2 == t[2] % 2;
+            const Index low = std::min({t[0] / 2, t[1] / 2, t[2] / 2}), high = std::max({t[0] / 2, t[1] / 2, t[2] / 2});
+            QVERIFY(lid ? t[0] < 2 : std::set<Index>(t.begin(), t.end()).count(2 * low) == 1 && (high - low == 1 || high - low == 7));
+        }
+        std::vector<std::unique_ptr<std::vector<char>>> clutter;
+        for (int run = 0; run < 30; ++run) {
+            for (int i = 0; i < 50; ++i) clutter.push_back(std::make_unique<std::vector<char>>(std::size_t(40 + 37 * run + i)));
+            for (std::size_t i = std::size_t(run % 3); i < clutter.size(); i += 3) clutter[i].reset();
+            QVERIFY(convexHull(prism) == first);
+        }
         QVERIFY(convexHull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}}).empty());
         QVERIFY(convexHull({}).empty() && convexHull({{1, 1, 1}}).empty());
     }

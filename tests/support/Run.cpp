@@ -11,6 +11,8 @@ OperatorInput inputFor(const OperatorSpec& spec, const Json& settings, std::vect
         auto source = sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback);
         sources->emplace(s.id, source ? *source : Source(FixedSource{nullptr}));
     }
+    for (const auto& [id, value] : settings.items())
+        if (!spec.setting(id)) QTest::qFail(("no setting '" + id + "' in " + spec.id).c_str(), __FILE__, __LINE__);
     input.settings = sources;
     return input;
 }

@@ -399,16 +399,34 @@ private Q_SLOTS:
         QVERIFY(made("spread_points", Json::object(), {far}).positions() == far.positions());
     }
 
-    /// However a ball is dented, its map has no fold, also before it is evened out.
-    void dentedBallsHaveMapsWithoutFolds() {
-        for (int seed = 0; seed < 20; ++seed) {
+    /// However a closed surface without handles looks, its map has no fold, also before it is evened out.
+    void anyBallHasAMapWithoutFolds() {
+        const auto folds = [](const Geometry& g, int rounds, const std::string& what) {
+            const Geometry ball = made("morph_to_sphere", {{"relax_rounds", rounds}}, {g});
+            QVERIFY2(ball.values<std::int32_t>(Element::model, "overlap_after")->front() == 0, what.c_str());
+            QVERIFY2(checkupOf(ball).sound(), what.c_str());
+        };
+        for (int seed = 0; seed < 40; ++seed) {
+            const std::string named = fmt::format("{}", seed);
+            const int rounds = 1 + seed % 3;
             // Pushed out twice, the second time along the new normals: overhangs.
-            Geometry dented = made("geodesic_sphere", {{"frequency", 12}, {"radius", 1}});
+            Geometry dented = made("geodesic_sphere", {{"frequency", 8}, {"radius", 1}});
             for (double amount : {0.9, 0.5})
                 dented = made("noise_displace", {{"amount", amount}, {"size", 0.6 + 0.02 * seed}, {"octaves", 2}, {"seed", seed}}, {dented});
-            const Geometry ball = made("morph_to_sphere", {{"relax_rounds", 1 + seed % 3}}, {dented});
-            QVERIFY(ball.values<std::int32_t>(Element::model, "overlap_before")->front() > 20);
-            QCOMPARE(ball.values<std::int32_t>(Element::model, "overlap_after")->front(), 0);
+            folds(dented, rounds, "dented " + named);
+            // Long tubes, up to three hundred times as long as thick, with many points along or around.
+            const Geometry line = made("spiral", {{"turns", 0.3 + 0.2 * seed}, {"points_per_turn", 24 + 2 * seed}});
+            folds(made("sweep", {{"form", "tube"}, {"columns", 3 + seed % 13}, {"width", 0.02 + 0.01 * (seed % 7)}}, {line}), rounds, "tube " + named);
+            // Needles, discs and all between, bent.
+            const Geometry ball = made("sphere", {{"rings", 16}, {"sides", 24}});
+            const Json stretch = {std::pow(0.8, seed % 11), std::pow(1.4, seed % 9), std::pow(0.7, seed % 13)};
+            folds(made("bend", {{"axis", "y"}, {"angle", 20 * (seed % 17)}}, {made("transform", {{"scale", stretch}}, {ball})}), rounds, "stretched " + named);
+            // Spikes on every face.
+            const Geometry few = made("geodesic_sphere", {{"frequency", 1 + seed % 5}});
+            folds(made("extrude", {{"of", "each face"}, {"distance", 0.1 + 0.3 * (seed % 9)}, {"inset", 0.02}}, {few}), rounds, "spikes " + named);
+            // Thin plates.
+            const Json cells = {1 + seed % 20, 1 + seed % 3, 1 + seed % 7};
+            folds(made("box", {{"size", {1, 0.01, 1}}, {"cells", cells}}), rounds, "plate " + named);
         }
     }
     void overhangsBecomeABall() {
@@ -419,7 +437,7 @@ private Q_SLOTS:
         const Geometry plain = made("morph_to_sphere", {{"relax_rounds", 0}}, {knot}), relaxed = made("morph_to_sphere", {{"relax_rounds", 60}}, {knot});
         QVERIFY2(overlap(plain, "overlap_after") > 500, qPrintable(QString::number(overlap(plain, "overlap_after"))));
         QCOMPARE(overlap(relaxed, "overlap_before"), overlap(plain, "overlap_after"));
-        QVERIFY2(overlap(relaxed, "overlap_after") * 10 <= overlap(plain, "overlap_after"), qPrintable(QString::number(overlap(relaxed, "overlap_after"))));
+        QCOMPARE(overlap(relaxed, "overlap_after"), 0);
         const Vec3 middle = boundsOf(knot.positions()).centre();
         const float radius = distance(relaxed.positions()[0], middle);
         for (Vec3 p : relaxed.positions()) QVERIFY(near(double(distance(p, middle)), double(radius), 1e-3));

@@ -140,7 +140,9 @@ private Q_SLOTS:
         const Json aside{{"points", {{50, 0, 50}}}, {"radius", 0.1}};  // reaches no point
         for (const char* op : {"paint_mask", "scatter"}) {
             const auto spec = operatorFor(op, Json::object());
-            OperatorInput input = inputFor(*spec, {{"strokes", Json::array({Json(3)})}, {"mode", "density"}, {"density", 200}}, {sheet});
+            Json settings{{"strokes", Json::array({Json(3)})}};
+            if (spec->setting("density")) settings["mode"] = "density", settings["density"] = 200;
+            OperatorInput input = inputFor(*spec, settings, {sheet});
             UnfinishedWork work;
             input.unfinished = {"strokes", aside, Digest{1, 2}, &work};
             QVERIFY2(runOperator(*spec, input, RunContext()).failed, op);  // the other stroke can't be read

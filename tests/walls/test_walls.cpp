@@ -12,7 +12,7 @@ namespace {
 /// Shapes with plates, gaps, cut borders and bumps, none of which crosses itself.
 Geometry shapeNamed(const QString& name) {
     if (name == "plate") return made("box", {{"size", {1, 0.05, 1}}});
-    if (name == "rod") return made("cylinder", {{"radius", 0.5}, {"height", 2}, {"sides", 40}});
+    if (name == "rod") return made("cylinder", {{"radius_bottom", 0.5}, {"radius_top", 0.5}, {"height", 2}, {"sides", 40}});
     if (name == "bitten") {
         const Geometry ball = made("transform", {{"move", {0.4, 0.7, 0.4}}}, {made("geodesic_sphere", {{"radius", 0.55}, {"frequency", 8}})});
         return madeOf("boolean", {{made("box")}, {ball}}, {{"form", "subtract"}});

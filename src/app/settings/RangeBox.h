@@ -20,7 +20,8 @@ public:
         addItem(tr("two numbers"));
         connect(this, &QComboBox::activated, this, [this] {
             const QString word = currentData().toString();
-            Q_EMIT picked(word.isEmpty() ? Json::array({0.0, 1.0}) : Json(word.toStdString()));
+            if (word.isEmpty()) Q_EMIT numbersWanted();
+            else Q_EMIT picked(Json(word.toStdString()));
         });
     }
     /// As it is written; another share than 2 % is an entry of its own.
@@ -34,6 +35,8 @@ public:
 
 Q_SIGNALS:
     void picked(const Json& range);
+    /// Two numbers are chosen; which ones to begin with is for the row to say.
+    void numbersWanted();
 };
 
 }  // namespace seedloom::app

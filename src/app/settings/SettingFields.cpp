@@ -345,6 +345,7 @@ void SettingRow::buildRange() {
     head_->addWidget(range);
     head_->addStretch();
     connect(range, &RangeBox::picked, this, [this](const Json& picked) { put(picked); });
+    connect(range, &RangeBox::numbersWanted, this, [this] { askNumbers(attributeOfRange(), value(), [this](const Json& numbers) { put(numbers); }); });
     refreshers_.push_back([range](const Json& v) { range->setRange(v); });
     addRangeNumbers([](Json& v) { return &v; });
 }

@@ -121,6 +121,10 @@ private:
     std::optional<SourceValues> sourceValues() const;
     using Newest = std::shared_ptr<std::atomic<int>>;
     void ask(Newest& newest, std::function<Background::Then()> work);
+    /// Two numbers to begin with for a range over an attribute or formula: those between which it lies now, else 0 and 1.
+    void askNumbers(const std::string& over, const Json& range, std::function<void(const Json& numbers)> then);
+    /// The attribute that the node's other settings name, where this one is a range of it.
+    std::string attributeOfRange() const;
     void addPreview();
     void refreshPreview(const Json& value);
     void refreshHistogram(RampEditor* editor, const std::string& over);
@@ -130,7 +134,7 @@ private:
     RebuildService& rebuilds_;
     Background& background_;
     Newest previewAsked_ = std::make_shared<std::atomic<int>>(0), histogramAsked_ = std::make_shared<std::atomic<int>>(0),
-           changeAsked_ = std::make_shared<std::atomic<int>>(0);
+           changeAsked_ = std::make_shared<std::atomic<int>>(0), rangeAsked_ = std::make_shared<std::atomic<int>>(0);
     std::vector<std::string> nodes_;
     std::string node_;  ///< the last of them
     SettingSpec spec_;

@@ -137,10 +137,16 @@ void SettingRow::buildRampSource() {
     });
     line->addWidget(over, 1);
     auto* range = new RangeBox(this);
-    connect(range, &RangeBox::picked, this, [this](const Json& picked) {
+    const auto take = [this](const Json& picked) {
         Json now = value();
         now["ramp"]["range"] = picked;
         put(now);
+    };
+    connect(range, &RangeBox::picked, this, take);
+    connect(range, &RangeBox::numbersWanted, this, [this, take] {
+        const Json now = value();
+        if (!now.is_object()) return;
+        askNumbers(now["ramp"].value("over", std::string("along")), now["ramp"].value("range", Json("auto")), take);
     });
     refreshers_.push_back([range](const Json& v) {
         if (v.is_object() && v.contains("ramp")) range->setRange(v["ramp"].value("range", Json("auto")));

@@ -66,6 +66,39 @@ void SettingRow::ask(Newest& newest, std::function<Background::Then()> work) {
     });
 }
 
+void SettingRow::askNumbers(const std::string& over, const Json& range, std::function<void(const Json& numbers)> then) {
+    const Json plain = Json::array({0.0, 1.0});
+    auto values = sourceValues();
+    const auto spans = valueRange(range);
+    if (!values || over.empty() || !spans || spans->fixed) return then(plain);
+    ask(rangeAsked_, [over, spans = *spans, plain, then = std::move(then), values = std::move(*values)]() -> Background::Then {
+        Json found = plain;
+        try {
+            const Numbers numbers = values.values(FormulaSource{over});
+            // Four digits, as people write numbers.
+            const auto written = [](double v) { return QString::number(v, 'g', 4).toDouble(); };
+            if (!numbers.uniform)
+                if (const auto [low, high] = spans.over(numbers.columns[0]); low < high) found = Json::array({written(low), written(high)});
+        } catch (const FieldError&) {
+            // What is wrong with it is told by the node.
+        }
+        return [then, found] { then(found); };
+    });
+}
+
+std::string SettingRow::attributeOfRange() const {
+    const Node* node = document_.shown().node(node_);
+    const auto spec = node ? document_.specOf(*node) : nullptr;
+    for (const char* id : {"attribute", "from"}) {
+        const SettingSpec* setting = spec ? spec->setting(id) : nullptr;
+        if (!setting || setting->type != SettingType::text) continue;
+        const auto it = node->settings.find(id);
+        const Json& name = it == node->settings.end() ? setting->fallback : *it;
+        return name.is_string() ? name.get<std::string>() : std::string();
+    }
+    return {};
+}
+
 void SettingRow::addPreview() {
     preview_ = new SourcePreview(this);
     body_->addWidget(preview_);

@@ -5,6 +5,7 @@
 #include "app/shell/HelpWindow.h"
 #include "app/workplaces/BuildWorkplace.h"
 #include "app/workplaces/Workplaces.h"
+#include "graph/Importing.h"
 
 #include <QtCore/QFileSystemWatcher>
 #include <QtCore/QPointer>
@@ -51,9 +52,10 @@ public:
     /// A window that lives until it is closed.
     static MainWindow* openNew();
     static QList<MainWindow*> windows();
-    /// Opens a loom, or a new one that imports a mesh; errors are shown in the window. False where it failed.
+    /// Opens a loom, or a new one that imports a mesh; of a drawing or a picture it asks what it is to become. Errors are shown in the window.
+    /// False where it failed.
     bool openFile(const QString& file);
-    /// The first loom here, each other one in a window of its own; meshes together in one new loom.
+    /// The first loom here, each other one in a window of its own; what can be imported together in one new loom.
     void openFiles(const QStringList& files);
     /// What there is to begin with, in the place of the workplaces, or these again.
     void showStart(bool shown);
@@ -124,11 +126,16 @@ private:
     void renameAsked();
     void openAsked();
     void openRecent();
-    void openMeshes(const QStringList& files);
+    /// A new loom of them, each as it is meant there.
+    void openImports(const std::vector<ImportedFile>& files);
+    /// A drawing or a picture: asks what is to become of it.
+    bool offerImport(const QString& file);
     void openNamedDemo(const QString& id);
     void openLastGood(const QString& file);
     void exportAsked();
     void offerJournals();
+    void bringBack(const std::filesystem::path& journal);
+    void throwAway(const std::filesystem::path& journal);
     void checkDisk();
     void watchFile();
     void keepPicture();

@@ -4,12 +4,15 @@
 #include "app/look/Texts.h"
 #include "app/session/Preferences.h"
 #include "app/shell/Demos.h"
+#include "app/shell/LeftWork.h"
 #include "app/shell/RecentFiles.h"
+#include "app/shell/StartPage.h"
 #include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
+#include "files/PictureFile.h"
 #include "formats/LoomFile.h"
-#include "graph/Importing.h"
 #include "meshes/MeshFile.h"
+#include "meshes/OutlineFile.h"
 
 #include <QtCore/QFile>
 #include <QtCore/QFileInfo>
@@ -40,18 +43,45 @@ QList<MainWindow*> MainWindow::windows() {
 
 namespace {
 
-bool isMesh(const QString& file) { return isReadable(file.toStdString()); }
+bool isImported(const QString& file) { return !importsOf(file.toStdString()).empty(); }
+
+bool becomesAMesh(const QString& file) {
+    const auto ways = importsOf(file.toStdString());
+    return !ways.empty() && ways.front() == ImportedAs::mesh;
+}
+
+/// Endings of all that can be imported, as a file dialog wants them.
+QString importedPatterns() {
+    std::vector<std::string> out = readableEndings();
+    for (const auto* more : {&outlineEndings(), &pictureEndings()}) out.insert(out.end(), more->begin(), more->end());
+    return filePatterns(out);
+}
+
+QString nameOfWay(ImportedAs way) {
+    switch (way) {
+        case ImportedAs::curves: return MainWindow::tr("Curves");
+        case ImportedAs::solid: return MainWindow::tr("A solid");
+        case ImportedAs::relief: return MainWindow::tr("A relief");
+        case ImportedAs::colours: return MainWindow::tr("A coloured sheet");
+        case ImportedAs::mesh: break;
+    }
+    return MainWindow::tr("A mesh");
+}
 
 bool isLoom(const QString& file) { return QFileInfo(file).suffix().toLower() == QLatin1String("loom"); }
 
 }  // namespace
 
 bool MainWindow::openFile(const QString& file) {
-    if (isMesh(file) && QFileInfo::exists(file)) return openMeshes({file}), true;
+    if (isImported(file) && QFileInfo::exists(file)) {
+        if (!becomesAMesh(file)) return offerImport(file);
+        openImports({{QFileInfo(file).absoluteFilePath().toStdString()}});
+        return true;
+    }
     if (const auto error = document_.open(file.toStdString())) {
         if (!isLoom(file) && QFileInfo::exists(file)) {
-            showMessage(tr("%1 was not opened: it is neither a loom (.loom) nor a mesh that can be read (%2).")
-                            .arg(QFileInfo(file).fileName(), filePatterns(readableEndings()).remove(QLatin1Char('*'))));
+            showMessage(tr("%1 was not opened: it is neither a loom (.loom) nor a mesh, drawing or picture that can be read (%2).")
+                            .arg(QFileInfo(file).fileName(), importedPatterns().remove(QLatin1Char('*'))));
             return false;
         }
         const QString text = tr("%1 was not opened. %2").arg(QFileInfo(file).fileName(), QString::fromStdString(error->text));
@@ -67,9 +97,15 @@ bool MainWindow::openFile(const QString& file) {
 }
 
 void MainWindow::openFiles(const QStringList& files) {
-    QStringList meshes, looms;
-    for (const QString& file : files) (isMesh(file) ? meshes : looms) << file;
-    if (!meshes.isEmpty()) openMeshes(meshes);
+    std::vector<ImportedFile> imported;
+    QStringList looms;
+    for (const QString& file : files) {
+        const auto ways = importsOf(file.toStdString());
+        if (ways.empty()) looms << file;
+        else imported.push_back({QFileInfo(file).absoluteFilePath().toStdString(), ways.front()});
+    }
+    if (imported.size() == 1) openFile(QString::fromStdString(imported.front().file));
+    else if (!imported.empty()) openImports(imported);
     else if (!looms.isEmpty()) openFile(looms.takeFirst());
     for (const QString& file : looms) {
         MainWindow* window = openNew();
@@ -79,13 +115,27 @@ void MainWindow::openFiles(const QStringList& files) {
 }
 
 /// Nothing is written yet: the new loom names the files where they lie.
-void MainWindow::openMeshes(const QStringList& files) {
-    std::vector<std::string> whole;
-    for (const QString& file : files) whole.push_back(QFileInfo(file).absoluteFilePath().toStdString());
-    document_.adopt(loomImporting(whole));
-    showMessage(files.size() == 1 ? tr("A new loom that imports %1. Save it where you like; the mesh stays where it is.").arg(QFileInfo(files[0]).fileName())
-                                  : tr("A new loom that imports %1 meshes. Save it where you like; they stay where they are.").arg(files.size()),
+void MainWindow::openImports(const std::vector<ImportedFile>& files) {
+    document_.adopt(loomImporting(files));
+    const QString first = QFileInfo(QString::fromStdString(files.front().file)).fileName();
+    showMessage(files.size() == 1 ? tr("A new loom that imports %1. Save it where you like; the file stays where it is.").arg(first)
+                                  : tr("A new loom that imports %1 files. Save it where you like; they stay where they are.").arg(files.size()),
                 {{tr("Save as …"), [this] { saveAs(); }}});
+}
+
+bool MainWindow::offerImport(const QString& file) {
+    const std::string path = QFileInfo(file).absoluteFilePath().toStdString();
+    if (const auto problem = importProblem(path)) {
+        showMessage(tr("%1 was not opened. %2").arg(QFileInfo(file).fileName(), QString::fromStdString(problem->text)));
+        return false;
+    }
+    std::vector<Answer> answers;
+    for (const ImportedAs way : importsOf(path))
+        answers.push_back({nameOfWay(way), [this, path, way] {
+                               if (mayLeave()) openImports({{path, way}});
+                           }});
+    showMessage(tr("%1 can be built on in a new loom. What shall it become there?").arg(QFileInfo(file).fileName()), answers);
+    return true;
 }
 
 void MainWindow::openNamedDemo(const QString& id) {
@@ -236,8 +286,8 @@ void MainWindow::renameAsked() {
 
 void MainWindow::openAsked() {
     if (!mayLeave()) return;
-    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom or a mesh"), folderOfFiles(),
-                                                      tr("Looms and meshes (*.loom %1);;Looms (*.loom)").arg(filePatterns(readableEndings())));
+    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom, or a file to build on"), folderOfFiles(),
+                                                      tr("Looms, meshes, drawings and pictures (*.loom %1);;Looms (*.loom)").arg(importedPatterns()));
     if (!file.isEmpty()) openFile(file);
 }
 
@@ -266,33 +316,34 @@ void MainWindow::keepJournalIn(const QString& folder) {
 
 void MainWindow::followPreferences() { document_.keepJournalIn(preferences::keepsJournal() ? journalFolder_.toStdString() : std::string()); }
 
-/// One at a time, the newest first; what is not wanted now is offered again at the next start.
+/// On the start page all of them; else one at a time, the newest first. What is not wanted now is offered again at the next start.
 void MainWindow::offerJournals() {
-    const auto left = leftJournals(journalFolder_.toStdString());
-    if (left.empty()) return;
-    const auto content = readJournal(left.front());
-    if (!content) return;
-    const QString name = content->base.name.empty() ? tr("Untitled") : QString::fromStdString(content->base.name);
-    const auto journal = left.front();
-    showMessage(tr("Seed Loom ended without saving ‘%1’. %n edit(s) can be brought back.", nullptr, int(content->edits.size())).arg(name),
-                {{tr("Bring it back"),
-                  [this, journal] {
-                      const auto kept = readJournal(journal);
-                      if (!kept) return showMessage(tr("The journal can't be read. %1").arg(QString::fromStdString(kept.error().text)));
-                      const auto rest = document_.adopt(*kept, journal);
-                      // Where the rest could not be written beside it, the journal itself is what keeps it.
-                      if (kept->unfit == 0 || rest) removeJournal(journal);
-                      if (kept->unfit > 0)
-                          showMessage(tr("Brought back as far as its edits fit: %n later one(s) did not (%1). They are kept in %2.", nullptr, int(kept->unfit))
-                                          .arg(QString::fromStdString(kept->problem), QString::fromStdString((rest ? *rest : journal).string())),
-                                      {{tr("Save"), [this] { save(); }}});
-                      else showMessage(tr("Brought back, to the last finished edit. Save it to keep it."), {{tr("Save"), [this] { save(); }}});
-                  }},
-                 {tr("Throw it away"), [this, journal] {
-                      removeJournal(journal);
-                      showMessage({});
-                      offerJournals();
-                  }}});
+    const std::vector<LeftWork> left = leftWork(journalFolder_);
+    start_->showLeft(left);
+    if (left.empty() || front_->currentWidget() == start_) return;
+    showMessage(tr("Seed Loom ended without saving ‘%1’. %n edit(s) can be brought back.", nullptr, left.front().edits).arg(left.front().name),
+                {{tr("Bring it back"), [this, journal = left.front().journal] { bringBack(journal); }},
+                 {tr("Throw it away"), [this, journal = left.front().journal] { throwAway(journal); }}});
+}
+
+void MainWindow::bringBack(const std::filesystem::path& journal) {
+    if (!mayLeave()) return;
+    const auto kept = readJournal(journal);
+    if (!kept) return showMessage(tr("The journal can't be read. %1").arg(QString::fromStdString(kept.error().text)));
+    const auto rest = document_.adopt(*kept, journal);
+    // Where the rest could not be written beside it, the journal itself is what keeps it.
+    if (kept->unfit == 0 || rest) removeJournal(journal);
+    if (kept->unfit > 0)
+        showMessage(tr("Brought back as far as its edits fit: %n later one(s) did not (%1). They are kept in %2.", nullptr, int(kept->unfit))
+                        .arg(QString::fromStdString(kept->problem), QString::fromStdString((rest ? *rest : journal).string())),
+                    {{tr("Save"), [this] { save(); }}});
+    else showMessage(tr("Brought back, to the last finished edit. Save it to keep it."), {{tr("Save"), [this] { save(); }}});
+}
+
+void MainWindow::throwAway(const std::filesystem::path& journal) {
+    removeJournal(journal);
+    showMessage({});
+    offerJournals();
 }
 
 bool MainWindow::mayLeave() {
@@ -320,7 +371,7 @@ void MainWindow::changeEvent(QEvent* event) {
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
     for (const QUrl& url : event->mimeData()->urls())
-        if (url.isLocalFile() && (isLoom(url.toLocalFile()) || isMesh(url.toLocalFile()))) return event->acceptProposedAction();
+        if (url.isLocalFile() && (isLoom(url.toLocalFile()) || isImported(url.toLocalFile()))) return event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {

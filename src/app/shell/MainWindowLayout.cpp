@@ -60,13 +60,18 @@ QWidget* MainWindow::makeStart() {
     connect(start_, &StartPage::demoWanted, this, [this](const QString& id) {
         if (mayLeave()) openNamedDemo(id);
     });
+    connect(start_, &StartPage::bringBackWanted, this, [this](const LeftWork& left) { bringBack(left.journal); });
+    connect(start_, &StartPage::throwAwayWanted, this, [this](const LeftWork& left) { throwAway(left.journal); });
     connect(start_, &StartPage::left, this, [this] { showStart(false); });
     return start_;
 }
 
 void MainWindow::showStart(bool shown) {
-    if (shown) start_->refresh();
     front_->setCurrentWidget(shown ? static_cast<QWidget*>(start_) : places_);
+    if (shown) {
+        start_->refresh();
+        offerJournals();
+    }
     (shown ? static_cast<QWidget*>(start_->emptyButton()) : weave())->setFocus();
 }
 

@@ -7,7 +7,9 @@
 
 #include <QtCore/QDir>
 #include <QtCore/QFileInfo>
+#include <QtCore/QLocale>
 #include <QtGui/QKeyEvent>
+#include <QtWidgets/QFrame>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QPushButton>
@@ -56,12 +58,22 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     head->addWidget(title);
     head->addStretch();
     empty_ = largeButton(tr("Empty loom"), tr("Begins with nothing but an output (Ctrl+N)"), page);
-    open_ = largeButton(tr("Open …"), tr("Opens a loom, or a mesh to build on (Ctrl+O)"), page);
+    open_ = largeButton(tr("Open …"), tr("Opens a loom, or a mesh, drawing or picture to build on (Ctrl+O)"), page);
     connect(empty_, &QPushButton::clicked, this, &StartPage::emptyWanted);
     connect(open_, &QPushButton::clicked, this, &StartPage::openWanted);
     head->addWidget(empty_);
     head->addWidget(open_);
     column->addLayout(head);
+    left_ = new QWidget(page);
+    left_->setObjectName(QStringLiteral("leftWork"));
+    auto* leftColumn = new QVBoxLayout(left_);
+    leftColumn->setContentsMargins(0, 0, 0, 0);
+    leftColumn->addWidget(heading(tr("Not saved when Seed Loom ended")));
+    leftRows_ = new QVBoxLayout;
+    leftRows_->setSpacing(6);
+    leftColumn->addLayout(leftRows_);
+    left_->hide();
+    column->addWidget(left_);
     recentHeading_ = heading(tr("Lately"));
     column->addWidget(recentHeading_);
     recent_ = new Gallery(page);
@@ -78,6 +90,39 @@ QLabel* StartPage::heading(const QString& text) {
     auto* out = new QLabel(text, this);
     out->setFont(bodyFont(13, QFont::DemiBold));
     out->setContentsMargins(0, 14, 0, 0);
+    return out;
+}
+
+void StartPage::showLeft(const std::vector<LeftWork>& left) {
+    while (QLayoutItem* item = leftRows_->takeAt(0)) {
+        // Its button may be the one that is being pressed.
+        item->widget()->hide();
+        item->widget()->deleteLater();
+        delete item;
+    }
+    for (const LeftWork& one : left) leftRows_->addWidget(leftRow(one));
+    left_->setVisible(!left.empty());
+}
+
+QWidget* StartPage::leftRow(const LeftWork& left) {
+    auto* out = new QFrame(left_);
+    out->setObjectName(QStringLiteral("leftRow"));
+    out->setStyleSheet(
+        QStringLiteral("#leftRow { background: %1; border: 1px solid %2; border-radius: 6px; }").arg(colours().note.name(), colours().line.name()));
+    auto* row = new QHBoxLayout(out);
+    row->setContentsMargins(14, 8, 10, 8);
+    auto* name = new QLabel(left.name, out);
+    name->setFont(bodyFont(13, QFont::Medium));
+    row->addWidget(name);
+    row->addWidget(new QLabel(tr("%n edit(s), the last %1", nullptr, left.edits).arg(QLocale().toString(left.last, QLocale::ShortFormat)), out), 1);
+    const auto button = [&](const QString& text, const QString& tip, auto wanted) {
+        auto* made = new QPushButton(text, out);
+        made->setToolTip(tip);
+        connect(made, &QPushButton::clicked, this, [this, wanted, left] { Q_EMIT(this->*wanted)(left); });
+        row->addWidget(made);
+    };
+    button(tr("Bring it back"), tr("Opens it with all its edits, to the last finished one"), &StartPage::bringBackWanted);
+    button(tr("Throw it away"), tr("Forgets these edits for good; a file that was saved stays as it is"), &StartPage::throwAwayWanted);
     return out;
 }
 

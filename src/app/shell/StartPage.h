@@ -1,9 +1,12 @@
 #pragma once
-// What there is to begin with: an empty loom, a file, what was open lately, and the demos.
+// What there is to begin with: an empty loom, a file, what was left unsaved, what was open lately, and the demos.
+#include "app/shell/LeftWork.h"
+
 #include <QtWidgets/QWidget>
 
 class QLabel;
 class QPushButton;
+class QVBoxLayout;
 
 namespace seedloom::app {
 
@@ -16,6 +19,9 @@ public:
     explicit StartPage(QWidget* parent);
     /// Reads anew what was open lately.
     void refresh();
+    /// Documents that can be brought back, a row each; nothing is shown where there are none.
+    void showLeft(const std::vector<LeftWork>& left);
+    QWidget* leftWork() const { return left_; }
     QPushButton* emptyButton() const { return empty_; }
     QPushButton* openButton() const { return open_; }
     Gallery* recent() const { return recent_; }
@@ -26,6 +32,8 @@ Q_SIGNALS:
     void openWanted();
     void fileWanted(const QString& file);
     void demoWanted(const QString& id);
+    void bringBackWanted(const LeftWork& left);
+    void throwAwayWanted(const LeftWork& left);
     /// Back to the loom that is open.
     void left();
 
@@ -36,7 +44,11 @@ private:
     void addDemos();
     QLabel* heading(const QString& text);
 
+    QWidget* leftRow(const LeftWork& left);
+
     QPushButton *empty_, *open_;
+    QWidget* left_;  ///< the heading of what can be brought back, and its rows
+    QVBoxLayout* leftRows_;
     QLabel* recentHeading_;
     Gallery *recent_, *demos_;
 };

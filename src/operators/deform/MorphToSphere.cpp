@@ -95,7 +95,7 @@ OperatorSpec morphToSphereOperator() {
     spec.sentence = "Moves a surface towards a ball; relaxing spreads its points so that overhangs do not fold over.";
     spec.help =
         "Without relaxing every point goes straight out from the middle, and what overhangs is folded. Relaxing lays the surface onto the ball piece by piece "
-        "without folds, then evens it out; it needs one closed surface without handles, and long tubes may keep some folds. "
+        "without folds, then evens it out; it needs one closed surface without handles. Long tubes need some hundred rounds to look even. "
         "How many faces are folded is told, and written to the model as overlap_before and overlap_after.";
     spec.takes = Takes::faces;
     spec.synonyms = {"ball", "spherify", "inflate", "round", "unfold", "sphere map"};
