@@ -6,6 +6,7 @@
 #include "app/settings/StrokesField.h"
 #include "app/shell/HelpWindow.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/StartPage.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
@@ -231,6 +232,15 @@ void takeEmpty(MainWindow& window, const QString& folder) {
     settle(window);
     window.screen()->grabWindow(0).save(folder + QStringLiteral("/help.png"));
     window.help()->close();
+    window.showStart(true);
+    window.startPage()->showLeft({{"", QStringLiteral("Quay steps"), 12, QDateTime(QDate(2026, 11, 30), QTime(17, 42))}});
+    take(window, folder, QStringLiteral("start-left"));
+    window.showStart(false);
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/fish.svg"));
+    take(window, folder, QStringLiteral("drawing-offered"));
+    window.answerMessage(QStringLiteral("A solid"));
+    settle(window);
+    take(window, folder, QStringLiteral("drawing-taken"));
 }
 
 void takeNight(MainWindow& window, const QString& folder) {

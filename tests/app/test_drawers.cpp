@@ -237,7 +237,8 @@ private Q_SLOTS:
     /// One face is clicked, then all of its kind are marked: by the button on the stage, the keys, and in Data.
     void kindsAreMarkedAsAWhole() {
         openBrokenBlock();
-        const Geometry& shown = stage()->mesh()->geometry;
+        QTRY_VERIFY(stage()->mesh() && stage()->mesh()->geometry.column(Element::face, "crumb"));
+        const Geometry shown = stage()->mesh()->geometry;  // what the stage holds may change
         const auto count = [&](auto&& holds) {
             std::size_t out = 0;
             for (Index f = 0; f < shown.faceCount(); ++f) out += holds(f);

@@ -240,6 +240,8 @@ private Q_SLOTS:
         window_->rebuildInterface();
         waitFresh();
         QCOMPARE(weave()->chosen(), std::string("wall"));
+        QVERIFY(window_->settings()->row("thickness"));
+        QVERIFY(window_->data()->model()->rowCount() > 0);
         QCOMPARE(window_->shownDrawer(), QString("data"));
         QVERIFY(document().modified() && loom().values["height"] == Json(1.2));
         QVERIFY(window_->controls()->field("height")->height() > before);

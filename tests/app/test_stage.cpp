@@ -85,6 +85,7 @@ private Q_SLOTS:
     void framingTheChosenElementsComesNearer() {
         waitFresh();
         waitMesh();
+        QTRY_COMPARE(stage()->mesh()->geometry.faceCount(), window_->rebuilds().outcome(weave()->chosen())->geometry.faceCount());
         const double before = stage()->camera().distance;
         stage()->setMarks({Element::face, {10, 11}, {}});
         run("frame_marks");

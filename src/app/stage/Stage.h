@@ -104,6 +104,7 @@ public:
     QPointF compassPixel(int side) const;
     /// What the line at the lower left says: grid, perspective, what is left out of the picture.
     QStringList remarks() const;
+    QStringList facts() const;
     /// Why nothing is drawn, or an empty text.
     const QString& problem() const { return problem_; }
 

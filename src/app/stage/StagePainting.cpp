@@ -103,17 +103,8 @@ QStringList Stage::remarks() const {
 /// Neither points nor copies, or nothing that was rebuilt at all.
 bool Stage::showsNothing() const { return !shown_.mesh || (shown_.mesh->pointCount == 0 && shown_.mesh->copyCount == 0); }
 
-void Stage::paintReadout(QPainter& painter) const {
-    const Colours& c = colours();
-    painter.setFont(bodyFont(11));
-    painter.setPen(c.faint);
-    const QRect foot(16, height() - 26, width() - 32, 18);
-    paintLine(painter, foot, Qt::AlignLeft, remarks().join(QStringLiteral(" · ")));
-    if (showsNothing()) {
-        painter.setFont(bodyFont(13));
-        painter.drawText(rect(), Qt::AlignCenter, invitation_);
-        return;
-    }
+/// What there is of it, in numbers.
+QStringList Stage::facts() const {
     const DrawScene& mesh = *shown_.mesh;
     QStringList parts;
     const QString copies = tr("%1 copies").arg(countText(mesh.copyCount)), faces = tr("%1 faces").arg(countText(mesh.drawnFaces));
@@ -124,9 +115,29 @@ void Stage::paintReadout(QPainter& painter) const {
     if (mesh.drawnFaces > 0) parts << (mesh.allClosed ? tr("closed") : tr("open"));
     const Vec3 size = mesh.size;
     parts << tr("%1 × %2 × %3 m").arg(metres(double(size.x)), metres(double(size.y)), metres(double(size.z)));
-    painter.setFont(numberFont(11));
-    painter.setPen(c.ink);
-    paintLine(painter, foot, Qt::AlignRight, parts.join(QStringLiteral(" · ")));
+    return parts;
+}
+
+/// Remarks at the left, as far as the facts at the right leave room for them.
+void Stage::paintReadout(QPainter& painter) const {
+    const Colours& c = colours();
+    QRect foot(16, height() - 26, width() - 32, 18);
+    if (showsNothing()) {
+        painter.setFont(bodyFont(13));
+        painter.setPen(c.faint);
+        painter.drawText(rect(), Qt::AlignCenter, invitation_);
+    } else {
+        const QString text = facts().join(QStringLiteral(" · "));
+        painter.setFont(numberFont(11));
+        painter.setPen(c.ink);
+        paintLine(painter, foot, Qt::AlignRight, text);
+        constexpr int kApart = 24;
+        foot.setRight(foot.right() - painter.fontMetrics().horizontalAdvance(text) - kApart);
+    }
+    painter.setFont(bodyFont(11));
+    painter.setPen(c.faint);
+    if (foot.width() > 0)
+        paintLine(painter, foot, Qt::AlignLeft, painter.fontMetrics().elidedText(remarks().join(QStringLiteral(" · ")), Qt::ElideRight, foot.width()));
 }
 
 /// What is shown, above the read-outs; while comparing, a name at each side of the divider.

@@ -93,6 +93,7 @@ std::function<void()> BuildWorkplace::keepState() {
         restoreView(view);
         stage_->tools()->takeFrom(look, overlays);
         weave_->chooseAll(chosen);
+        settings_->setNodes(chosen);  // nothing new is chosen, but the panel is
         showNotices();
         if (!drawer.isEmpty()) showDrawer(drawer);
         down_->restoreState(down);

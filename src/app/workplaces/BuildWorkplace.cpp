@@ -379,11 +379,12 @@ void BuildWorkplace::showChosen() {
     showStage();
     stage_->setHandles(handlesOf(weave_->chosen()));
     showOrigins();
-    if (data_->isVisible()) {
+    // Asked by name: in a window whose panels are just built anew nothing is visible yet.
+    if (shownDrawer() == QLatin1String("data")) {
         const std::string node = data_->pinnedTo().empty() || !document_.shown().node(data_->pinnedTo()) ? weave_->chosen() : data_->pinnedTo();
         data_->show(nameOf(node), node, rebuilds_.outcome(node));
     }
-    if (checkup_->isVisible()) checkup_->show(nameOf(weave_->chosen()), rebuilds_.outcome(weave_->chosen()));
+    if (shownDrawer() == QLatin1String("checkup")) checkup_->show(nameOf(weave_->chosen()), rebuilds_.outcome(weave_->chosen()));
     else checkupButton_->setText(tr("Checkup"));  // what was found of another node says nothing of this one
 }
 
@@ -469,7 +470,8 @@ void BuildWorkplace::offerFixes(QListWidgetItem* item, const Notice& notice) {
     }
     item->setData(Qt::AccessibleTextRole, item->text());
     item->setText({});
-    item->setSizeHint(QSize(0, std::max(row->sizeHint().height(), text->heightForWidth(px(560)) + 4)));
+    constexpr int kPadding = 10;  // the list's own around its rows
+    item->setSizeHint(QSize(0, std::max(row->sizeHint().height(), text->heightForWidth(px(560)) + 4) + kPadding));
     notices_->setItemWidget(item, row);
 }
 
