@@ -34,11 +34,17 @@ public:
             turnForValence();
             relax();
         }
+        joinDoubled();
         turnFlat();
         return withAttributes();
     }
 
 private:
+    /// Points of one edge in the very same place, as relaxing along a line can leave them, become one.
+    void joinDoubled() {
+        for (Index h = 0; h < mesh_.halfEdges(); ++h)
+            if (mesh_.alive(h) && mesh_.place[mesh_.from(h)] == mesh_.place[mesh_.to(h)] && mesh_.canCollapse(h)) mesh_.collapse(h);
+    }
     /// Faces whose corners all lie on one straight line that stays can't be mended by moving points: their longest edge is turned. Nothing moves by it.
     void turnFlat() {
         constexpr float kFlat = 1e-5f;  // height over the longest side
@@ -305,10 +311,10 @@ EvenlyRemeshed evenRemesh(const Geometry& triangles, const EvenRemeshOptions& op
     float around = kAround;
     for (int attempt = 0; attempt < kMostTries; ++attempt) {
         Geometry out = EvenRemesher(triangles, local, run).run();
-        const std::vector<Index> crossing = crossingsOf(out, run).faces;
-        if (crossing.empty()) return {std::move(out), EvenlyRemeshed::Crossing::none};
+        const std::vector<Index> faulty = faultyFaces(out, run);
+        if (faulty.empty()) return {std::move(out), EvenlyRemeshed::Crossing::none};
         if (attempt == 0 && !crossingsOf(triangles, run).faces.empty()) return {std::move(out), EvenlyRemeshed::Crossing::asBefore};
-        const std::vector<float> far = squaredDistancesTo(out, crossing, triangles.positions());
+        const std::vector<float> far = squaredDistancesTo(out, faulty, triangles.positions());
         local.held.resize(far.size(), 0);
         for (Index p = 0; p < far.size(); ++p) {
             const float reach = around * options.edgeLength[p];

@@ -258,7 +258,7 @@ public:
             if (all) evened = alive_;
             if (all) moved = alivePoints();
             // While there are few points, rounds are cheap, and what is even then stays so.
-            const int rounds = all ? int(std::clamp<std::size_t>(100'000 / alive_, 4, 100)) : 4;
+            const int rounds = all ? int(std::clamp<std::size_t>(25'000 / alive_, 4, 40)) : 4;
             for (int round = 0; round < rounds; ++round)
                 for (Index p : moved) ease(p);
             moved.clear();
