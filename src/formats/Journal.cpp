@@ -87,7 +87,7 @@ Change readChange(const Json& json, const Loom& loom) {
     }
     if (in != "value") throw items::Wrong{"in", "unknown"};
     const std::string control = json.at("control");
-    const Json now = loom.values.contains(control) ? loom.values[control] : Json();
+    const Json now = loom.valueInUse(control);
     needSame(json, now);
     return ValueChange{control, now, json.at("value")};
 }

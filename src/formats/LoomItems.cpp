@@ -75,7 +75,7 @@ template <> Preset read<Preset>(const Json& from, const std::string& where) {
     needObject(from, where);
     Preset p;
     p.name = text(member(from, "name", where), where + ".name");
-    if (from.contains("values")) needObject(from["values"], where + ".values"), p.values = from["values"];
+    if (from.contains("values")) needObject(from["values"], where + ".values"), p.values = from["values"].get<std::map<std::string, Json>>();
     p.extra = others(from, {"name", "values"});
     return p;
 }
@@ -168,7 +168,7 @@ template <> Loom read<Loom>(const Json& from, const std::string& where) {
     Loom loom;
     loom.name = textOr(from, "name", where);
     loom.controls = readList<Control>(from, "controls", in);
-    if (from.contains("values")) needObject(from["values"], in + "values"), loom.values = from["values"];
+    if (from.contains("values")) needObject(from["values"], in + "values"), loom.values = from["values"].get<std::map<std::string, Json>>();
     loom.presets = readList<Preset>(from, "presets", in);
     loom.nodes = readList<Node>(from, "nodes", in);
     loom.links = readList<Link>(from, "links", in);

@@ -31,8 +31,8 @@ public:
             add(ring.front(), "graph.cycle", fmt::format("the links run in a ring: {}. Take one of them out.", fmt::join(ring, " → ")));
         if (!loom_.output.empty() && !loom_.node(loom_.output)) add("", "loom.output", fmt::format("the output '{}' does not exist.", loom_.output));
         for (const Preset& preset : loom_.presets)
-            for (const auto& [id, value] : preset.values.items()) checkValue(fmt::format("preset '{}'", preset.name), id, value);
-        for (const auto& [id, value] : loom_.values.items()) checkValue("values", id, value);
+            for (const auto& [id, value] : preset.values) checkValue(fmt::format("preset '{}'", preset.name), id, value);
+        for (const auto& [id, value] : loom_.values) checkValue("values", id, value);
         if (const auto values = path_.empty() ? controlValues(loom_) : ControlValues(); !values) add("", values.error().code, values.error().text);
         return std::move(problems_);
     }

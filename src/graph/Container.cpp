@@ -70,7 +70,8 @@ public:
                 const std::size_t i = std::min(std::size_t(wanted), parts.parts.size() - 1);
                 through(partRun(parts.parts[i], i, parts.parts.size()), findings, true);
             } else if (node_.op == kRepeat) {
-                const int times = call_.integer("times"), last = std::min(wanted, times - 1);
+                // Without an output nothing goes from turn to turn.
+                const int times = call_.integer("times"), last = result_ ? std::min(wanted, times - 1) : 0;
                 KeyedGeometry at{call_.in(), key_.digest};
                 for (int turn = 0; turn <= last; ++turn) at = through(turnRun(at, turn, times), findings, turn == last);
             } else {
@@ -183,7 +184,7 @@ private:
         return *base_;
     }
 
-    /// Runs all steps in order; gives the result and its key. Watched nodes are reported.
+    /// Runs all steps in order; gives the result and its key, or nothing where there is no output inside. Watched nodes are reported.
     KeyedGeometry through(Surroundings run, Findings& findings, bool watched) const {
         if (watched) {
             run.onReport = outer_.onReport;
@@ -205,6 +206,7 @@ private:
             for (const Notice& notice : reports[i].outcome->notices)
                 if (notice.level != NoticeLevel::info && findings.notices.size() < kMostNotices) findings.notices.push_back(notice);
         }
+        if (!result_) return {};
         return {reports[*result_].outcome->geometry, reports[*result_].key.digest};
     }
 

@@ -129,7 +129,7 @@ Result<ControlValues> controlValues(const Loom& loom, const ControlChoice& choic
     ControlValues out;
     for (const Control& control : loom.controls) {
         const auto inUse = loom.values.find(control.id);
-        out[control.id] = inUse != loom.values.end() ? *inUse : control.fallback;
+        out[control.id] = inUse != loom.values.end() ? inUse->second : control.fallback;
     }
     const auto put = [&](const std::string& id, const Json& value) -> std::optional<Error> {
         const Control* control = loom.control(id);
@@ -147,7 +147,7 @@ Result<ControlValues> controlValues(const Loom& loom, const ControlChoice& choic
             for (const Preset& p : loom.presets) names.push_back(p.name);
             return Error{"control.preset", fmt::format("There is no preset '{}'. There are: {}.", choice.preset, fmt::join(names, ", "))};
         }
-        for (const auto& [id, value] : preset->values.items())
+        for (const auto& [id, value] : preset->values)
             if (auto error = put(id, value)) return *error;
     }
     for (const auto& [id, value] : choice.given)

@@ -36,7 +36,7 @@ public:
         if (loom_.name != name) push(TextChange{TextField::name, loom_.name, name});
     }
     void setValue(const std::string& control, const Json& after) {
-        const Json before = loom_.values.contains(control) ? loom_.values[control] : Json();
+        const Json before = loom_.valueInUse(control);
         if (before != after) push(ValueChange{control, before, after});
     }
     void removeLinksIf(auto&& matches) {

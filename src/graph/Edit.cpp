@@ -34,8 +34,7 @@ struct Applier {
         return true;
     }
     bool operator()(const ValueChange& change) const {
-        const Json now = loom.values.contains(change.control) ? loom.values[change.control] : Json();
-        if (now != change.before) return false;
+        if (loom.valueInUse(change.control) != change.before) return false;
         if (change.after.is_null()) loom.values.erase(change.control);
         else loom.values[change.control] = change.after;
         return true;

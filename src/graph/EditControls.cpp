@@ -73,7 +73,7 @@ Edit changeControl(const Loom& loom, const Control& control) {
     after.fallback = heldInRange(control, control.fallback);
     draft.replace(&Loom::controls, i, after);
     if (const auto it = loom.values.find(control.id); it != loom.values.end()) {
-        const Json held = heldInRange(control, *it);
+        const Json held = heldInRange(control, it->second);
         draft.setValue(control.id, held == after.fallback ? Json() : held);
     }
     return draft.finish();

@@ -184,7 +184,7 @@ Edit applyPreset(const Loom& loom, const Preset& preset) {
     Draft draft(loom, fmt::format("Use preset {}", preset.name));
     for (const Control& control : loom.controls) {
         const auto it = preset.values.find(control.id);
-        const Json value = it == preset.values.end() || *it == control.fallback ? Json() : *it;
+        const Json value = it == preset.values.end() || it->second == control.fallback ? Json() : it->second;
         draft.setValue(control.id, value);
     }
     return draft.finish();

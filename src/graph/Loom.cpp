@@ -31,6 +31,11 @@ const Preset* Loom::preset(std::string_view wanted) const {
 const Note* Loom::note(std::string_view wanted) const {
     return findBy(notes, [&](const Note& n) { return n.id == wanted; });
 }
+Json Loom::valueInUse(const std::string& control) const {
+    const auto it = values.find(control);
+    return it == values.end() ? Json() : it->second;
+}
+
 const Node* Loom::nodeAt(Cell cell) const {
     return findBy(nodes, [&](const Node& n) { return n.cell == cell; });
 }

@@ -3,6 +3,7 @@
 // not know is kept in `extra` and written back as it was.
 #include "graph/SharedJson.h"
 
+#include <map>
 #include <memory>
 #include <optional>
 #include <string>
@@ -23,7 +24,7 @@ struct Control {
 
 struct Preset {
     std::string name;
-    Json values = Json::object();  ///< control id → value
+    std::map<std::string, Json> values;  ///< control id → value
     Json extra = Json::object();
     bool operator==(const Preset&) const = default;
 };
@@ -87,7 +88,7 @@ struct Note {
 struct Loom {
     std::string name;
     std::vector<Control> controls;
-    Json values = Json::object();  ///< control id → value in use, where it is not the default
+    std::map<std::string, Json> values;  ///< control id → value in use, where it is not the default
     std::vector<Preset> presets;
     std::vector<Node> nodes;
     std::vector<Link> links;
@@ -99,6 +100,8 @@ struct Loom {
     const Control* control(std::string_view id) const;
     const Preset* preset(std::string_view name) const;
     const Note* note(std::string_view id) const;
+    /// Null where the control has its default.
+    Json valueInUse(const std::string& control) const;
     const Node* nodeAt(Cell cell) const;
     /// `wanted`, or with a number behind it where that is taken.
     std::string freeNodeId(const std::string& wanted) const;

@@ -80,7 +80,7 @@ Source givenTo(const Control& control, const NodePlan& plan) {
     const auto written = plan.written.find(control.id);
     const auto inUse = plan.inside->values.find(control.id);
     const bool asset = plan.op == kAsset;
-    const Json& value = written != plan.written.end() ? *written : asset && inUse != plan.inside->values.end() ? *inUse : control.fallback;
+    const Json& value = written != plan.written.end() ? *written : asset && inUse != plan.inside->values.end() ? inUse->second : control.fallback;
     auto source = sourceFromJson(value);
     return source ? std::move(*source) : Source(FixedSource{value});
 }

@@ -107,7 +107,7 @@ private Q_SLOTS:
         QVERIFY(slider);
         const auto steps = document().history().count();
         drag(slider, slider->pixelOf(0.9), slider->pixelOf(1.6));
-        const double value = loom().values["height"].get<double>();
+        const double value = loom().values.at("height").get<double>();
         QVERIFY(std::abs(value - 1.6) < 0.03);
         QVERIFY(std::abs(double(height()) - value) < value * 0.001);
         QCOMPARE(document().history().count(), steps + 1);
@@ -124,19 +124,19 @@ private Q_SLOTS:
         QTest::mouseClick(field, Qt::LeftButton);
         QTest::keyClicks(field, "120cm");
         QTest::keyClick(field, Qt::Key_Return);
-        QCOMPARE(loom().values["height"].get<double>(), 1.2);
+        QCOMPARE(loom().values.at("height").get<double>(), 1.2);
         // Beyond the range the value is held, nonsense is kept back and said.
         QTest::mouseClick(field, Qt::LeftButton);
         QTest::keyClicks(field, "9");
         QTest::keyClick(field, Qt::Key_Return);
-        QCOMPARE(loom().values["height"].get<double>(), 2.0);
+        QCOMPARE(loom().values.at("height").get<double>(), 2.0);
         QTest::mouseClick(field, Qt::LeftButton);
         QTest::keyClicks(field, "tall");
         QTest::keyClick(field, Qt::Key_Return);
         QTest::keyClick(field, Qt::Key_Escape);
-        QCOMPARE(loom().values["height"].get<double>(), 2.0);
+        QCOMPARE(loom().values.at("height").get<double>(), 2.0);
         drag(field, QPoint(60, 12), QPoint(30, 12));
-        QVERIFY(loom().values["height"].get<double>() < 2.0);
+        QVERIFY(loom().values.at("height").get<double>() < 2.0);
     }
 
     void numbersAreReadWithUnits_data() {

@@ -131,7 +131,7 @@ private Q_SLOTS:
         QVERIFY(window->message().contains("Mooring bollard") && window->message().contains("2 edits can"));
         QVERIFY(window->answerMessage("Bring it back"));
         const Document& back = window->document();
-        QCOMPARE(back.loom().values["height"], Json(1.3));
+        QCOMPARE(back.loom().values.at("height"), Json(1.3));
         QCOMPARE(displayName(*back.loom().node("wall")), std::string("Iron wall"));
         QVERIFY(back.modified());
         // The edits can still be taken back, and the next start has nothing to offer.
@@ -180,7 +180,7 @@ private Q_SLOTS:
         auto window = another(journals);
         QVERIFY(window->message().contains("can be brought back"));
         QVERIFY(window->answerMessage("Bring it back"));
-        const double height = window->document().loom().values["height"].get<double>();
+        const double height = window->document().loom().values.at("height").get<double>();
         const auto after = [](int edits) { return 0.5 + 0.001 * (edits % 7 == 0 ? edits - 1 : edits); };
         // The last edit that was said to be done is there; the one that ran when the end came may be.
         QVERIFY2(height >= after(done) - 1e-9 && height <= 0.5 + 0.001 * (done + 1) + 1e-9,
@@ -251,7 +251,7 @@ private Q_SLOTS:
             QVERIFY(window_->message().contains("not journalled any more"));
         }
         QCOMPARE(*readFile(file.toStdString()), before);
-        QCOMPARE(loom().values["height"], Json(1.6));
+        QCOMPARE(loom().values.at("height"), Json(1.6));
         QVERIFY(document().modified());
         // With room again, saving works, and the journal goes on.
         QVERIFY(window_->saveTo(file));

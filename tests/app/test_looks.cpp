@@ -222,7 +222,7 @@ private Q_SLOTS:
         QTest::mouseClick(field, Qt::LeftButton);
         QTest::keyClicks(field, "1,2 + 0,1");
         QTest::keyClick(field, Qt::Key_Return);
-        QCOMPARE(loom().values["height"].get<double>(), 1.3);
+        QCOMPARE(loom().values.at("height").get<double>(), 1.3);
         pick(dialog->numbersBox(), 0);
         QCOMPARE(window_->controls()->field("height")->text(), QStringLiteral("1.30"));
         pick(dialog->threadsBox(), 0);
@@ -235,15 +235,21 @@ private Q_SLOTS:
         window_->showDrawer("data");
         run("sides");
         run("wire");
+        // What was opened over the whole window goes with the weave that it belongs to.
+        run("find");
+        const QPointer<QWidget> finder = weave()->finder();
+        QVERIFY(finder && finder->isVisible() && finder->parentWidget() == window_.get());
         const int before = window_->controls()->field("height")->height();
         setAppearance(ThemeName::night, 1.3);
         window_->rebuildInterface();
+        QVERIFY(!finder || !finder->isVisible());
+        QTRY_VERIFY(!finder);
         waitFresh();
         QCOMPARE(weave()->chosen(), std::string("wall"));
         QVERIFY(window_->settings()->row("thickness"));
         QVERIFY(window_->data()->model()->rowCount() > 0);
         QCOMPARE(window_->shownDrawer(), QString("data"));
-        QVERIFY(document().modified() && loom().values["height"] == Json(1.2));
+        QVERIFY(document().modified() && loom().values.at("height") == Json(1.2));
         QVERIFY(window_->controls()->field("height")->height() > before);
         QCOMPARE(weave()->grab().toImage().pixelColor(3, weave()->height() - 3), coloursOf(ThemeName::night).paper);
         // So does the way in which it is looked at.

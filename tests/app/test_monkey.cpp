@@ -4,6 +4,7 @@
 #include "app/data/DataDrawer.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/stage/Stage.h"
+#include "formats/LoomFile.h"
 
 #include <QtGui/QDrag>
 #include <QtWidgets/QDialog>
@@ -148,6 +149,14 @@ private:
         weave()->setFocus();
         QTest::qWait(50);
     }
+    /// What stands in one document and not in the other, line by line.
+    static QByteArray difference(const Loom& of, const Loom& from) {
+        const auto lines = [](const Loom& loom) { return QString::fromStdString(loomToText(loom)).split(QLatin1Char('\n')); };
+        const QStringList ours = lines(of), theirs = lines(from);
+        for (qsizetype i = 0; i < std::min(ours.size(), theirs.size()); ++i)
+            if (ours[i] != theirs[i]) return (QStringLiteral("line %1: ").arg(i) + ours[i].trimmed() + QStringLiteral(" | ") + theirs[i].trimmed()).toUtf8();
+        return "the same text";
+    }
     static QStringList shownChildren(const QWidget* of) {
         QStringList out;
         for (const QWidget* child : of->findChildren<QWidget*>(Qt::FindDirectChildrenOnly))
@@ -241,15 +250,17 @@ private Q_SLOTS:
         const Loom last = document().loom();
         const auto taken = document().history().index();
         while (document().history().undoable()) document().undo();
-        QVERIFY(document().loom() == first);
+        QVERIFY2(document().loom() == first, difference(document().loom(), first));
         while (document().history().index() < taken) document().redo();
-        QVERIFY(document().loom() == last);
+        QVERIFY2(document().loom() == last, difference(document().loom(), last));
         while (document().history().undoable()) document().undo();
         waitFresh();
         for (const Notice& notice : window_->rebuilds().notices())
             QVERIFY2(notice.level != NoticeLevel::error, qPrintable(QString::fromStdString(notice.node + ": " + notice.text)));
+        QList<QPointer<MainWindow>> others;  // help and dialogs go with them
         for (QWidget* top : QApplication::topLevelWidgets())
-            if (auto* other = qobject_cast<MainWindow*>(top); other && other != window_.get()) delete other;
+            if (auto* other = qobject_cast<MainWindow*>(top); other && other != window_.get()) others << other;
+        for (const auto& other : others) delete other;
         window_.reset();
     }
 

@@ -173,7 +173,7 @@ private Q_SLOTS:
         QTest::keyClicks(field, "Tall one");
         QTest::keyClick(field, Qt::Key_Return);
         QVERIFY(loom().preset("Tall one"));
-        QCOMPARE(loom().preset("Tall one")->values["height"], Json(1.4));
+        QCOMPARE(loom().preset("Tall one")->values.at("height"), Json(1.4));
     }
 
     /// Qt 6.4 ended the program where nothing was pasted, and could where chosen text was dragged.

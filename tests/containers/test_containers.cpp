@@ -205,6 +205,23 @@ private Q_SLOTS:
         QVERIFY(fifth.nodes.at("panels/part").state == NodeState::fresh);
     }
 
+    /// A hand that is inside may take the output away; what stands before it goes on being shown.
+    void whatHasNoOutputCanBeWatched() {
+        for (const std::string op : {"repeat", "nest", "each_piece"}) {
+            Node container = node("c", op, {1, 0}, op == "repeat" ? Json{{"times", 3}} : Json::object());
+            Loom inner = *row({node("grow", "transform", {1, 0}, {{"scale", 2}})});
+            inner.nodes.pop_back();
+            inner.links.pop_back();
+            if (op == "nest") inner.nodes[0] = node("part", "box", {0, 0});
+            container.graph = InnerGraph(std::move(inner));
+            Memo memo;
+            const RebuildResult result = built(around(node("box", "box", {0, 0}, {{"size", {1, 1, 1}}}), container), memo, 2, {{"c"}, {2}});
+            QVERIFY(result.geometry("c/grow"));
+            QVERIFY(near(double(boundsOf(result.geometry("c/grow")->positions()).size().x), 2, 1e-4));
+            QCOMPARE(result.nodes.at("c").outcome->notices[0].code, std::string("container.output"));
+        }
+    }
+
     void errorsInsideAreToldOutside() {
         const Loom loom = panels(Json::object(), {node("bad", "extrude", {1, 0}, {{"distance", {{"attribute", "nothing"}}}})});
         Memo memo;
@@ -386,7 +403,7 @@ private Q_SLOTS:
         QCOMPARE(unfolded->notes[1].text, std::string("Leans, then rises"));
         QVERIFY(unfolded->notes[0].id != unfolded->notes[1].id);
         const auto back = applied(*unfolded, inverse(unfoldNest(loom, "nest", nullptr)));
-        loom.values = Json::object();
+        loom.values.clear();
         QVERIFY(bool(back) && *back == loom);
     }
 

@@ -23,6 +23,11 @@ SearchPopup::SearchPopup(QWidget* owner)
     field_->installEventFilter(this);
     connect(field_, &QLineEdit::textChanged, this, [this] { fill(); });
     connect(list_, &QListWidget::itemClicked, this, [this] { take(); });
+    // Once opened it is a child of the window, which outlives its owner when the theme or the language changes.
+    connect(owner, &QObject::destroyed, this, [this] {
+        hide();
+        deleteLater();
+    });
     hide();
 }
 
@@ -41,7 +46,7 @@ void SearchPopup::openWith(const QString& typed) {
 
 void SearchPopup::close() {
     hide();
-    owner_->setFocus();
+    if (owner_) owner_->setFocus();
 }
 
 void SearchPopup::addNothing(const QString& text) {

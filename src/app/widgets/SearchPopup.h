@@ -1,6 +1,7 @@
 #pragma once
 // A field over a list, opened over the window: the keyboard stays in the field and walks through the list. What is listed and what taking it
 // does is up to who derives from it.
+#include <QtCore/QPointer>
 #include <QtWidgets/QFrame>
 
 class QLineEdit;
@@ -13,6 +14,7 @@ class SearchPopup : public QFrame {
     Q_OBJECT
 
 public:
+    /// It goes with its owner, wherever it was opened.
     explicit SearchPopup(QWidget* owner);
     QLineEdit* field() const { return field_; }
     QListWidget* list() const { return list_; }
@@ -33,7 +35,7 @@ protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
-    QWidget* owner_;
+    QPointer<QWidget> owner_;
     QLineEdit* field_;
     QListWidget* list_;
     QVBoxLayout* column_;
