@@ -13,6 +13,7 @@ namespace {
 bool sameValues(const Column& a, const Column& b) {
     if (a.storage() == b.storage()) return true;
     if (a.type() != b.type() || a.size() != b.size()) return false;
+    if (a.size() == 0) return true;
     return std::visit(
         [&](const auto& shared) {
             using Values = std::decay_t<decltype(*shared)>;

@@ -51,6 +51,18 @@ private Q_SLOTS:
         QVERIFY(some.faceCount() > 0 && others.faceCount() > 0);
         QVERIFY(skinOf(made("remove_pieces", {{"chance", 0.4}, {"seed", 2}}, {all})) != skinOf(some));
     }
+    void theLargestCanBeHeld() {
+        const Geometry all = broken();
+        const std::vector<Geometry> pieces = eachPieceOf(all);
+        const auto smaller = [](const Geometry& a, const Geometry& b) { return checkupOf(a).volume < checkupOf(b).volume; };
+        const auto largest = skinOf(*std::max_element(pieces.begin(), pieces.end(), smaller));
+        for (const bool instead : {false, true}) {
+            const Geometry left = made("remove_pieces", {{"chance", instead ? 0 : 1}, {"hold_largest", true}, {"keep_instead", instead}}, {all});
+            QCOMPARE(eachPieceOf(left).size(), std::size_t(1));
+            QVERIFY(skinOf(left) == largest);
+        }
+        QCOMPARE(made("remove_pieces", {{"chance", 0}, {"hold_largest", true}}, {all}).faceCount(), all.faceCount());
+    }
     void slivers() {
         const Geometry all = broken(60);
         std::vector<double> volumes;

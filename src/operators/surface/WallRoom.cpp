@@ -140,12 +140,13 @@ std::vector<std::uint8_t> withNeighbours(const std::vector<std::uint8_t>& points
 
 /// Lets neighbours of points where the wall folds go more alike, the nearest most, and makes it thinner there where that does not help.
 GaveWay unfold(const Geometry& in, WallOffsets& o, Geometry& solid, const RunContext& run) {
-    constexpr int kRounds = 30, kAlike = 10, kWider = 20;
+    constexpr int kRounds = 30, kAlike = 10, kPatience = 3, kWider = 20;
     std::vector<std::uint8_t> thinner(in.pointCount(), 0), before;
     Rows around;
     bool alike = true;
-    std::size_t last = std::numeric_limits<std::size_t>::max();
-    std::vector<Vec3> kept;
+    int bestRound = 0;
+    std::size_t least = std::numeric_limits<std::size_t>::max();
+    std::vector<Vec3> best;
     GaveWay out;
     for (int round = 0;; ++round) {
         solid.setPositions(wallPositions(in, o));
@@ -157,16 +158,16 @@ GaveWay unfold(const Geometry& in, WallOffsets& o, Geometry& solid, const RunCon
         for (std::size_t p = 0; p < before.size(); ++p) folds[p] &= std::uint8_t(!before[p]);
         out.folds = std::size_t(std::count(folds.begin(), folds.end(), 1));
         if (out.folds == 0 || round == kRounds) break;
-        if (alike && out.folds >= last) {
-            // Where walls meet from opposite sides it only makes them worse.
-            o.by = kept, alike = false;
-            continue;
+        if (alike) {
+            if (out.folds < least) least = out.folds, best = o.by, bestRound = round;
+            // Two points that stand close take a few rounds; where walls meet from opposite sides it only makes them worse.
+            if (round < kAlike && round - bestRound < kPatience && goAlike(in, around, folds, o.by)) continue;
+            alike = false;
+            if (bestRound < round) {
+                o.by = best;
+                continue;
+            }
         }
-        if (alike && round < kAlike) {
-            last = out.folds, kept = o.by;
-            if (goAlike(in, around, folds, o.by)) continue;
-        }
-        alike = false;
         if (round >= kWider) folds = withNeighbours(folds, around);
         for (std::size_t p = 0; p < folds.size(); ++p)
             if (folds[p]) o.outward[p] *= 0.8f, o.inward[p] *= 0.8f, thinner[p] = 1;
