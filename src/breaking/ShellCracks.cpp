@@ -1,12 +1,13 @@
 #include "breaking/ShellCracks.h"
 
 #include "breaking/VoronoiWalls.h"
-#include "geometry/Groups.h"
+#include "geometry/Checkup.h"
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
 #include "geometry/NearestPlace.h"
 #include "geometry/Triangulate.h"
 #include "parallel/Loops.h"
+#include "surface/PointsApart.h"
 
 #include <map>
 #include <set>
@@ -296,24 +297,30 @@ private:
 
     /// Numbers what hangs together, in the order of cells and faces, and gives each its own faces in a row.
     ShellCracks numbered(MixPlan plan, std::vector<std::uint8_t> crack, const std::vector<Index>& cellOfFace) const {
-        Groups groups(plan.points.size());
-        for (std::size_t f = 0; f < cellOfFace.size(); ++f)
-            for (Index c = plan.faceStart[f] + 1; c < plan.faceStart[f + 1]; ++c) groups.join(plan.cornerPoint[c], plan.cornerPoint[c - 1]);
+        Geometry source = in_;
+        source.setCopies(nullptr);
+        ShellCracks out;
+        out.geometry = takeMixed(source, std::move(plan));
+        out.geometry.setColumn(Element::point, "crack", Column(std::move(crack)));
+        out.geometry = withoutTouching(out.geometry);
+        const Topology& t = out.geometry.topology();
         std::map<Index, std::int32_t> known;
         std::vector<std::int32_t> piece;
-        ShellCracks out;
         for (std::size_t f = 0; f < cellOfFace.size(); ++f) {
-            const auto [it, isNew] = known.try_emplace(groups.find(plan.cornerPoint[plan.faceStart[f]]), std::int32_t(out.cellOfPiece.size()));
+            const auto [it, isNew] = known.try_emplace(t.connection().pieceOfPoint[t.face(f)[0]], std::int32_t(out.cellOfPiece.size()));
             if (isNew) out.cellOfPiece.push_back(cellOfFace[f]);
             piece.push_back(it->second);
         }
-        Geometry source = in_;
-        source.setCopies(nullptr);
-        out.geometry = takeMixed(source, std::move(plan));
         out.geometry.setColumn(Element::face, "piece", Column(std::move(piece)));
-        out.geometry.setColumn(Element::point, "crack", Column(std::move(crack)));
         for (Element element : {Element::point, Element::corner, Element::face}) out.geometry.removeColumn(element, "normal");
         return out;
+    }
+    /// Where a border meets itself in a point, both sides get one each, unless the surface itself was so.
+    Geometry withoutTouching(const Geometry& cracked) const {
+        constexpr double kApart = 4e-6;  // of the size: more than what counts as doubled
+        if (touchingPoints(cracked.topology()).empty() || !touchingPoints(in_.topology()).empty()) return cracked;
+        std::vector<Vec3> made;
+        return pointsApart(cracked, boundsOf(in_.positions()).diagonal() * kApart, made);
     }
 
     const Geometry& in_;

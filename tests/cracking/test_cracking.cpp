@@ -102,6 +102,18 @@ private Q_SLOTS:
             QVERIFY(near(lengthOf(borderOf(after)), 4, 1e-5));
         }
     }
+    /// Two borders through one point: the fragment between them must not hang together by it.
+    void aFragmentThatMeetsItselfIsParted() {
+        const Geometry sheet = made("grid", {{"size", {10, 10}}, {"cells", {10, 10}}});
+        const Vec3 across{0.0191f, 0, 0.0059f};
+        const Geometry out = madeOf("crack_shell", {{sheet}, {Geometry(std::vector<Vec3>{across * -1, {0, 0, 0}, across})}}, {{"gap", 0.001}});
+        QVERIFY(touchingPoints(out.topology()).empty());
+        const auto& piece = *out.values<std::int32_t>(Element::face, "piece");
+        QCOMPARE(*std::max_element(piece.begin(), piece.end()), 3);
+        QVERIFY(near(checkupOf(out).area, 100, 0.05));
+        const Checkup thick = checkupOf(made("thicken", {{"thickness", 0.002}}, {out}));
+        QVERIFY(thick.closed && thick.manifold && thick.consistentWinding);
+    }
     void fragmentsAreSoundWhenThick_data() {
         QTest::addColumn<QString>("shell");
         for (const char* shell : {"sheet", "ball", "ring", "bowl"}) QTest::newRow(shell) << QString(shell);

@@ -118,6 +118,16 @@ private Q_SLOTS:
         QVERIFY(near(signedVolume(plate), 1.4 * 0.45 * 1.4 - 0.05, 1e-5));
     }
 
+    /// Along cracks stand points far closer to each other than the wall is thick, and face different ways: no reason for a thinner wall.
+    void fragmentsKeepTheirWall() {
+        const Geometry ball = made("noise_displace", {{"amount", 0.08}, {"size", 0.5}}, {made("sphere", {{"radius", 1}, {"rings", 30}, {"sides", 60}})});
+        for (int seed = 0; seed < 24; ++seed) {
+            const Geometry shell = made("crack_shell", {{"pieces", 100}, {"gap", 0.02}, {"roughness", 0.02}, {"noise_size", 0.2}, {"seed", seed}}, {ball});
+            const auto out = runOp("thicken", {{"thickness", 0.05}, {"flat_rims", false}}, {shell});
+            QVERIFY2(out.notices.empty(), qPrintable(QString::number(seed)));
+        }
+    }
+
     void theGreatestFitIsFound() {
         int asked = 0;
         const auto under = [&](double room) { return [&asked, room](double size) { return ++asked, size <= room; }; };

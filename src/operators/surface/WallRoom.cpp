@@ -1,5 +1,6 @@
 #include "operators/surface/WallRoom.h"
 
+#include "geometry/Groups.h"
 #include "geometry/Measures.h"
 #include "geometry/Neighbours.h"
 #include "operators/GreatestFit.h"
@@ -7,6 +8,7 @@
 #include "surface/FaultyFaces.h"
 
 #include <limits>
+#include <map>
 
 namespace seedloom {
 
@@ -108,6 +110,22 @@ std::vector<std::uint8_t> crossedBefore(const Geometry& in, const RunContext& ru
     return out;
 }
 
+/// Marked points that stand almost in one place, against the thickness of the wall, go the same way: what is between them is moved, not turned.
+void goTogether(const Geometry& in, const Rows& around, const std::vector<std::uint8_t>& points, std::vector<Vec3>& by) {
+    constexpr float kOnePlace = 0.1f;
+    Groups groups(points.size());
+    bool any = false;
+    for (Index p = 0; p < points.size(); ++p)
+        for (Index q : around[p])
+            if (q > p && points[p] && points[q] && distance(in.positions()[p], in.positions()[q]) < kOnePlace * length(by[p])) groups.join(p, q), any = true;
+    if (!any) return;
+    std::map<Index, std::pair<Vec3, float>> sums;
+    for (Index p = 0; p < points.size(); ++p)
+        if (points[p]) sums[groups.find(p)].first += by[p], ++sums[groups.find(p)].second;
+    for (Index p = 0; p < points.size(); ++p)
+        if (points[p]) by[p] = sums[groups.find(p)].first / sums[groups.find(p)].second;
+}
+
 /// Lets the offset of each marked point become more like those of its neighbours that go about the same way, the nearest most. False where there are none.
 bool goAlike(const Geometry& in, const Rows& around, const std::vector<std::uint8_t>& points, std::vector<Vec3>& by) {
     const std::vector<Vec3> before = by;
@@ -128,6 +146,7 @@ bool goAlike(const Geometry& in, const Rows& around, const std::vector<std::uint
         take(p, nearest);
         by[p] = sum / weight;
     }
+    if (any) goTogether(in, around, points, by);
     return any;
 }
 
@@ -140,7 +159,7 @@ std::vector<std::uint8_t> withNeighbours(const std::vector<std::uint8_t>& points
 
 /// Lets neighbours of points where the wall folds go more alike, the nearest most, and makes it thinner there where that does not help.
 GaveWay unfold(const Geometry& in, WallOffsets& o, Geometry& solid, const RunContext& run) {
-    constexpr int kRounds = 30, kAlike = 10, kPatience = 3, kWider = 20;
+    constexpr int kRounds = 40, kAlike = 20, kPatience = 5, kWider = 30;
     std::vector<std::uint8_t> thinner(in.pointCount(), 0), before;
     Rows around;
     bool alike = true;
