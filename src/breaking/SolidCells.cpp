@@ -5,6 +5,7 @@
 #include "geometry/RayScene.h"
 #include "geometry/Rows.h"
 #include "scatter/VolumeSamples.h"
+#include "surface/PartPairs.h"
 
 #include <deque>
 #include <map>
@@ -45,7 +46,7 @@ public:
     }
 
     SolidPieces broken() {
-        const ArrangedFaces arranged(in_, triangles_, part_, {}, kind_, size_ * kJoined, run_);
+        const ArrangedFaces arranged(in_, triangles_, partPairs(in_, triangles_, part_, run_), kind_, size_ * kJoined, run_);
         arranged_ = &arranged;
         run_.setProgress(0.7f);
         const PatchSides sides(arranged, in_, kind_, size_, run_);

@@ -1,6 +1,7 @@
 #include "geometry/BoxTree.h"
 
 #include "geometry/Measures.h"
+#include "parallel/Sort.h"
 
 #include <limits>
 #include <numeric>
@@ -37,14 +38,14 @@ std::vector<Index> allOf(std::size_t count) {
 
 std::vector<Box> boxesOf(const Geometry& geometry, const Triangles& triangles) {
     std::vector<Box> out(triangles.count());
-    for (std::size_t t = 0; t < out.size(); ++t) {
+    forEach(out.size(), RunContext(), [&](std::size_t t) {
         Box box = kNothing;
         for (std::size_t k = 0; k < 3; ++k) {
             const Vec3 p = geometry.positions()[geometry.topology().cornerPoint()[triangles.corners[3 * t + k]]];
             box.add({p, p});
         }
         out[t] = box;
-    }
+    });
     return out;
 }
 
@@ -56,22 +57,25 @@ BoxTree::BoxTree(const std::vector<Box>& boxes, std::vector<Index> numbers) : or
     for (Index i : order_) all.add(boxes[i]);
     Vec3 scale;
     for (int c = 0; c < 3; ++c) scale[c] = all.high[c] > all.low[c] ? 2097151.0f / (all.high[c] - all.low[c]) : 0;
-    std::vector<std::pair<std::uint64_t, Index>> keys;
-    keys.reserve(order_.size());
-    for (Index i : order_) keys.push_back({curvePlace((boxes[i].low + boxes[i].high) * 0.5f, all.low, scale), i});
-    std::sort(keys.begin(), keys.end());
-    sorted_.reserve(keys.size());
-    for (std::size_t k = 0; k < keys.size(); ++k) order_[k] = keys[k].second, sorted_.push_back(boxes[keys[k].second]);
+    const RunContext run;
+    std::vector<std::pair<std::uint64_t, Index>> keys(order_.size());
+    forEach(keys.size(), run, [&](std::size_t k) {
+        const Index i = order_[k];
+        keys[k] = {curvePlace((boxes[i].low + boxes[i].high) * 0.5f, all.low, scale), i};
+    });
+    sortInParallel(keys, run);
+    sorted_.resize(keys.size());
+    forEach(keys.size(), run, [&](std::size_t k) { order_[k] = keys[k].second, sorted_[k] = boxes[keys[k].second]; });
     while ((kLeaf << levels_) < order_.size()) ++levels_;
     nodes_.assign((std::size_t(2) << levels_) - 1, kNothing);
-    for (std::size_t node = nodes_.size(); node-- > 0;) {
-        if (leaf(node)) {
-            const auto [begin, end] = range(node);
-            for (std::size_t k = begin; k < end; ++k) nodes_[node].add(sorted_[k]);
-        } else {
-            nodes_[node] = nodes_[2 * node + 1];
-            nodes_[node].add(nodes_[2 * node + 2]);
-        }
+    const std::size_t firstLeaf = (std::size_t(1) << levels_) - 1;
+    forEach(nodes_.size() - firstLeaf, run, [&](std::size_t i) {
+        const auto [begin, end] = range(firstLeaf + i);
+        for (std::size_t k = begin; k < end; ++k) nodes_[firstLeaf + i].add(sorted_[k]);
+    });
+    for (std::size_t node = firstLeaf; node-- > 0;) {
+        nodes_[node] = nodes_[2 * node + 1];
+        nodes_[node].add(nodes_[2 * node + 2]);
     }
 }
 
@@ -128,9 +132,11 @@ void BoxTree::pairsIn(Branches from, const std::function<void(Index, Index)>& ta
         }
         const auto [begin, end] = range(at.a);
         const auto [first, last] = range(at.b);
-        for (std::size_t x = begin; x < end; ++x)
+        for (std::size_t x = begin; x < end; ++x) {
+            if (!sorted_[x].meets(nodes_[at.b])) continue;
             for (std::size_t y = at.a == at.b ? x + 1 : first; y < last; ++y)
                 if (sorted_[x].meets(sorted_[y])) take(order_[x], order_[y]);
+        }
     }
 }
 

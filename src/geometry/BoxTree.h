@@ -46,7 +46,7 @@ public:
     void meeting(const Box& box, const std::function<void(Index)>& take) const;
 
 private:
-    static constexpr std::size_t kLeaf = 4;
+    static constexpr std::size_t kLeaf = 8;
     static constexpr std::size_t kManyBranches = 1000;
     void step(Branches at, std::vector<Branches>& out) const;
     bool leaf(std::size_t node) const { return 2 * node + 1 >= nodes_.size(); }

@@ -83,10 +83,17 @@ private:
     Crossings out_;
 };
 
+TrianglePairs inOneOrder(const std::vector<TrianglePairs>& lists) {
+    TrianglePairs out;
+    for (const auto& list : lists) out.insert(out.end(), list.begin(), list.end());
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
 }  // namespace
 
-std::vector<std::pair<Index, Index>> crossingTriangles(const Geometry& geometry, const Triangles& triangles, const BoxTree& tree,
-                                                       const std::function<bool(Index, Index)>& asked, const RunContext& run) {
+TrianglePairs crossingTriangles(const Geometry& geometry, const Triangles& triangles, const BoxTree& tree, const std::function<bool(Index, Index)>& asked,
+                                const RunContext& run, TrianglePairs* others) {
     const auto& positions = geometry.positions();
     std::vector<Place> at;
     at.reserve(positions.size());
@@ -105,19 +112,22 @@ std::vector<std::pair<Index, Index>> crossingTriangles(const Geometry& geometry,
     });
     const PairTest meets(at);
     const std::vector<BoxTree::Branches> branches = tree.branches();
-    std::vector<std::vector<std::pair<Index, Index>>> met(branches.size());
+    std::vector<TrianglePairs> met(branches.size()), left(branches.size());
     forEach(
         branches.size(), run,
         [&](std::size_t b) {
             tree.pairsIn(branches[b], [&](Index i, Index j) {
-                if (usable[i] && usable[j] && (!asked || asked(i, j)) && meets(places[i], places[j])) met[b].push_back(std::minmax(i, j));
+                if (!usable[i] || !usable[j]) return;
+                if (asked && !asked(i, j)) {
+                    if (others) left[b].push_back(std::minmax(i, j));
+                } else if (meets(places[i], places[j])) {
+                    met[b].push_back(std::minmax(i, j));
+                }
             });
         },
         kBranchesAtOnce);
-    std::vector<std::pair<Index, Index>> out;
-    for (const auto& list : met) out.insert(out.end(), list.begin(), list.end());
-    std::sort(out.begin(), out.end());
-    return out;
+    if (others) *others = inOneOrder(left);
+    return inOneOrder(met);
 }
 
 Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceOfPoint, const RunContext& run) {

@@ -4,6 +4,8 @@
 
 namespace seedloom {
 
+using TrianglePairs = std::vector<std::pair<Index, Index>>;
+
 struct Crossings {
     std::size_t pairs = 0;             ///< of triangles of one piece: a fault
     std::vector<Index> faces;          ///< theirs, in order
@@ -17,8 +19,9 @@ Crossings crossingsOf(const Geometry& geometry, const RunContext& run = RunConte
 /// The same where the piece of each point is known otherwise.
 Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceOfPoint, const RunContext& run = RunContext());
 /// The same by triangles, in order, the smaller number first, of those in the tree of their boxes; `asked` tells which pairs are looked at, all without it.
-std::vector<std::pair<Index, Index>> crossingTriangles(const Geometry& geometry, const Triangles& triangles, const BoxTree& tree,
-                                                       const std::function<bool(Index, Index)>& asked, const RunContext& run);
+/// `others` gets the pairs that are not, though their boxes meet, in the same order.
+TrianglePairs crossingTriangles(const Geometry& geometry, const Triangles& triangles, const BoxTree& tree, const std::function<bool(Index, Index)>& asked,
+                                const RunContext& run, TrianglePairs* others = nullptr);
 /// All that crosses, as if everything were one piece.
 Crossings crossingsOfAll(const Geometry& geometry, const RunContext& run = RunContext());
 

@@ -32,9 +32,9 @@ bool sameSense(const std::array<Index, 3>& a, const std::array<Index, 3>& b) {
 
 }  // namespace
 
-ArrangedFaces::ArrangedFaces(const Geometry& in, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within,
-                             const std::vector<std::uint8_t>& kind, std::optional<double> joined, const RunContext& run)
-    : in_(in), triangles_(triangles), arrangement_(arrange(in, triangles, part, within, run)) {
+ArrangedFaces::ArrangedFaces(const Geometry& in, const Triangles& triangles, const TrianglePairs& pairs, const std::vector<std::uint8_t>& kind,
+                             std::optional<double> joined, const RunContext& run)
+    : in_(in), triangles_(triangles), arrangement_(arrange(in, triangles, pairs, run)) {
     if (joined) joinPlaces(*joined);
     makePanels();
     run.poll();
@@ -78,6 +78,7 @@ void ArrangedFaces::joinPlaces(double distance) {
 
 void ArrangedFaces::makePanels() {
     panelOf_.assign(triangles_.count(), kNone);
+    panels_.reserve(triangles_.count() + arrangement_.facets.size());
     for (Index t = 0; t < triangles_.count(); ++t) {
         if (arrangement_.cut[t]) continue;
         panelOf_[t] = Index(panels_.size());

@@ -44,15 +44,17 @@ public:
         std::vector<Index> panels;
     };
 
-    /// `part` and `within`: as arrange() takes them. `kind`, by triangle: only panels of one kind make a patch; empty: all may. Places that the cuts made are
+    /// `pairs`: as arrange() takes them. `kind`, by triangle: only panels of one kind make a patch; empty: all may. Places that the cuts made are
     /// joined with others within `joined` metres (0: that rounding put onto others), where it is given; what has no corners left then goes.
-    ArrangedFaces(const Geometry& in, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within,
-                  const std::vector<std::uint8_t>& kind, std::optional<double> joined, const RunContext& run);
+    ArrangedFaces(const Geometry& in, const Triangles& triangles, const TrianglePairs& pairs, const std::vector<std::uint8_t>& kind,
+                  std::optional<double> joined, const RunContext& run);
 
     const std::vector<Panel>& panels() const { return panels_; }
     std::size_t cutTriangles() const;
     /// Panels from this one on are pieces of cut triangles.
     Index firstCut() const { return firstCut_; }
+    /// One more than the number of the last point, new ones included.
+    std::size_t pointCount() const { return in_.pointCount() + arrangement_.newPoints.size(); }
     Vec3 place(Index p) const { return p < in_.pointCount() ? in_.positions()[p] : rounded(arrangement_.newPoints[p - in_.pointCount()]); }
     /// The corners of a panel's first piece as they were cut, before any place was rounded or joined with another.
     std::array<FinePlace, 3> finePlaces(Index panel) const;
@@ -70,8 +72,10 @@ public:
     /// A row of the input's points (or corners) mixed for a corner of a piece.
     void addMixed(RowMix& rows, const TrianglePiece& piece, std::size_t corner, bool points) const;
 
-private:
+    /// The point that one of the input stands for, or was joined with.
     Index standing(Index p) const;
+
+private:
     void joinPlaces(double distance);
     void makePanels();
     void joinPanels(const std::vector<std::uint8_t>& kind);

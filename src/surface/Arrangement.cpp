@@ -36,8 +36,8 @@ using Plan = CGAL::Constrained_Delaunay_triangulation_2<Traits, Structure, CGAL:
 
 class Arranger {
 public:
-    Arranger(const Geometry& geometry, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within, const RunContext& run)
-        : geometry_(geometry), triangles_(triangles), part_(part), run_(run), pairs_(within), cluster_(triangles.count()), points_(geometry.pointCount()) {
+    Arranger(const Geometry& geometry, const Triangles& triangles, const TrianglePairs& pairs, const RunContext& run)
+        : geometry_(geometry), triangles_(triangles), run_(run), pairs_(pairs), cluster_(triangles.count()), points_(geometry.pointCount()) {
         out_.cut.assign(triangles.count(), 0);
         out_.standsFor.resize(geometry.pointCount());
         for (Index p = 0; p < out_.standsFor.size(); ++p) out_.standsFor[p] = p;
@@ -45,7 +45,6 @@ public:
     }
 
     Arrangement run() {
-        findPairs();
         unifyOldPoints();
         for (std::size_t i = 0; i < pairs_.size(); ++i) {
             if (i % 256 == 0) run_.poll();
@@ -64,44 +63,6 @@ private:
     Quick::Point_3 quick(Index p) const {
         const Vec3 at = geometry_.positions()[p];
         return {double(at.x), double(at.y), double(at.z)};
-    }
-
-    /// Triangles of different solids whose boxes meet, once each.
-    void findPairs() {
-        const auto boxes = boxesOf(geometry_, triangles_);
-        std::map<Index, std::vector<Index>> members;
-        for (Index t = 0; t < boxes.size(); ++t) members[part_[t]].push_back(t);
-        std::vector<Box> bounds;
-        std::vector<const std::vector<Index>*> lists;
-        for (const auto& [part, list] : members) {
-            Box box = boxes[list.front()];
-            for (Index t : list) box.add(boxes[t]);
-            bounds.push_back(box);
-            lists.push_back(&list);
-        }
-        // Of solids that meet only what lies where they do: mostly a small part.
-        std::vector<Index> all(lists.size());
-        for (Index i = 0; i < all.size(); ++i) all[i] = i;
-        const BoxTree solids(bounds, all);
-        for (Index i = 0; i < lists.size(); ++i) {
-            run_.poll();
-            std::vector<Index> others;
-            solids.meeting(bounds[i], [&](Index j) {
-                if (j > i) others.push_back(j);
-            });
-            std::sort(others.begin(), others.end());
-            for (Index j : others) pairsOf(boxes, *lists[i], bounds[i], *lists[j], bounds[j]);
-        }
-    }
-    void pairsOf(const std::vector<Box>& boxes, const std::vector<Index>& a, const Box& aBounds, const std::vector<Index>& b, const Box& bBounds) {
-        const auto within = [&](const std::vector<Index>& list, const Box& box) {
-            std::vector<Index> out;
-            for (Index t : list)
-                if (boxes[t].meets(box)) out.push_back(t);
-            return out;
-        };
-        const std::vector<Index> nearA = within(a, bBounds), nearB = within(b, aBounds);
-        BoxTree::pairs(BoxTree(boxes, nearA), BoxTree(boxes, nearB), [&](Index t, Index u) { pairs_.push_back({t, u}); });
     }
 
     /// Points at the same place count as one.
@@ -446,10 +407,9 @@ private:
 
     const Geometry& geometry_;
     const Triangles& triangles_;
-    const std::vector<Index>& part_;
     const RunContext& run_;
     Arrangement out_;
-    TrianglePairs pairs_;
+    const TrianglePairs& pairs_;
     std::vector<Index> cluster_;
     Points points_;
     std::map<PointKey, Index> numbers_;
@@ -460,8 +420,8 @@ private:
 
 }  // namespace
 
-Arrangement arrange(const Geometry& geometry, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within, const RunContext& run) {
-    return Arranger(geometry, triangles, part, within, run).run();
+Arrangement arrange(const Geometry& geometry, const Triangles& triangles, const TrianglePairs& pairs, const RunContext& run) {
+    return Arranger(geometry, triangles, pairs, run).run();
 }
 
 }  // namespace seedloom

@@ -1,6 +1,6 @@
 #pragma once
 // Cuts triangles of several solids where they meet, so that afterwards they meet in common points and edges only.
-#include "geometry/Triangulate.h"
+#include "geometry/SelfIntersections.h"
 #include "parallel/RunContext.h"
 #include "surface/FinePlace.h"
 
@@ -15,8 +15,6 @@ struct Facet {
     std::array<std::array<float, 3>, 3> weights{};  ///< of the triangle's corners at each of its points
 };
 
-using TrianglePairs = std::vector<std::pair<Index, Index>>;
-
 struct Arrangement {
     std::vector<std::uint8_t> cut;  ///< by triangle: it meets another solid and is replaced by its facets
     std::vector<Facet> facets;
@@ -24,10 +22,10 @@ struct Arrangement {
     std::vector<Index> standsFor;      ///< by old point: the first at the same place among those of cut triangles, else itself
 };
 
-/// `part` is the solid of each triangle: triangles of different ones are compared, and of those of one the pairs `within`. Triangles in one plane that overlap
-/// are cut alike, so that common areas are given as facets of each with the same points. Predicates and places are exact until the last rounding, so the result
-/// hangs together whatever the numbers are. Coordinates must be finite. After: Zhou, Grinspun, Zorin, Jacobson, "Mesh Arrangements for Solid Geometry", ACM TOG
-/// 35(4), 2016. Cost: O(n log n), and about 50 µs for each triangle that is cut. Library: CGAL.
-Arrangement arrange(const Geometry& geometry, const Triangles& triangles, const std::vector<Index>& part, const TrianglePairs& within, const RunContext& run);
+/// Cuts the triangles of those `pairs`, each once, that meet elsewhere than in common points and edges. Triangles in one plane that overlap are cut alike, so
+/// that common areas are given as facets of each with the same points. Predicates and places are exact until the last rounding, so the result hangs together
+/// whatever the numbers are. Coordinates must be finite. After: Zhou, Grinspun, Zorin, Jacobson, "Mesh Arrangements for Solid Geometry", ACM TOG 35(4), 2016.
+/// Cost: O(n log n), and about 50 µs for each triangle that is cut. Library: CGAL.
+Arrangement arrange(const Geometry& geometry, const Triangles& triangles, const TrianglePairs& pairs, const RunContext& run);
 
 }  // namespace seedloom

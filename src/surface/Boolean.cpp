@@ -29,12 +29,11 @@ public:
         std::vector<Geometry> all;
         for (const auto* group : {&base, &cutters})
             for (const Geometry& g : *group) all.push_back(outward(g));
-        std::size_t baseFaces = 0;
-        for (const Geometry& g : base) baseFaces += g.faceCount();
+        for (const Geometry& g : base) baseFaces_ += g.faceCount();
         in_ = combine(all);
         triangles_ = triangulate(in_);
         for (std::size_t t = 0; t < triangles_.count(); ++t) {
-            fromCutter_.push_back(triangles_.faceOf[t] >= baseFaces);
+            fromCutter_.push_back(triangles_.faceOf[t] >= baseFaces_);
             part_.push_back(in_.topology().connection().pieceOfPoint[in_.topology().cornerPoint()[triangles_.corners[3 * t]]]);
         }
     }
@@ -43,10 +42,14 @@ public:
     std::vector<Geometry> combined(BooleanForm form, double joined, BooleanReport* report) {
         joined_ = joined;
         const BoxTree tree(boxesOf(in_, triangles_));
-        within_ = crossingTriangles(
-            in_, triangles_, tree, [&](Index t, Index u) { return part_[t] == part_[u]; }, run_);
-        arranged_ = std::make_unique<ArrangedFaces>(in_, triangles_, part_, within_, std::vector<std::uint8_t>{}, std::nullopt, run_);
-        if (report) report->meetings = arranged_->cutTriangles(), report->crossed = within_.size();
+        // Of one solid only what crosses; of different ones whatever may meet.
+        TrianglePairs pairs;
+        const TrianglePairs within = crossingTriangles(
+            in_, triangles_, tree, [&](Index t, Index u) { return part_[t] == part_[u]; }, run_, &pairs);
+        crossed_ = within.size();
+        pairs.insert(pairs.end(), within.begin(), within.end());
+        arranged_ = std::make_unique<ArrangedFaces>(in_, triangles_, pairs, std::vector<std::uint8_t>{}, std::nullopt, run_);
+        if (report) report->meetings = arranged_->cutTriangles(), report->crossed = crossed_;
         windPatches(tree);
         const auto inside = [form](SolidWinding w, bool other) {
             switch (form) {
@@ -61,7 +64,7 @@ public:
     }
 
     /// Pairs of triangles of one solid that did so before.
-    std::size_t crossed() const { return within_.size(); }
+    std::size_t crossed() const { return crossed_; }
     /// Places that this made.
     void addMadePlaces(std::vector<Vec3>& out) const {
         for (Index s = arranged_->firstCut(); s < panels().size(); ++s)
@@ -105,39 +108,80 @@ private:
     }
     void addStep(SolidWinding& to, Index triangle, int sense) const { (fromCutter_[triangle] ? to.cutters : to.base) += sense; }
 
-    Geometry result(const std::function<bool(SolidWinding)>& inside) {
-        std::vector<std::vector<KeptPiece>> ofFace(in_.faceCount());
+    enum class Way : std::uint8_t { gone, kept, turned };
+    /// What becomes of each panel.
+    std::vector<Way> waysOf(const std::function<bool(SolidWinding)>& inside) const {
+        std::map<Index, Way> ofPatch;
+        for (const auto& [patch, before] : front_) {
+            const bool front = inside(before), back = inside(back_.at(patch));
+            ofPatch[patch] = front == back ? Way::gone : front ? Way::turned : Way::kept;  // faces look away from what they enclose
+        }
+        std::vector<Way> out(panels().size());
+        Index last = kNone;
+        Way way = Way::gone;
+        for (Index s = 0; s < out.size(); ++s) {
+            if (const Index patch = arranged_->patchOf(s); patch != last) last = patch, way = ofPatch.at(patch);
+            out[s] = way;
+        }
+        return out;
+    }
+    /// Triangles that nothing cut, by face; the pieces of all other faces go into `pieces`.
+    std::vector<Way> wholeTriangles(const std::vector<Way>& ways, std::unordered_map<Index, std::vector<KeptPiece>>& pieces) const {
+        std::vector<Way> out(in_.faceCount(), Way::gone);
         for (Index s = 0; s < panels().size(); ++s) {
-            const Index patch = arranged_->patchOf(s);
-            const bool front = inside(front_.at(patch)), back = inside(back_.at(patch));
-            if (front == back) continue;
+            if (ways[s] == Way::gone) continue;
             // Of several in one plane that of the base speaks for all.
             const TrianglePiece* piece = &panels()[s].piece;
             int sense = 1;
             for (const auto& [other, otherSense] : panels()[s].more)
                 if (fromCutter_[piece->triangle] && !fromCutter_[other.triangle]) piece = &other, sense = otherSense;
-            ofFace[triangles_.faceOf[piece->triangle]].push_back({*piece, front != (sense < 0)});
+            const Index face = triangles_.faceOf[piece->triangle];
+            const bool turned = (ways[s] == Way::turned) != (sense < 0);
+            if (s < arranged_->firstCut() && in_.topology().face(face).size() == 3) out[face] = ways[s];
+            else pieces[face].push_back({*piece, turned});
         }
+        return out;
+    }
+
+    Geometry result(const std::function<bool(SolidWinding)>& inside) {
+        std::unordered_map<Index, std::vector<KeptPiece>> pieces;
+        const std::vector<Way> whole = wholeTriangles(waysOf(inside), pieces);
         MixPlan plan;
         std::vector<Vec3> positions;
-        std::unordered_map<Index, Index> number;
+        std::vector<Index> number(arranged_->pointCount(), kNone);
         FaceKinds kinds;
+        const auto isNew = [&](Index point) {
+            if (number[point] != kNone) return false;
+            number[point] = plan.points.size();
+            positions.push_back(arranged_->place(point));
+            return true;
+        };
         const auto corner = [&](Index point, const TrianglePiece& piece, std::size_t k) {
-            const auto [it, isNew] = number.try_emplace(point, plan.points.size());
-            if (isNew) {
-                arranged_->addMixed(plan.points, piece, k, true);
-                positions.push_back(arranged_->place(point));
-            }
-            plan.cornerPoint.push_back(it->second);
+            if (isNew(point)) arranged_->addMixed(plan.points, piece, k, true);
+            plan.cornerPoint.push_back(number[point]);
             arranged_->addMixed(plan.corners, piece, k, false);
         };
-        for (Index f = 0; f < ofFace.size(); ++f) {
+        const auto wholeCorner = [&](Index c) {
+            const Index point = arranged_->standing(in_.topology().cornerPoint()[c]);
+            if (isNew(point)) plan.points.add(in_.topology().cornerPoint()[c]);
+            plan.cornerPoint.push_back(number[point]);
+            plan.corners.add(c);
+        };
+        const auto endFace = [&](Index f, std::uint8_t kind) {
+            plan.endFace(f);
+            kinds.push_back(kind);
+        };
+        for (Index f = 0; f < in_.faceCount(); ++f) {
             if (f % 8192 == 0) run_.poll();
-            const std::uint8_t kind = ofFace[f].empty() ? 0 : std::uint8_t(fromCutter_[ofFace[f].front().piece.triangle]);
-            for (const auto& ring : joined_ == 0 ? arranged_->polygons(f, ofFace[f]) : arranged_->triangles(f, ofFace[f])) {
-                for (const RingCorner& c : ring) corner(c.point, *c.piece, c.corner);
-                plan.endFace(f);
-                kinds.push_back(kind);
+            if (whole[f] != Way::gone) {
+                const Index first = in_.topology().faceStart()[f];
+                for (Index k = 0; k < 3; ++k) wholeCorner(whole[f] == Way::kept ? first + k : first + 2 - k);
+                endFace(f, f < baseFaces_ ? 0 : 1);
+            } else if (const auto it = pieces.find(f); it != pieces.end()) {
+                for (const auto& ring : joined_ == 0 ? arranged_->polygons(f, it->second) : arranged_->triangles(f, it->second)) {
+                    for (const RingCorner& c : ring) corner(c.point, *c.piece, c.corner);
+                    endFace(f, fromCutter_[it->second.front().piece.triangle]);
+                }
             }
         }
         Geometry source = in_;
@@ -149,13 +193,14 @@ private:
         return out;
     }
     /// Nearly parallel faces meet in edges of the last bit's length, and faces along these have no area: drawn together where the surface stays as sound.
-    Geometry withoutShortCuts(Geometry cut, const std::unordered_map<Index, Index>& number) const {
+    Geometry withoutShortCuts(Geometry cut, const std::vector<Index>& number) const {
         std::vector<std::uint8_t> joins(cut.pointCount(), 0);
         for (Index s = arranged_->firstCut(); s < panels().size(); ++s)
             for (Index p : panels()[s].piece.points)
-                if (const auto it = number.find(p); it != number.end()) joins[it->second] = 1;
+                if (number[p] != kNone) joins[number[p]] = 1;
         auto shortened = drawnTogether(cut, std::max(joined_, boundsOf(cut.positions()).diagonal() * kDoubled), joins);
         if (!shortened) return cut;
+        if (oddEdges(*shortened) == 0) return std::move(*shortened);
         // What rounding put onto one place is one point in any case.
         if (auto least = drawnTogether(cut, joined_, joins)) cut = std::move(*least);
         return oddEdges(*shortened) <= oddEdges(cut) ? std::move(*shortened) : cut;
@@ -164,10 +209,11 @@ private:
 
     const RunContext& run_;
     Geometry in_;
+    std::size_t baseFaces_ = 0;
     Triangles triangles_;
     std::vector<std::uint8_t> fromCutter_;
     std::vector<Index> part_;
-    TrianglePairs within_;
+    std::size_t crossed_ = 0;
     double joined_ = 0;
     std::unique_ptr<ArrangedFaces> arranged_;
     std::map<Index, SolidWinding> front_, back_;
@@ -186,9 +232,9 @@ std::size_t crossingsAt(const Geometry& solid, const std::vector<Vec3>& places, 
         moved.push_back(t);
     }
     if (moved.empty()) return 0;
-    const BoxTree all(boxes), changed(boxes, std::move(moved));
+    const BoxTree changed(boxes, std::move(moved));
     std::vector<std::uint8_t> asked(triangles.count(), 0);
-    BoxTree::pairs(changed, all, [&](Index t, Index u) { asked[t] = asked[u] = 1; });
+    forEach(asked.size(), run, [&](std::size_t t) { changed.meeting(boxes[t], [&](Index) { asked[t] = 1; }); });
     std::vector<Index> near;
     for (Index t = 0; t < asked.size(); ++t)
         if (asked[t]) near.push_back(t);

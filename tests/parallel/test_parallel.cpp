@@ -1,4 +1,4 @@
-#include "parallel/Loops.h"
+#include "parallel/Sort.h"
 
 #include <tbb/task_arena.h>
 #include <QtTest/QtTest>
@@ -30,6 +30,17 @@ class TestParallel : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
+    void sortingIsSorting() {
+        for (std::size_t n : {std::size_t(0), std::size_t(1), std::size_t(32768), std::size_t(32769), std::size_t(200001)}) {
+            std::vector<std::pair<std::uint64_t, std::uint32_t>> list(n);
+            for (std::size_t i = 0; i < n; ++i) list[i] = {(i * 2654435761u) % 1000, std::uint32_t(i)};
+            auto expected = list;
+            std::sort(expected.begin(), expected.end());
+            sortInParallel(list, RunContext());
+            QVERIFY(list == expected);
+        }
+    }
+
     void everyIndexOnce() {
         for (std::size_t n : {std::size_t(0), std::size_t(1), kChunk - 1, kChunk, kChunk + 1, 5 * kChunk + 3}) {
             std::vector<std::uint8_t> seen(n, 0);

@@ -8,6 +8,7 @@
 #include "surface/ArrangedFaces.h"
 #include "surface/CellFaces.h"
 #include "surface/ConvexHull.h"
+#include "surface/PartPairs.h"
 #include "surface/SolidWinding.h"
 
 #include <map>
@@ -105,7 +106,7 @@ private Q_SLOTS:
         std::vector<Index> part;
         std::vector<std::uint8_t> kind;
         for (Index f : triangles.faceOf) part.push_back(f >= 6), kind.push_back(f >= 6);
-        const ArrangedFaces arranged(all, triangles, part, {}, kind, 1e-6, RunContext());
+        const ArrangedFaces arranged(all, triangles, partPairs(all, triangles, part, RunContext()), kind, 1e-6, RunContext());
         QCOMPARE(arranged.cutTriangles(), std::size_t(8 + 2));  // all of the four sides, and both of the sheet
         std::map<Index, double> areas;
         for (Index s = 0; s < arranged.panels().size(); ++s) {
@@ -146,7 +147,7 @@ private Q_SLOTS:
         const Geometry all = combine(solids);
         const Triangles triangles = triangulate(all);
         QCOMPARE(triangles.count(), part.size());
-        const Arrangement out = arrange(all, triangles, part, {}, RunContext());
+        const Arrangement out = arrange(all, triangles, partPairs(all, triangles, part, RunContext()), RunContext());
         const auto placeOf = [&](Index p) { return p < all.pointCount() ? all.positions()[p] : rounded(out.newPoints[p - all.pointCount()]); };
         const auto corner = [&](std::size_t t, std::size_t k) { return all.positions()[all.topology().cornerPoint()[triangles.corners[t * 3 + k]]]; };
         std::vector<double> area(triangles.count(), 0);
