@@ -7,6 +7,9 @@
 
 #include <sys/resource.h>
 
+#include <cstdio>
+#include <cstdlib>
+
 namespace seedloom {
 
 /// The most memory that the process has held so far, in MB: of one benchmark where it is run by itself.
@@ -38,7 +41,10 @@ inline Geometry runAlone(const char* op, const Json& settings, std::vector<Geome
     const auto sources = std::make_shared<SettingSources>();
     for (const SettingSpec& s : spec->settings) sources->emplace(s.id, *sourceFromJson(settings.contains(s.id) ? settings[s.id] : s.fallback));
     input.settings = sources;
-    return runOperator(*spec, input, RunContext()).geometry;
+    const OperatorOutcome out = runOperator(*spec, input, RunContext());
+    // What failed is quick, and no measure of anything.
+    if (out.failed) std::fprintf(stderr, "%s: %s\n", op, out.notices.empty() ? "failed" : out.notices.back().text.c_str()), std::abort();
+    return out.geometry;
 }
 
 inline Geometry gridOf(int cells) { return built("grid", {{"cells", {cells, cells}}}); }

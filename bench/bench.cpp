@@ -1,5 +1,6 @@
 // Speed of the core, beside the limit or library it is measured against. Run by scripts/bench; ratios count, not milliseconds.
 #include "Alone.h"
+#include "Operators.h"
 
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
@@ -148,4 +149,11 @@ BENCHMARK(ReadObj500kTriangles)->Unit(benchmark::kMillisecond);
 
 }  // namespace
 
-BENCHMARK_MAIN();
+int main(int argc, char** argv) {
+    benchmark::Initialize(&argc, argv);
+    if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 1;
+    registerOperators();  // not before the program's own lists are there
+    benchmark::RunSpecifiedBenchmarks();
+    benchmark::Shutdown();
+    return 0;
+}

@@ -120,7 +120,7 @@ public:
     std::optional<FormulaPlace> placeOfNonFinite(std::size_t row) const;
 
 private:
-    friend class FormulaBinder;
+    friend class FormulaAssembler;
     struct Load {
         std::array<int, 4> to{};
         FormulaInput input;

@@ -195,6 +195,12 @@ std::filesystem::path OperatorCall::file(std::string_view id) const {
     return written.is_absolute() || input_.folder.empty() ? written : std::filesystem::path(input_.folder) / written;
 }
 
+std::string OperatorCall::bytesOf(std::string_view id) const {
+    auto bytes = files().read(file(id));
+    if (!bytes) fail("file.read", bytes.error().text + " Choose the file again.", std::string(id));
+    return std::move(*bytes);
+}
+
 std::vector<Vec3> OperatorCall::pointsIn(const Json& value, std::string_view id, const std::string& where) const {
     std::vector<Vec3> out;
     const auto wrong = [&](std::size_t i) {

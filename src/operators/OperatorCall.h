@@ -76,6 +76,8 @@ public:
     const FileSource& files() const { return *input_.files; }
     /// The path of a file setting, from the document's folder.
     std::filesystem::path file(std::string_view id) const;
+    /// What that file holds; fails with what to do where it can't be read.
+    std::string bytesOf(std::string_view id) const;
     /// Nothing for "auto".
     ValueRange range(std::string_view id) const;
 

@@ -97,9 +97,7 @@ Geometry computeProjectedTexture(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.empty()) return in;
     if (call.text("file").empty()) call.fail("picture.missing", "Choose a picture: a .png or .jpg file.", "file");
-    const auto bytes = call.files().read(call.file("file"));
-    if (!bytes) call.fail("file.read", bytes.error().text + " Choose the file again.", "file");
-    const auto picture = pictureFromBytes(*bytes);
+    const auto picture = pictureFromBytes(call.bytesOf("file"));
     if (!picture) call.fail(picture.error(), "file");
     call.run().poll();
     const std::vector<PictureValue> values = valuesAtPoints(call, in, *picture);

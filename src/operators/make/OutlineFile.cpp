@@ -117,9 +117,7 @@ void tellFound(OperatorCall& call, const OutlineDrawing& drawing, const std::vec
 
 Geometry computeOutlineFile(OperatorCall& call) {
     if (call.text("file").empty()) call.fail("outline.missing", "Choose a drawing to read: an .svg file.", "file");
-    const auto bytes = call.files().read(call.file("file"));
-    if (!bytes) call.fail("file.read", bytes.error().text + " Choose the file again.", "file");
-    const auto drawing = outlinesFromSvg(*bytes);
+    const auto drawing = outlinesFromSvg(call.bytesOf("file"));
     if (!drawing) call.fail(drawing.error(), "file");
     call.run().poll();
     const int segments = call.integer("segments");

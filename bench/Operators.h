@@ -1,0 +1,4 @@
+#pragma once
+
+/// Adds a benchmark for every operator of the families make, curve, surface and deform.
+void registerOperators();
