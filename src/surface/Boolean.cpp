@@ -13,7 +13,6 @@
 #include <functional>
 #include <map>
 #include <optional>
-#include <unordered_map>
 
 namespace seedloom {
 
@@ -126,7 +125,7 @@ private:
         return out;
     }
     /// Triangles that nothing cut, by face; the pieces of all other faces go into `pieces`.
-    std::vector<Way> wholeTriangles(const std::vector<Way>& ways, std::unordered_map<Index, std::vector<KeptPiece>>& pieces) const {
+    std::vector<Way> wholeTriangles(const std::vector<Way>& ways, std::vector<std::vector<KeptPiece>>& pieces) const {
         std::vector<Way> out(in_.faceCount(), Way::gone);
         for (Index s = 0; s < panels().size(); ++s) {
             if (ways[s] == Way::gone) continue;
@@ -144,7 +143,7 @@ private:
     }
 
     Geometry result(const std::function<bool(SolidWinding)>& inside) {
-        std::unordered_map<Index, std::vector<KeptPiece>> pieces;
+        std::vector<std::vector<KeptPiece>> pieces(in_.faceCount());
         const std::vector<Way> whole = wholeTriangles(waysOf(inside), pieces);
         MixPlan plan;
         std::vector<Vec3> positions;
@@ -177,10 +176,10 @@ private:
                 const Index first = in_.topology().faceStart()[f];
                 for (Index k = 0; k < 3; ++k) wholeCorner(whole[f] == Way::kept ? first + k : first + 2 - k);
                 endFace(f, f < baseFaces_ ? 0 : 1);
-            } else if (const auto it = pieces.find(f); it != pieces.end()) {
-                for (const auto& ring : joined_ == 0 ? arranged_->polygons(f, it->second) : arranged_->triangles(f, it->second)) {
+            } else if (!pieces[f].empty()) {
+                for (const auto& ring : joined_ == 0 ? arranged_->polygons(f, pieces[f]) : arranged_->triangles(f, pieces[f])) {
                     for (const RingCorner& c : ring) corner(c.point, *c.piece, c.corner);
-                    endFace(f, fromCutter_[it->second.front().piece.triangle]);
+                    endFace(f, fromCutter_[pieces[f].front().piece.triangle]);
                 }
             }
         }
