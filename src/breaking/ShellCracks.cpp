@@ -317,10 +317,9 @@ private:
     }
     /// Where a border meets itself in a point, both sides get one each, unless the surface itself was so.
     Geometry withoutTouching(const Geometry& cracked) const {
-        constexpr double kApart = 4e-6;  // of the size: more than what counts as doubled
         if (touchingPoints(cracked.topology()).empty() || !touchingPoints(in_.topology()).empty()) return cracked;
         std::vector<Vec3> made;
-        return pointsApart(cracked, boundsOf(in_.positions()).diagonal() * kApart, made);
+        return pointsApart(cracked, boundsOf(in_.positions()).diagonal() * kPointsApart, made);
     }
 
     const Geometry& in_;

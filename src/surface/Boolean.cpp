@@ -19,7 +19,6 @@ namespace seedloom {
 namespace {
 
 constexpr double kJoined = 2e-7;   ///< of the greatest coordinate: places this near become one where rounding makes faces cross
-constexpr double kApart = 4e-6;    ///< of the size: more than what counts as doubled
 constexpr double kDoubled = 1e-6;  ///< of the size: what the checkup counts as doubled
 
 class SolidCombiner {
@@ -270,7 +269,7 @@ Geometry withoutTurned(Geometry solid, std::vector<Vec3>& made, std::size_t& cro
 /// Parts that only touch in a point, as surfaces that cross themselves have them, get one each.
 Geometry withoutTouching(const Geometry& solid, const std::vector<Vec3>& made, const RunContext& run) {
     std::vector<Vec3> places = made;
-    Geometry out = pointsApart(solid, boundsOf(solid.positions()).diagonal() * kApart, places);
+    Geometry out = pointsApart(solid, boundsOf(solid.positions()).diagonal() * kPointsApart, places);
     if (places.size() == made.size()) return solid;
     putInOrder(places);
     return crossingsAt(out, places, run) > crossingsAt(solid, places, run) ? solid : out;

@@ -23,7 +23,7 @@ SearchPopup::SearchPopup(QWidget* owner)
     field_->installEventFilter(this);
     connect(field_, &QLineEdit::textChanged, this, [this] { fill(); });
     connect(list_, &QListWidget::itemClicked, this, [this] { take(); });
-    // Once opened it is a child of the window, which outlives its owner when the theme or the language changes.
+    // Once opened it is a child of the window, which outlives its owner when the theme or the size of texts changes.
     connect(owner, &QObject::destroyed, this, [this] {
         hide();
         deleteLater();
