@@ -31,6 +31,15 @@ static std::optional<double> numberOr(const Json& from, const char* key, const s
     return it->get<double>();
 }
 
+static std::vector<std::string> textsOr(const Json& from, const char* key, const std::string& where) {
+    std::vector<std::string> out;
+    const auto it = from.find(key);
+    if (it == from.end()) return out;
+    if (!it->is_array()) throw Wrong{where + "." + key, "a list of texts was expected"};
+    for (const Json& word : *it) out.push_back(text(word, where + "." + key));
+    return out;
+}
+
 void needObject(const Json& value, const std::string& where) {
     if (!value.is_object()) throw Wrong{where, "an object { } was expected"};
 }
@@ -61,13 +70,17 @@ template <> Control read<Control>(const Json& from, const std::string& where) {
     c.fallback = from.contains("default") ? from["default"] : Json(0.0);
     c.min = numberOr(from, "min", where);
     c.max = numberOr(from, "max", where);
+    c.low = numberOr(from, "low", where);
+    c.high = numberOr(from, "high", where);
+    c.step = numberOr(from, "step", where);
     c.unit = textOr(from, "unit", where);
     c.help = textOr(from, "help", where);
-    if (from.contains("choices")) {
-        if (!from["choices"].is_array()) throw Wrong{where + ".choices", "a list of texts was expected"};
-        for (const Json& word : from["choices"]) c.choices.push_back(text(word, where + ".choices"));
-    }
-    c.extra = others(from, {"id", "label", "section", "type", "default", "min", "max", "unit", "help", "choices"});
+    c.choices = textsOr(from, "choices", where);
+    c.pictures = textsOr(from, "pictures", where);
+    c.shownWhen = textOr(from, "shown_when", where);
+    c.allowedWhen = textOr(from, "allowed_when", where);
+    c.extra = others(from, {"id", "label", "section", "type", "default", "min", "max", "low", "high", "step", "unit", "help", "choices", "pictures",
+                             "shown_when", "allowed_when"});
     return c;
 }
 
@@ -192,10 +205,16 @@ Json toJson(const Control& c) {
     const auto limit = [&](double v) { return c.type == "integer" && std::abs(v) < 9e15 ? Json(static_cast<std::int64_t>(v)) : Json(v); };
     if (c.min) out["min"] = limit(*c.min);
     if (c.max) out["max"] = limit(*c.max);
+    if (c.low) out["low"] = limit(*c.low);
+    if (c.high) out["high"] = limit(*c.high);
+    if (c.step) out["step"] = *c.step;
     if (!c.choices.empty()) out["choices"] = c.choices;
+    if (!c.pictures.empty()) out["pictures"] = c.pictures;
     if (!c.unit.empty()) out["unit"] = c.unit;
     if (!c.section.empty()) out["section"] = c.section;
     if (!c.help.empty()) out["help"] = c.help;
+    if (!c.shownWhen.empty()) out["shown_when"] = c.shownWhen;
+    if (!c.allowedWhen.empty()) out["allowed_when"] = c.allowedWhen;
     addOthers(out, c.extra);
     return out;
 }

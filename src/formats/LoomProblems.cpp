@@ -5,6 +5,7 @@
 #include "graph/Controls.h"
 #include "graph/NodeSpec.h"
 #include "graph/Rebuild.h"
+#include "operators/PlainValues.h"
 #include "operators/flow/Containers.h"
 
 #include <fmt/format.h>
@@ -88,10 +89,8 @@ private:
         if (const auto* formula = std::get_if<FormulaSource>(&*source)) text = formula->text;
         if (const auto* ramp = std::get_if<RampSource>(&*source)) text = ramp->over;
         if (!text.empty()) checkFormula(node, setting, text);
-        if (const auto* fixed = std::get_if<FixedSource>(&*source);
-            fixed && setting.type == SettingType::choice && fixed->value.is_string() &&
-            std::find(setting.choices.begin(), setting.choices.end(), fixed->value.get<std::string>()) == setting.choices.end())
-            add(node.id, "setting.choice", fmt::format("{}: {} is not one of: {}.", setting.label, fixed->value.dump(), fmt::join(setting.choices, ", ")));
+        if (const auto* plain = std::get_if<FixedSource>(&*source))
+            if (const auto problem = plainValueProblem(setting, plain->value)) add(node.id, problem->code, problem->text);
     }
 
     void checkFormula(const Node& node, const SettingSpec& setting, const std::string& text) {

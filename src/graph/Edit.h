@@ -91,14 +91,28 @@ Edit removeNote(const Loom& loom, const std::string& id);
 /// A control made from a setting's fixed value, with the setting linked to it. Its id is `control.id`, or with a number behind it. `path` leads to the
 /// container around the node; empty outside.
 Edit makeControl(const Loom& loom, const std::vector<std::string>& path, const std::string& node, const std::string& setting, Control control);
-/// Replaces the control with the same id; its value in use is held inside the new range.
+/// Replaces the control with the same id; its values, in use and in presets, become what comes nearest to them of the new type and range.
 Edit changeControl(const Loom& loom, const Control& control);
-/// Takes a control away; settings that used it keep its value as a fixed one. Formulas that name it are left, and will say so.
+/// Why a control can't have another id, or nothing: no word that formulas can name, taken, or hidden where it is read.
+std::optional<Error> renameProblem(const Loom& loom, const std::string& from, const std::string& to);
+/// Gives a control another id; settings, formulas, conditions, presets and values follow. Empty where renameProblem() says so.
+Edit renameControl(const Loom& loom, const std::string& from, const std::string& to);
+/// What keeps a control from being as written, or nothing: its id, ends in the wrong order, no choices, a default or a condition that can't be computed.
+/// `id` is the one that it has now; empty for a new one.
+std::optional<Error> controlProblem(const Loom& loom, const std::string& id, const Control& control);
+/// changeControl(), and renameControl() where its id is another; as one step.
+Edit editControl(const Loom& loom, const std::string& id, const Control& control);
+/// Takes a control away; settings, formulas and conditions that read it keep its value.
 Edit removeControl(const Loom& loom, const std::string& id);
 /// Puts a control at a place in the order, into a section.
 Edit moveControl(const Loom& loom, const std::string& id, std::size_t to, const std::string& section);
 /// Keeps the values in use under a name, in the place of a preset that has it.
 Edit savePreset(const Loom& loom, const std::string& name);
+/// Empty where another preset has that name, or it is none.
+Edit renamePreset(const Loom& loom, const std::string& from, const std::string& to);
+Edit movePreset(const Loom& loom, const std::string& name, std::size_t to);
+/// Values in use that lie between two presets, at `part` from 0 (the first) to 1. See blendedValues().
+Edit blendPresets(const Loom& loom, const Preset& from, const Preset& to, double part);
 Edit removePreset(const Loom& loom, const std::string& name);
 
 /// Chosen nodes and notes as a loom of their own, with the links between them: what the clipboard carries.

@@ -180,16 +180,6 @@ Edit setControlValue(const Loom& loom, const std::string& control, const Json& v
     return draft.finish();
 }
 
-Edit applyPreset(const Loom& loom, const Preset& preset) {
-    Draft draft(loom, fmt::format("Use preset {}", preset.name));
-    for (const Control& control : loom.controls) {
-        const auto it = preset.values.find(control.id);
-        const Json value = it == preset.values.end() || it->second == control.fallback ? Json() : it->second;
-        draft.setValue(control.id, value);
-    }
-    return draft.finish();
-}
-
 Edit setSettings(const Loom& loom, const std::vector<std::string>& nodes, const std::string& setting, const Json& value, const Assets& assets) {
     Draft draft(loom, {});
     std::string label;

@@ -1,6 +1,7 @@
 #include "graph/InnerEdits.h"
 
 #include "fields/Formula.h"
+#include "graph/ControlReadings.h"
 #include "graph/Draft.h"
 #include "graph/NodeSpec.h"
 #include "operators/flow/Containers.h"
@@ -183,71 +184,15 @@ Edit foldIntoNest(const Loom& loom, const std::vector<std::string>& nodes, std::
 
 namespace {
 
-/// Writes the nest's own settings where they were read: a source instead of the control, a value instead of its name in formulas.
-class SettingsWriter {
-public:
-    explicit SettingsWriter(const Node& nest) {
-        for (const Control& control : nest.graph->controls) {
-            const auto written = nest.settings.find(control.id);
-            values_[control.id] = written == nest.settings.end() ? control.fallback : *written;
-        }
+/// What the nest's own settings are written as, by the control that each stands for.
+std::map<std::string, Json> givenTo(const Node& nest) {
+    std::map<std::string, Json> out;
+    for (const Control& control : nest.graph->controls) {
+        const auto written = nest.settings.find(control.id);
+        out[control.id] = written == nest.settings.end() ? control.fallback : *written;
     }
-    void write(Node& node) const {
-        if (values_.empty()) return;
-        const auto spec = specOf(node, {});  // assets have no formulas of their own out here
-        for (auto& [key, value] : node.settings.edit().items()) {
-            const SettingSpec* declared = spec ? spec->setting(key) : nullptr;
-            if (value.is_string() && declared && declared->type == SettingType::formula) value = rewritten(value.get<std::string>());
-            else writeOne(value);
-        }
-        if (!node.graph) return;
-        // Containers further in read them as well, but for settings of their own with the same name.
-        SettingsWriter inside = *this;
-        Loom inner = *node.graph;
-        for (const Control& control : inner.controls) inside.values_.erase(control.id);
-        for (Node& further : inner.nodes) inside.write(further);
-        node.graph = InnerGraph(std::move(inner));
-    }
-
-private:
-    void writeOne(Json& value) const {
-        if (value.is_object() && value.contains("control") && value["control"].is_string()) {
-            const auto it = values_.find(value["control"].get<std::string>());
-            if (it != values_.end()) value = it->second;
-        } else if (value.is_object()) {
-            for (auto& [key, inner] : value.items())
-                if ((key == "formula" || key == "over") && inner.is_string()) inner = rewritten(inner.get<std::string>());
-                else if (key == "ramp") writeOne(inner);
-        }
-    }
-    std::string rewritten(std::string text) const {
-        for (const auto& [id, value] : values_) {
-            const std::string name = "ctl." + id;
-            for (std::size_t at = 0; (at = text.find(name, at)) != std::string::npos;) {
-                const std::size_t end = at + name.size();
-                if (end < text.size() && (std::isalnum(static_cast<unsigned char>(text[end])) || text[end] == '_')) {
-                    at = end;
-                    continue;
-                }
-                const std::string with = written(value);
-                text.replace(at, name.size(), with);
-                at += with.size();
-            }
-        }
-        return text;
-    }
-    static std::string written(const Json& value) {
-        if (value.is_object() && value.contains("control")) return "ctl." + value["control"].get<std::string>();
-        if (value.is_object() && value.contains("formula")) return "(" + value["formula"].get<std::string>() + ")";
-        if (value.is_array()) {
-            std::string out = fmt::format("vec{}(", value.size());
-            for (std::size_t i = 0; i < value.size(); ++i) out += (i ? ", " : "") + value[i].dump();
-            return out + ")";
-        }
-        return value.dump();
-    }
-    std::map<std::string, Json> values_;
-};
+    return out;
+}
 
 /// Whether a written setting is the same wherever it is read: a plain value, a control, or a formula of such.
 bool oneValueEverywhere(const Json& written) {
@@ -277,7 +222,7 @@ Edit unfoldNest(const Loom& loom, const std::string& id, std::vector<std::string
     if (unfoldProblem(loom, id)) return {};
     const Node* nest = loom.node(id);
     const Loom inner = *nest->graph;
-    const SettingsWriter settings(*nest);
+    const std::map<std::string, Json> given = givenTo(*nest);
     const Cell at = nest->cell;
     Draft draft(loom, fmt::format("Unfold {}", displayName(*nest)));
     std::map<std::string, std::string> renamed;
@@ -297,7 +242,7 @@ Edit unfoldNest(const Loom& loom, const std::string& id, std::vector<std::string
         const std::string old = node.id;
         node.id = draft.loom().freeNodeId(old);
         node.cell = {at.column + std::max(node.cell.column - 1, 0), at.row + node.cell.row};
-        settings.write(node);
+        node = withControlsWritten(std::move(node), given);
         node.skipped = node.skipped || nest->skipped;
         while (draft.loom().nodeAt(node.cell)) draft.makeRoom(node.cell);
         renamed[old] = node.id;

@@ -13,11 +13,16 @@ namespace seedloom {
 
 struct Control {
     std::string id, label, section;
-    std::string type = "number";  ///< number, integer, boolean, choice, text, vec2, vec3
-    Json fallback = 0.0;          ///< the default: a plain value, or {"formula": …} over other controls
-    std::optional<double> min, max;
+    std::string type = "number";      ///< one of controlTypes()
+    Json fallback = 0.0;              ///< the default: a plain value, or {"formula": …} over other controls
+    std::optional<double> min, max;   ///< numbers outside are refused
+    std::optional<double> low, high;  ///< where its slider runs; missing: from `min`, to `max`
+    std::optional<double> step;       ///< what a hand's values are multiples of, from the slider's start on
     std::string unit, help;
     std::vector<std::string> choices;
+    std::vector<std::string> pictures;  ///< of the choices, in their order: paths of files, or empty
+    std::string shownWhen;              ///< a formula over other controls: whoever uses the loom sees it only where it holds; empty: always
+    std::string allowedWhen;            ///< a formula over controls that must hold for the loom to be built
     Json extra = Json::object();
     bool operator==(const Control&) const = default;
 };

@@ -10,6 +10,7 @@ namespace {
 Unit unitOf(const std::string& unit) { return unit == "m" ? Unit::metre : unit == "deg" || unit == "°" ? Unit::degree : Unit::none; }
 
 SettingType typeOf(const std::string& type) {
+    if (type == "color") return SettingType::vec3;
     for (int i = 0; i <= int(SettingType::file); ++i)
         if (settingTypeName(SettingType(i)) == type) return SettingType(i);
     return SettingType::number;
@@ -23,7 +24,7 @@ SettingSpec settingOf(const Control& control) {
     out.unit = unitOf(control.unit);
     out.fallback = control.fallback;
     out.min = control.min, out.max = control.max;
-    if (control.min && control.max) out.slider(*control.min, *control.max);
+    if (const auto range = sliderRange(control)) out.slider(range->first, range->second);
     out.choices = control.choices;
     out.help = control.help.empty() ? "A setting of this container, read inside as ctl." + control.id + "." : control.help;
     out.section = control.section;

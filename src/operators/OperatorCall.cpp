@@ -1,6 +1,7 @@
 #include "operators/OperatorCall.h"
 
 #include "operators/NearWords.h"
+#include "operators/PlainValues.h"
 #include "operators/UsualFixes.h"
 
 #include <fmt/format.h>
@@ -53,20 +54,19 @@ void OperatorCall::fail(const Error& error, std::string setting) const {
 void OperatorCall::checkRange(const SettingSpec& spec, double value) const {
     if (!std::isfinite(value)) fail("setting.range", fmt::format("{} is not a finite number. Change what it is computed from.", spec.label), spec.id);
     if ((spec.min && value < *spec.min) || (spec.max && value > *spec.max)) {
-        const std::string limits = spec.min && spec.max ? fmt::format("between {:g} and {:g}", *spec.min, *spec.max)
-                                 : spec.min             ? fmt::format("at least {:g}", *spec.min)
-                                                        : fmt::format("at most {:g}", *spec.max);
         // The largest count that is allowed is seldom one to wait for: the end of the slider is.
         const double most = spec.type == SettingType::integer && spec.high ? *spec.high : spec.max.value_or(0);
         const double nearest = spec.min && value < *spec.min ? *spec.min : most;
         if (spec.fallback.is_number() && std::holds_alternative<FixedSource>(source(spec.id)))
             offer(setFix(fmt::format("Set {} to {:g}", spec.label, nearest), spec.id, nearest));
-        fail("setting.range", fmt::format("{} is {:g}, and must be {}.", spec.label, value, limits), spec.id);
+        fail("setting.range", fmt::format("{} is {:g}, and must be {}.", spec.label, value, limitsInWords(spec)), spec.id);
     }
 }
 
 Numbers OperatorCall::single(std::string_view id) const {
     const SettingSpec& spec = specOf(id);
+    if (const auto* plain = std::get_if<FixedSource>(&source(id)))
+        if (const auto problem = plainValueProblem(spec, plain->value); problem && problem->code == "setting.type") fail(*problem, spec.id);
     const Geometry* geometry = input_.ports.empty() || input_.ports.front().empty() ? nullptr : &in();
     try {
         const Numbers numbers = evaluate(source(id), context(geometry, Element::model, false));
@@ -120,7 +120,7 @@ const Json& OperatorCall::fixed(std::string_view id) const {
 
 std::string OperatorCall::text(std::string_view id) const {
     const Json& value = fixed(id);
-    if (!value.is_string()) fail("setting.type", fmt::format("{} must be a text.", specOf(id).label), std::string(id));
+    if (!value.is_string()) fail("setting.type", fmt::format("{} must be a text, not {}.", specOf(id).label, value.dump()), std::string(id));
     return value.get<std::string>();
 }
 

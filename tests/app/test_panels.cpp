@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "app/settings/ControlForm.h"
 #include "app/settings/ControlsPanel.h"
+#include "app/settings/PresetBar.h"
 #include "app/settings/RangeBox.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/stage/Stage.h"
@@ -166,7 +167,7 @@ private Q_SLOTS:
         QTest::keyClick(form->name(), Qt::Key_Return);
         QCOMPARE(loom().control("height")->label, std::string("Total height"));
         document().apply(setControlValue(loom(), "height", 1.4));
-        window_->controls()->askForPreset();
+        window_->controls()->presets()->askForName();
         auto* field = qobject_cast<QLineEdit*>(QApplication::focusWidget());
         QVERIFY(field);
         field->selectAll();

@@ -167,6 +167,52 @@ private Q_SLOTS:
             QVERIFY2(codes.count(code), code);
     }
 
+    void plainValuesAreHeldAgainstTheDeclaration_data() {
+        QTest::addColumn<QString>("setting");
+        QTest::addColumn<QString>("value");
+        QTest::addColumn<QString>("code");
+        const auto row = [](const char* what, const char* setting, const char* value, const char* code) { QTest::newRow(what) << setting << value << code; };
+        row("yes", "ridged", "true", "");
+        row("one for yes", "ridged", "1", "");
+        row("text for yes", "ridged", "\"yes\"", "setting.type");
+        row("list for yes", "ridged", "[1, 0]", "setting.type");
+        row("number", "size", "0.5", "");
+        row("text for a number", "size", "\"large\"", "setting.type");
+        row("null for a number", "size", "null", "setting.type");
+        row("the least", "blend", "0", "");
+        row("the most", "blend", "1", "");
+        row("under the least", "blend", "-0.01", "setting.range");
+        row("over the most", "blend", "1.01", "setting.range");
+        row("one number for three", "stretch", "2", "");
+        row("three numbers", "stretch", "[1, 2, 3]", "");
+        row("two numbers for three", "stretch", "[1, 2]", "setting.type");
+        row("one of three out of range", "stretch", "[1, -2, 3]", "setting.range");
+        row("a choice", "kind", "\"cells\"", "");
+        row("no choice", "kind", "\"marble\"", "setting.choice");
+        row("number of a choice", "kind", "0", "");
+        row("number of no choice", "kind", "99", "setting.choice");
+        row("number for a text", "attribute", "3", "setting.type");
+        row("text", "attribute", "\"tone\"", "");
+    }
+
+    // The same in the file's problems as in a build, so that nothing is taken in silence.
+    void plainValuesAreHeldAgainstTheDeclaration() {
+        QFETCH(QString, setting);
+        QFETCH(QString, value);
+        QFETCH(QString, code);
+        Loom loom;
+        Node node;
+        node.id = "bumps";
+        node.op = "noise_displace";
+        node.settings.edit()[setting.toStdString()] = Json::parse(value.toStdString());
+        loom.nodes.push_back(node);
+        const auto problems = loomProblems(loom, {});
+        QCOMPARE(problems.empty() ? std::string() : problems.front().code, code.toStdString());
+        if (setting == "attribute") return;  // read only where the bumps go along one
+        QCOMPARE(lastCode(runOp("noise_displace", node.settings.get(), {made("box")})), code.toStdString());
+        if (!code.isEmpty()) QVERIFY(problems.front().text.find(findOperator("noise_displace")->setting(setting.toStdString())->label) != std::string::npos);
+    }
+
     void savingIsAtomicAndKeepsTheLastCopy() {
         QTemporaryDir folder;
         const std::filesystem::path file = folder.filePath("post.loom").toStdString();

@@ -1,11 +1,10 @@
 #include "app/settings/MaterialsField.h"
 
-#include "app/look/Theme.h"
+#include "app/widgets/ColourSwatch.h"
+#include "app/widgets/FieldParts.h"
 #include "app/widgets/NumberField.h"
 #include "geometry/Materials.h"
 
-#include <QtGui/QPainter>
-#include <QtWidgets/QColorDialog>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QToolButton>
@@ -15,25 +14,12 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr int kSwatch = 16;
-
 QColor colourOf(const Json& material) {
     const Json list = material.value("color", Json::array());
     const auto part = [&](std::size_t c) {
         return list.is_array() && c < list.size() && list[c].is_number() ? std::clamp(list[c].get<float>(), 0.0f, 1.0f) : Material{}.color[int(c)];
     };
     return QColor::fromRgbF(part(0), part(1), part(2));
-}
-
-QIcon swatchIcon(const QColor& colour) {
-    QPixmap pixmap(px(kSwatch), px(kSwatch));
-    pixmap.fill(Qt::transparent);
-    QPainter painter(&pixmap);
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(colours().line, 1));
-    painter.setBrush(colour);
-    painter.drawRoundedRect(QRectF(pixmap.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
-    return pixmap;
 }
 
 }  // namespace
@@ -83,12 +69,11 @@ void MaterialsField::addRow(std::size_t i) {
     const Json& material = list_[i];
     const std::string written = material.contains("name") && material["name"].is_string() ? material["name"].get<std::string>() : std::string();
     const QString text = QString::fromStdString(written);
-    auto* swatch = new QToolButton(row);
-    swatch->setIcon(swatchIcon(colourOf(material)));
-    swatch->setIconSize({px(kSwatch), px(kSwatch)});
+    auto* swatch = new ColourSwatch(row);
+    swatch->setColour(colourOf(material));
     swatch->setToolTip(tr("Colour of %1").arg(text));
     swatch->setAccessibleName(swatch->toolTip());
-    connect(swatch, &QToolButton::clicked, this, [this, i] { chooseColour(i); });
+    connect(swatch, &ColourSwatch::edited, this, [this, i](const QColor& colour) { change(i, "color", colourJson(colour)); });
     swatches_.push_back(swatch);
     auto* name = new QLineEdit(text, row);
     name->setAccessibleName(tr("Name of material %1").arg(i));
@@ -115,18 +100,6 @@ void MaterialsField::addRow(std::size_t i) {
     line->addWidget(share, 1);
     line->addWidget(away);
     rows_->addWidget(row);
-}
-
-void MaterialsField::chooseColour(std::size_t i) {
-    auto* dialog = new QColorDialog(colourOf(list_[i]), this);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOption(QColorDialog::DontUseNativeDialog);
-    dialog->setWindowTitle(tr("Colour of the material"));
-    connect(dialog, &QColorDialog::colorSelected, this, [this, i](const QColor& colour) {
-        const auto part = [](double v) { return std::round(v * 1000) / 1000; };
-        change(i, "color", {part(colour.redF()), part(colour.greenF()), part(colour.blueF())});
-    });
-    dialog->open();
 }
 
 void MaterialsField::change(std::size_t i, const char* key, Json value) {

@@ -25,7 +25,6 @@ Q_SIGNALS:
 private:
     void fill();
     void addRow(std::size_t i);
-    void chooseColour(std::size_t i);
     void change(std::size_t i, const char* key, Json value);
 
     Json list_ = Json::array();

@@ -6,6 +6,7 @@
 #include "app/settings/SettingRow.h"
 #include "app/settings/StrokesField.h"
 #include "app/widgets/FieldParts.h"
+#include "app/widgets/FileField.h"
 #include "app/widgets/FormulaEditor.h"
 #include "app/widgets/LinesField.h"
 #include "app/widgets/NoticeStrip.h"
@@ -13,7 +14,6 @@
 #include "app/widgets/RampEditor.h"
 #include "app/widgets/Slider.h"
 #include "fields/Evaluate.h"
-#include "meshes/MeshFile.h"
 
 #include <QtWidgets/QButtonGroup>
 #include <QtWidgets/QCheckBox>
@@ -256,29 +256,12 @@ void SettingRow::buildLines() {
     body_->addWidget(lines_);
 }
 
-/// A path that is typed or chosen; files beside the document are written from its folder, so that both can move together.
 void SettingRow::buildFile() {
-    auto* field = new QLineEdit(this);
-    field->setAccessibleName(catalogueText(spec_.label));
-    field->setPlaceholderText(tr("No file chosen"));
-    connect(field, &QLineEdit::editingFinished, this, [this, field] {
-        if (field->text().toStdString() != (value().is_string() ? value().get<std::string>() : std::string())) put(field->text().toStdString());
-    });
-    refreshers_.push_back([field](const Json& v) {
-        if (!field->hasFocus()) field->setText(v.is_string() ? QString::fromStdString(v.get<std::string>()) : QString());
-    });
-    auto* choose = new QToolButton(this);
-    choose->setText(tr("Choose …"));
-    connect(choose, &QToolButton::clicked, this, [this] {
-        const QString endings = filePatterns(spec_.choices.empty() ? readableEndings() : spec_.choices);
-        const QString folder = QString::fromStdString(document_.file().parent_path().string());
-        const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), folder, tr("Fitting files (%1)").arg(endings));
-        if (file.isEmpty()) return;
-        const QString beside = QDir(folder).relativeFilePath(file);
-        put((folder.isEmpty() || beside.startsWith(QStringLiteral("..")) ? file : beside).toStdString());
-    });
-    head_->addWidget(field, 1);
-    head_->addWidget(choose);
+    auto* file = new FileField(spec_.choices, QString::fromStdString(document_.file().parent_path().string()), this);
+    file->field()->setAccessibleName(catalogueText(spec_.label));
+    connect(file, &FileField::edited, this, [this](const QString& path) { put(path.toStdString()); });
+    refreshers_.push_back([file](const Json& v) { file->setPath(v.is_string() ? QString::fromStdString(v.get<std::string>()) : QString()); });
+    head_->addWidget(file, 1);
 }
 
 void SettingRow::buildPoints() {

@@ -39,7 +39,9 @@ QPoint Slider::pixelOf(double value) const {
 
 /// Two or three digits are enough: a step is about one pixel.
 double Slider::rounded(double value) const {
+    if (step_ && *step_ > 0) value = std::clamp(low_ + std::round((value - low_) / *step_) * *step_, low_, high_);
     if (whole_) return std::round(value);
+    if (step_ && *step_ > 0) return std::round(value * 1e9) / 1e9;  // 0.3, not 0.30000000000000004
     const double step = std::pow(10.0, std::floor(std::log10((high_ - low_) / 150)));
     return std::clamp(std::round(value / step) * step, low_, high_);
 }
@@ -73,7 +75,8 @@ void Slider::mouseReleaseEvent(QMouseEvent*) {
 void Slider::keyPressEvent(QKeyEvent* event) {
     const int way = event->key() == Qt::Key_Right || event->key() == Qt::Key_Up ? 1 : event->key() == Qt::Key_Left || event->key() == Qt::Key_Down ? -1 : 0;
     if (way == 0) return QWidget::keyPressEvent(event);
-    const double value = std::clamp(rounded(value_ + way * (whole_ ? 1 : (high_ - low_) / 50)), low_, high_);
+    const double least = whole_ ? 1 : (high_ - low_) / 50;
+    const double value = std::clamp(rounded(value_ + way * (step_ && *step_ > 0 ? std::max(*step_, whole_ ? 1.0 : 0.0) : least)), low_, high_);
     if (value == value_) return;
     setValue(value);
     Q_EMIT edited(value, false);

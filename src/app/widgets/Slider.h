@@ -1,6 +1,8 @@
 #pragma once
 #include <QtWidgets/QWidget>
 
+#include <optional>
+
 namespace seedloom::app {
 
 /// A slim slider over real numbers.
@@ -11,6 +13,8 @@ public:
     explicit Slider(QWidget* parent = nullptr);
     void setRange(double low, double high);
     void setWhole(bool whole) { whole_ = whole; }
+    /// Values are multiples of it, counted from the low end; nothing: as fine as the pixels.
+    void setStep(std::optional<double> step) { step_ = step; }
     void setValue(double value);
     double value() const { return value_; }
     /// Pixel of a value, for tests.
@@ -33,6 +37,7 @@ private:
     void take(double x);
     double rounded(double value) const;
     double low_ = 0, high_ = 1, value_ = 0;
+    std::optional<double> step_;
     bool whole_ = false, dragging_ = false;
 };
 
