@@ -1,15 +1,18 @@
 #include "cli/Commands.h"
 
+#include "cli/Ending.h"
+#include "cli/PublishCall.h"
 #include "cli/Reference.h"
 #include "cli/Summary.h"
 #include "engine/Engine.h"
-#include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
+#include "formats/Pack.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
 #include "graph/OperatorSample.h"
 #include "meshes/MeshFile.h"
 #include "operators/Catalogue.h"
+#include "publish/FitCheck.h"
 #include "render/RenderedPicture.h"
 
 #include <fmt/format.h>
@@ -17,10 +20,7 @@
 #include <CLI/CLI.hpp>
 
 #include <chrono>
-#include <condition_variable>
 #include <cstdio>
-#include <mutex>
-#include <thread>
 
 namespace seedloom {
 
@@ -36,39 +36,7 @@ struct BuildOptions {
     std::uint64_t maxElements = Limits{}.elements;
 };
 
-/// Ends the command with a status and a message.
-struct Ending {
-    int status;
-    std::string text;
-};
-
-/// Raises the stop flag after a while, unless it is done before.
-class TimeLimit {
-public:
-    TimeLimit(double seconds, std::atomic<bool>& stop) {
-        if (seconds <= 0) return;
-        thread_ = std::thread([this, seconds, &stop] {
-            std::unique_lock lock(mutex_);
-            if (!done_.wait_for(lock, std::chrono::duration<double>(seconds), [this] { return finished_; })) stop = true;
-        });
-    }
-    ~TimeLimit() {
-        {
-            const std::lock_guard lock(mutex_);
-            finished_ = true;
-        }
-        done_.notify_all();
-        if (thread_.joinable()) thread_.join();
-    }
-
-private:
-    std::mutex mutex_;
-    std::condition_variable done_;
-    bool finished_ = false;
-    std::thread thread_;
-};
-
-bool isLoom(const std::string& file) { return std::filesystem::path(file).extension() == ".loom"; }
+bool isLoom(const std::string& file) { return std::filesystem::path(file).extension() == ".loom" || isPack(file); }
 
 struct PictureOptions {
     std::string size = "960x720", quality = "final", ofOperator;
@@ -185,8 +153,8 @@ public:
     }
 
     int validate() {
-        const Loom loom = load();
-        const auto problems = loomProblems(loom, assetsOf(loom, folder()));
+        const FitSubject read = load();
+        const auto problems = loomProblems(*read.loom, read.assets);
         Json list = Json::array();
         for (const LoomProblem& p : problems) {
             err_ << fmt::format("seedloom-cli: {}: {}{}{}\n", file, p.node, p.node.empty() ? "" : ": ", p.text);
@@ -198,8 +166,9 @@ public:
     }
 
     int format() {
-        const Loom loom = load();
-        if (const auto error = writeLoom(withAssetsNoted(loom, assetsOf(loom, folder())), file)) throw Ending{kUnreadable, error->text};
+        if (isPack(file)) throw Ending{kWrongCall, "a pack is written by publish. Format the loom that it is made from."};
+        const FitSubject read = load();
+        if (const auto error = writeLoom(withAssetsNoted(*read.loom, read.assets), file)) throw Ending{kUnreadable, error->text};
         if (json) out_ << Json{{"ok", true}, {"file", file}, {"notices", Json::array()}}.dump(2) << '\n';
         return kDone;
     }
@@ -212,13 +181,12 @@ public:
     }
 
 private:
-    Loom load() {
-        auto loom = readLoom(file);
-        if (!loom) throw Ending{kUnreadable, loom.error().text};
-        return std::move(*loom);
+    /// The loom in the file, or in the pack, with what it uses.
+    FitSubject load() {
+        auto read = fitSubjectFrom(file);
+        if (!read) throw Ending{kUnreadable, read.error().text};
+        return std::move(*read);
     }
-
-    std::filesystem::path folder() const { return std::filesystem::absolute(file).parent_path(); }
 
     void readModel() {
         if (!isReadable(file))
@@ -272,7 +240,8 @@ private:
     };
 
     Built buildLoom(const BuildOptions& options) {
-        auto loom = std::make_shared<const Loom>(load());
+        const FitSubject read = load();
+        const auto& loom = read.loom;
         const std::string target = options.at.empty() ? loom->output : options.at;
         if (!options.at.empty() && !loom->node(options.at)) {
             std::vector<std::string> known;
@@ -280,15 +249,15 @@ private:
             throw Ending{kWrongCall,
                          fmt::format("--at {}: there is no such node. The nearest are: {}.", options.at, fmt::join(similarNames(options.at, known), ", "))};
         }
-        const Assets assets = assetsOf(*loom, folder());
-        needWholeGraph(*loom, assets);
+        needWholeGraph(*loom, read.assets);
         if (target.empty()) throw Ending{kUnreadable, "the loom has no output. Add an output node, or name a node with --at."};
         RebuildRequest request;
         request.loom = loom;
         request.controls = valuesFor(*loom, options);
         request.frame = options.frame;
-        request.folder = folder().string();
-        request.assets = assets;
+        request.folder = read.folder;
+        request.files = read.files;
+        request.assets = read.assets;
         request.secondsPerFrame = 1 / kFramesPerSecond;
         request.time = options.frame / kFramesPerSecond;
         request.targets = {target};
@@ -396,6 +365,19 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     reference->add_flag("--schema", schema);
     CLI::App* validate = command("validate", "Check a loom's structure and names without building it");
     validate->add_option("file", call.file, "A .loom file")->required();
+    PublishOptions publishing;
+    double publishLimit = 0;
+    CLI::App* publish = command("publish", "Check a loom at many settings of its controls and write it as a pack (exit status 3 where it is not fit)");
+    publish->add_option("file", publishing.file, "A .loom file")->required();
+    publish->add_option("-o,--out", publishing.out, "Where to write: .loompack");
+    publish->add_flag("--check-only", publishing.checkOnly, "Write nothing");
+    publish->add_flag("--open", publishing.open, "Open surfaces are meant, and no fault");
+    publish->add_flag("--shrink", publishing.shrink, "Look for the smallest change from the defaults that fails as the first fault does");
+    publish->add_option("--random", publishing.random, "How many settings of all controls at once to try, beside defaults, presets, ends and pairs of ends");
+    publish->add_option("--seed", publishing.seed, "Another number gives other random settings");
+    publish->add_option("--max-triangles", publishing.mostTriangles, "More triangles than these are a fault");
+    publish->add_option("--threads", publishing.threads, "How many settings to try at the same time; 0 means as many as the machine has");
+    publish->add_option("--time-limit", publishLimit, "Stop after so many seconds (exit status 4)");
     CLI::App* format = command("format", "Write a loom anew as the application saves it: stable order, one setting a line");
     format->add_option("file", call.file, "A .loom file")->required();
     try {
@@ -423,6 +405,12 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
             return kDone;
         }
         if (*format) return call.format();
+        if (*publish) {
+            call.file = publishing.file;
+            publishing.json = call.json;
+            const TimeLimit limit(publishLimit, stop);
+            return publishCall(publishing, out, err, stop);
+        }
         return call.validate();
     } catch (const Ending& ending) {
         return call.fail(ending);

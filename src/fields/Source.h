@@ -3,9 +3,8 @@
 #include "fields/Noise.h"
 #include "fields/Ramp.h"
 #include "fields/ValueRange.h"
+#include "geometry/Json.h"
 #include "geometry/Result.h"
-
-#include <nlohmann/json.hpp>
 
 #include <optional>
 #include <string>

@@ -1,14 +1,12 @@
 #pragma once
 // Which values stand at the ends of a scale or a ramp.
-#include <nlohmann/json.hpp>
+#include "geometry/Json.h"
 
 #include <array>
 #include <optional>
 #include <span>
 
 namespace seedloom {
-
-using Json = nlohmann::ordered_json;
 
 /// Two numbers; or the least and the largest of the values, "auto"; or those of the middle ones, "auto 2 %", which leaves 2 % of them out at each end, so
 /// that a few far out do not make all the others alike.

@@ -92,6 +92,16 @@ std::optional<FileStamp> PackFiles::stamp(const std::filesystem::path& path) con
     return entry ? std::optional(entry->stamp) : std::nullopt;
 }
 
+Digest PackFiles::digest() const {
+    Digester digester;
+    for (const auto& [path, entry] : entries_) {
+        digester.add(std::string_view(path));
+        digester.add(entry.stamp.time);
+        digester.add(entry.stamp.size);
+    }
+    return digester.finish();
+}
+
 std::vector<std::string> PackFiles::paths() const {
     std::vector<std::string> out;
     for (const auto& [path, entry] : entries_) out.push_back(path);

@@ -1,6 +1,7 @@
 #pragma once
 // Files inside of a pack.
 #include "files/FileSource.h"
+#include "geometry/Digest.h"
 
 #include <mutex>
 #include <vector>
@@ -17,6 +18,8 @@ public:
     static Result<std::shared_ptr<const PackFiles>> fromBytes(std::string bytes, const std::string& name);
     Result<std::string> read(const std::filesystem::path& path, std::size_t most = kMostFileBytes) const override;
     std::optional<FileStamp> stamp(const std::filesystem::path& path) const override;
+    /// Of all paths, sizes and checksums.
+    Digest digest() const;
     /// All paths in the pack, sorted.
     std::vector<std::string> paths() const;
 

@@ -1,6 +1,7 @@
 #include "formats/AssetShelf.h"
 
 #include "formats/LoomFile.h"
+#include "formats/Pack.h"
 #include "graph/NodeSpec.h"
 #include "operators/flow/Containers.h"
 
@@ -22,7 +23,7 @@ bool sameTable(const AssetTable& a, const AssetTable& b) {
                       [](const auto& x, const auto& y) { return x.first == y.first && sameInside(x.second, y.second); });
 }
 
-Inside missing(std::string why) { return {nullptr, nullptr, std::move(why)}; }
+Inside missing(std::string why) { return {nullptr, nullptr, std::move(why), {}, {}}; }
 
 }  // namespace
 
@@ -70,7 +71,17 @@ Inside AssetShelf::insideOf(const std::filesystem::path& file, const Chain& chai
     return (kept_[file] = std::move(kept)).inside;
 }
 
+Inside AssetShelf::readPack(const std::filesystem::path& file) {
+    auto pack = seedloom::readPack(file, *files_);
+    if (!pack) return missing(fmt::format("The asset's pack can't be read. {}", pack.error().text));
+    auto shared = std::make_shared<const Loom>(std::move(pack->loom));
+    // What it uses lies in it as well.
+    Assets inner = AssetShelf(pack->files).assetsOf(*shared, {});
+    return {shared, std::move(inner), {}, pack->files, pack->files->digest()};
+}
+
 Inside AssetShelf::read(const std::filesystem::path& file, const Chain& chain) {
+    if (isPack(file)) return readPack(file);
     const auto bytes = files_->read(file, kLargestLoom);
     if (!bytes) return missing(fmt::format("The asset's loom can't be read. {} Choose its file again.", bytes.error().text));
     auto loom = loomFromText(*bytes);
@@ -78,7 +89,7 @@ Inside AssetShelf::read(const std::filesystem::path& file, const Chain& chain) {
     Chain inner = chain;
     inner.push_back(file);
     auto shared = std::make_shared<const Loom>(std::move(*loom));
-    return {shared, tableOf(*shared, file.parent_path(), inner), {}};
+    return {shared, tableOf(*shared, file.parent_path(), inner), {}, {}, {}};
 }
 
 Assets assetsOf(const Loom& loom, const std::filesystem::path& folder, Files files) { return AssetShelf(std::move(files)).assetsOf(loom, folder); }

@@ -30,6 +30,7 @@ private:
     Assets tableOf(const Loom& loom, const std::filesystem::path& folder, const Chain& chain);
     Inside insideOf(const std::filesystem::path& file, const Chain& chain);
     Inside read(const std::filesystem::path& file, const Chain& chain);
+    Inside readPack(const std::filesystem::path& file);
 
     Files files_;
     std::map<std::filesystem::path, Kept> kept_;

@@ -42,15 +42,18 @@ std::set<std::string> fileSettingsOf(const Node& node) {
 
 }  // namespace
 
-PathMove::PathMove(const Loom& loom, std::filesystem::path from, std::filesystem::path to) : from_(std::move(from)), to_(to.lexically_normal()) {
+PathMove::PathMove(const Loom& loom, const std::filesystem::path& from, const std::filesystem::path& to)
+    : PathMove(loom, [from, to = to.lexically_normal()](const std::string& written) {
+          const std::filesystem::path path = written;
+          return path.is_absolute() ? written : (from / path).lexically_normal().lexically_relative(to).generic_string();
+      }) {}
+
+PathMove::PathMove(const Loom& loom, std::function<std::string(const std::string& written)> rewrite) : rewrite_(std::move(rewrite)) {
     collectControls(loom, controls_);
 }
 
 void PathMove::move(Json& path) const {
-    if (!path.is_string()) return;
-    const std::filesystem::path written = path.get<std::string>();
-    if (written.empty() || written.is_absolute()) return;
-    path = (from_ / written).lexically_normal().lexically_relative(to_).generic_string();
+    if (path.is_string() && !path.get_ref<const std::string&>().empty()) path = rewrite_(path.get<std::string>());
 }
 
 void PathMove::move(Node& node) const {
@@ -73,7 +76,7 @@ void PathMove::move(Preset& preset) const {
 }
 
 /// What is inside of a container has controls of its own; which of them name files is its own affair.
-Loom PathMove::inner(Loom loom) const { return PathMove(loom, from_, to_)(std::move(loom)); }
+Loom PathMove::inner(Loom loom) const { return PathMove(loom, rewrite_)(std::move(loom)); }
 
 Loom PathMove::operator()(Loom loom) const {
     for (Node& node : loom.nodes) move(node);

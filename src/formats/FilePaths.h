@@ -3,6 +3,7 @@
 #include "graph/Edit.h"
 
 #include <filesystem>
+#include <functional>
 #include <set>
 
 namespace seedloom {
@@ -13,7 +14,9 @@ namespace seedloom {
 class PathMove {
 public:
     /// `loom` tells which controls name files.
-    PathMove(const Loom& loom, std::filesystem::path from, std::filesystem::path to);
+    PathMove(const Loom& loom, const std::filesystem::path& from, const std::filesystem::path& to);
+    /// The same with any change of a path as it is written, absolute ones included; empty ones are left alone.
+    PathMove(const Loom& loom, std::function<std::string(const std::string& written)> rewrite);
     Loom operator()(Loom loom) const;
     void apply(Edit& edit) const;
 
@@ -24,7 +27,7 @@ private:
     void move(Preset& preset) const;
     Loom inner(Loom loom) const;
 
-    std::filesystem::path from_, to_;
+    std::function<std::string(const std::string&)> rewrite_;
     std::set<std::string> controls_;
 };
 

@@ -1,13 +1,12 @@
 #include "geometry/Materials.h"
 
+#include "geometry/Json.h"
+
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace seedloom {
 
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 const std::string* listText(const Geometry& geometry) {
     const auto* text = geometry.values<std::string>(Element::model, "materials");

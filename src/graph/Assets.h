@@ -1,6 +1,8 @@
 #pragma once
 // The looms that asset nodes stand for. They lie in files of their own, so no document holds them: whoever needs one looks it up here, and
 // history, journal and comparison see only what a person edited.
+#include "files/FileSource.h"
+#include "geometry/Digest.h"
 #include "graph/Loom.h"
 
 #include <map>
@@ -18,6 +20,8 @@ struct Inside {
     std::shared_ptr<const Loom> loom;  ///< null where there is none
     Assets assets;
     std::string problem;  ///< why an asset's loom can't be had
+    Files files;          ///< where its files come from, if not from where the document's do: the pack that it is in
+    Digest filesDigest;   ///< of what is in that pack
     explicit operator bool() const { return loom != nullptr; }
     const Loom* operator->() const { return loom.get(); }
 };

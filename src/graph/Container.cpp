@@ -130,7 +130,7 @@ private:
     Surroundings runAsset() const {
         Surroundings run;
         const std::filesystem::path file = assetFileOf(node_.settings);
-        run.folder = (file.is_relative() ? std::filesystem::path(outer_.folder) / file : file).parent_path().string();
+        if (!inside_.files) run.folder = (file.is_relative() ? std::filesystem::path(outer_.folder) / file : file).parent_path().string();
         for (std::size_t p = 0; p < spec_.inputs.size(); ++p)
             if (p < input_.ports.size() && !input_.ports[p].empty())
                 run.plugged[spec_.inputs[p].id] = {input_.ports[p].front(), digestOf(input_.ports[p].front())};
@@ -148,7 +148,7 @@ private:
     Surroundings runInside() const {
         Surroundings run = asset_ ? runAsset() : runContained();
         run.controls = &controls_;
-        run.files = outer_.files;
+        run.files = inside_.files ? inside_.files : outer_.files;
         run.time = outer_.time, run.frame = outer_.frame;
         run.limits = outer_.limits;
         run.unfinished = outer_.unfinished;

@@ -116,7 +116,8 @@ void addUses(NodePlan& plan, const StepUses& inside) {
     plan.uses.time |= inside.time;
     const bool asset = plan.op == kAsset;
     const std::filesystem::path folder = asset ? std::filesystem::path(assetFileOf(plan.written)).parent_path() : std::filesystem::path();
-    for (FileUse file : inside.files) {
+    // What lies in a pack is part of the digest as a whole.
+    for (FileUse file : plan.inside.files ? std::set<FileUse>() : inside.files) {
         file.folder = (folder / file.folder).string();
         plan.uses.files.insert(std::move(file));
     }
@@ -150,6 +151,7 @@ void addInside(NodePlan& plan, PlanCache& plans, const std::string& path, Digest
         for (const std::string* text : {&link.from, &link.out, &link.to, &link.in}) digester.add(std::string_view(*text));
     digester.add(std::string_view(inner.output));
     if (plan.op != kAsset) return;
+    digester.add(plan.inside.filesDigest);
     for (const Control& control : inner.controls) addJson(digester, control.fallback);
     addJson(digester, inner.values);
     // Told where it is another version than the loom was saved with.

@@ -20,6 +20,8 @@ struct Picture {
     bool operator==(const Picture&) const = default;
 };
 
+/// A PNG of it; error `file.write`.
+Result<std::string> pngBytes(const Picture& picture);
 /// Writes PNG, atomically. Error `file.write`.
 std::optional<Error> writePng(const Picture& picture, const std::filesystem::path& path);
 

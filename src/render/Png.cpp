@@ -7,7 +7,7 @@
 
 namespace seedloom {
 
-std::optional<Error> writePng(const Picture& picture, const std::filesystem::path& path) {
+Result<std::string> pngBytes(const Picture& picture) {
     png_image image{};
     image.version = PNG_IMAGE_VERSION;
     image.width = png_uint_32(picture.width), image.height = png_uint_32(picture.height);
@@ -28,7 +28,12 @@ std::optional<Error> writePng(const Picture& picture, const std::filesystem::pat
     if (!measured || !png_image_write_to_memory(&image, bytes.data(), &size, 0, rows.data(), 0, nullptr))
         return Error{"file.write", std::string("The picture could not be packed: ") + image.message};
     bytes.resize(size);
-    return writeFileAtomically(path, bytes);
+    return bytes;
+}
+
+std::optional<Error> writePng(const Picture& picture, const std::filesystem::path& path) {
+    const auto bytes = pngBytes(picture);
+    return bytes ? writeFileAtomically(path, *bytes) : bytes.error();
 }
 
 }  // namespace seedloom

@@ -8,11 +8,11 @@
 #include "geometry/Rows.h"
 #include "geometry/SelfIntersections.h"
 #include "graph/Controls.h"
+#include "publish/FitCheck.h"
 #include "scatter/CopyOverlap.h"
 #include "support/Chance.h"
 #include "support/Pieces.h"
 #include "support/Run.h"
-#include "sweep/Trials.h"
 
 #include <fmt/ranges.h>
 
@@ -79,31 +79,14 @@ private Q_SLOTS:
         QFETCH(QString, name);
         const auto given = [](const char* variable, int usual) { return qEnvironmentVariableIsSet(variable) ? qEnvironmentVariableIntValue(variable) : usual; };
         const int seed = given("SEEDLOOM_SWEEP_SEED", 1130), random = given("SEEDLOOM_SWEEP_RANDOM", 1);
-        const TriedDemo demo(std::filesystem::path(SEEDLOOM_SOURCE) / "demo" / (name.toStdString() + ".loom"));
-        QVERIFY2(demo.error().empty(), demo.error().c_str());
-        for (const Trial& trial : trialsOf(demo.loom(), random, unsigned(seed))) {
-            const Verdict verdict = demo.judge(trial);
-            QVERIFY2(verdict.faults.empty(), fmt::format("{} (seed {}): {}", trial.text(), seed, fmt::join(verdict.faults, "; ")).c_str());
-        }
+        const auto demo = fitSubjectFrom(std::filesystem::path(SEEDLOOM_SOURCE) / "demo" / (name.toStdString() + ".loom"));
+        QVERIFY2(bool(demo), demo ? "" : demo.error().text.c_str());
+        const auto trials = trialsOf(*demo->loom, {.random = random, .seed = unsigned(seed)});
+        const auto verdicts = checkFit(*demo, trials);
+        for (std::size_t i = 0; i < trials.size(); ++i)
+            QVERIFY2(verdicts[i].faults.empty(),
+                     fmt::format("{} (seed {}): {}", trials[i].text(), seed, fmt::join(verdicts[i].faults, "; ")).c_str());
     }
-    /// The judge finds what is not sound.
-    void whatIsNotSoundIsTold() {
-        const QTemporaryDir folder;
-        const std::filesystem::path file = std::filesystem::path(folder.path().toStdString()) / "open.loom";
-        std::ofstream(file)
-            << R"({"seedloom": 1, "name": "Open", "controls": [{"id": "height", "label": "Height", "type": "number", "default": 1, "min": 0.5, "max": 2}],
-            "nodes": [{"id": "box", "op": "box", "cell": [0, 0]}, {"id": "less", "op": "delete", "cell": [1, 0], "settings": {"where": {"attribute": "top"}}},
-                      {"id": "out", "op": "output", "cell": [2, 0]}],
-            "links": [["box", "less"], ["less", "out"]], "output": "out"})";
-        const TriedDemo demo(file);
-        QVERIFY2(demo.error().empty(), demo.error().c_str());
-        QCOMPARE(trialsOf(demo.loom(), 3, 1).size(), std::size_t(1 + 2 + 3));
-        QVERIFY(trialsOf(demo.loom(), 3, 1)[4].given == trialsOf(demo.loom(), 3, 1)[4].given &&
-                trialsOf(demo.loom(), 3, 1)[4].given != trialsOf(demo.loom(), 3, 2)[4].given);
-        const Verdict verdict = demo.judge({});
-        QCOMPARE(verdict.faults, (std::vector<std::string>{"4 open edges"}));
-    }
-
     void fishCrate() {
         Asset asset("fish-crate");
         for (int slats : {1, 4, 7}) {

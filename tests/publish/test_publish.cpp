@@ -1,0 +1,315 @@
+// Trials of a loom, verdicts, the smallest change that fails, and packs that build the same.
+#include "files/FileIo.h"
+#include "files/PackWriter.h"
+#include "formats/AssetShelf.h"
+#include "formats/LoomFile.h"
+#include "publish/Publish.h"
+#include "support/Run.h"
+
+#include <QtCore/QTemporaryDir>
+
+#include <algorithm>
+
+using namespace seedloom;
+using namespace seedloom::test;
+
+namespace {
+
+namespace fs = std::filesystem;
+
+/// A post with a bore that must stay inside of it, a cap that opens it, and heights above 1.5 that fail.
+constexpr const char* kPost = R"({"seedloom": 1, "name": "Post", "version": "1.2.0", "summary": "A post.", "author": "Gull Rock", "licence": "CC0",
+"tags": ["post"],
+"controls": [
+ {"id": "height", "label": "Height", "type": "number", "default": 1, "min": 0.5, "max": 2, "help": "How high."},
+ {"id": "width", "label": "Width", "type": "number", "default": 0.4, "min": 0.2, "max": 1, "help": "How wide.", "allowed_when": "ctl.width < ctl.height"},
+ {"id": "open", "label": "Open", "type": "boolean", "default": false, "help": "Without a top."}],
+"presets": [{"name": "Low", "values": {"height": 0.6}}],
+"nodes": [
+ {"id": "box", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(ctl.width, ctl.height, ctl.width) "}}},
+ {"id": "less", "op": "delete", "cell": [1, 0], "settings": {"where": {"formula": "ctl.open ? normal.y > 0.5 : false"}}},
+ {"id": "stand", "op": "transform", "cell": [2, 0], "settings": {"move": {"formula": "vec3(0, ctl.height * 0.5, 0) "}}},
+ {"id": "out", "op": "output", "cell": [3, 0]}],
+"links": [["box", "less"], ["less", "stand"], ["stand", "out"]], "output": "out"})";
+
+FitSubject subject(const std::string& text, const std::string& folder = {}) {
+    auto loom = loomFromText(text);
+    if (!loom) qFatal("%s", loom.error().text.c_str());
+    FitSubject out;
+    out.assets = assetsOf(*loom, folder);
+    out.loom = std::make_shared<const Loom>(std::move(*loom));
+    out.folder = folder;
+    return out;
+}
+
+int countOf(const std::vector<Trial>& trials, Trial::Kind kind) {
+    return int(std::count_if(trials.begin(), trials.end(), [&](const Trial& t) { return t.kind == kind; }));
+}
+
+Digest defaults(const FitSubject& from) {
+    RebuildRequest request;
+    request.loom = from.loom, request.folder = from.folder, request.files = from.files, request.assets = from.assets;
+    request.controls = *controlValues(*from.loom);
+    Memo memo;
+    const RebuildResult result = rebuild(request, memo);
+    for (const Notice& notice : result.notices(*from.loom))
+        if (notice.level != NoticeLevel::info) qFatal("%s", notice.text.c_str());
+    return digestOf(*result.geometry(from.loom->output));
+}
+
+}  // namespace
+
+class TestPublish : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir folder_;
+    fs::path path(const char* name) const { return folder_.filePath(name).toStdString(); }
+    fs::path write(const char* name, const std::string& text) const {
+        if (auto error = writeFileAtomically(path(name), text)) qFatal("%s", error->text.c_str());
+        return path(name);
+    }
+
+private Q_SLOTS:
+    void trialsCoverWhatControlsAllow() {
+        const FitSubject post = subject(kPost);
+        const auto trials = trialsOf(*post.loom, {.middles = true, .pairs = true, .random = 20, .seed = 3});
+        QCOMPARE(countOf(trials, Trial::Kind::plain), 1);
+        QCOMPARE(countOf(trials, Trial::Kind::preset), 1);
+        // Two ends each, but a width of 1 beside a height of 1 is not allowed.
+        QCOMPARE(countOf(trials, Trial::Kind::end), 5);
+        QCOMPARE(countOf(trials, Trial::Kind::middle), 2);
+        // Of height and width, which the box reads both: 4 pairs, less a width of 1 at a height of 0.5.
+        QCOMPARE(countOf(trials, Trial::Kind::pair), 3);
+        QVERIFY(countOf(trials, Trial::Kind::random) > 10 && countOf(trials, Trial::Kind::random) <= 20);
+        for (const Trial& trial : trials) QVERIFY2(controlValues(*post.loom, {trial.preset, trial.given}), trial.text().c_str());
+        // The same for the same seed, others for another.
+        const auto again = trialsOf(*post.loom, {.middles = true, .pairs = true, .random = 20, .seed = 3});
+        QVERIFY(std::equal(trials.begin(), trials.end(), again.begin(), again.end(), [](const Trial& a, const Trial& b) { return a.given == b.given; }));
+        QVERIFY(trialsOf(*post.loom, {.random = 1, .seed = 4}).back().given != trialsOf(*post.loom, {.random = 1, .seed = 5}).back().given);
+        QCOMPARE(trials[0].text(), std::string("defaults"));
+        QCOMPARE(trials[1].text(), std::string("Low"));
+    }
+
+    void verdictsTellWhatIsWrong() {
+        const FitSubject post = subject(kPost);
+        const std::vector<Trial> trials{{}, {Trial::Kind::end, {}, {{"open", true}}}, {Trial::Kind::end, {}, {{"height", 9}}}};
+        std::vector<std::size_t> told;
+        FitOptions options;
+        options.onTrial = [&](std::size_t i, const Verdict&) { told.push_back(i); };
+        const auto verdicts = checkFit(post, trials, options);
+        QCOMPARE(told.size(), trials.size());
+        QVERIFY(verdicts[0].fine() && verdicts[0].faults.empty());
+        QCOMPARE(verdicts[0].triangles, std::size_t(12));
+        QCOMPARE(verdicts[1].state, Verdict::State::unsound);
+        QCOMPARE(verdicts[1].faults, std::vector<std::string>{"4 open edges"});
+        QCOMPARE(verdicts[1].triangles, std::size_t(10));
+        QCOMPARE(verdicts[2].state, Verdict::State::failed);
+        QVERIFY(verdicts[2].faults.front().find("outside") != std::string::npos);
+        // Where an open surface is meant, it is none; where the budget is smaller than the model, that is told.
+        options.closed = false, options.mostTriangles = 11, options.onTrial = {};
+        const auto open = checkFit(post, trials, options);
+        QVERIFY(open[1].fine() && open[0].heavy && !open[0].fine());
+        QVERIFY(judge(post, trials[1]).faults == verdicts[1].faults);
+    }
+
+    void aFailingNodeIsNamed() {
+        std::string text = kPost;
+        text.replace(text.find("vec3(ctl.width"), 14, "vec3(ctl.wide_");
+        const Verdict verdict = judge(subject(text), {});
+        QCOMPARE(verdict.state, Verdict::State::failed);
+        QCOMPARE(verdict.node, std::string("box"));
+    }
+
+    void whatTakesLongIsTold() {
+        std::string text = kPost;
+        // One setting makes ten thousand times the faces.
+        text.replace(text.find("\"op\": \"delete\""), 14, "\"op\": \"subdivide\"");
+        text.replace(text.find("\"where\": {\"formula\": \"ctl.open ? normal.y > 0.5 : false\"}"), 57, "\"levels\": {\"formula\": \"ctl.open ? 7 : 0\"}");
+        const FitSubject post = subject(text);
+        auto trials = trialsOf(*post.loom, {});
+        const auto verdicts = checkFit(post, trials, {.closed = true});
+        for (std::size_t i = 0; i < trials.size(); ++i)
+            QCOMPARE(verdicts[i].slow, trials[i].given.contains("open") && trials[i].given.at("open") == Json(true));
+    }
+
+    void threadsDoNotChangeVerdicts() {
+        const FitSubject post = subject(kPost);
+        const auto trials = trialsOf(*post.loom, {.pairs = true, .random = 12});
+        const auto one = checkFit(post, trials, {.threads = 1}), four = checkFit(post, trials, {.threads = 4});
+        for (std::size_t i = 0; i < trials.size(); ++i)
+            QVERIFY(one[i].state == four[i].state && one[i].faults == four[i].faults && one[i].triangles == four[i].triangles);
+    }
+
+    void aCancelLeavesTheRestWaiting() {
+        const FitSubject post = subject(kPost);
+        const auto trials = trialsOf(*post.loom, {.random = 30});
+        std::atomic<bool> stop{false};
+        FitOptions options;
+        options.threads = 1, options.cancel = &stop;
+        options.onTrial = [&](std::size_t i, const Verdict&) { stop = stop || i == 2; };
+        const auto verdicts = checkFit(post, trials, options);
+        for (std::size_t i = 0; i < trials.size(); ++i) QCOMPARE(verdicts[i].state == Verdict::State::waiting, i > 2);
+        QVERIFY(shrunk(post, trials.back(), options).given == trials.back().given);
+    }
+
+    void theSmallestChangeIsFound() {
+        // Fails above 1.5, whatever the others are.
+        std::string text = kPost;
+        text.replace(text.find("ctl.open ? normal.y > 0.5 : false"), 33, "ctl.height > 1.5 && normal.y > 0.5");
+        const FitSubject post = subject(text);
+        const Trial far{Trial::Kind::random, {}, {{"height", 2.0}, {"width", 0.9}, {"open", true}}};
+        const Trial near = shrunk(post, far);
+        QCOMPARE(near.given.size(), std::size_t(1));
+        const double height = near.given.at("height").get<double>();
+        QVERIFY2(height > 1.5 && height < 1.52, std::to_string(height).c_str());
+        QCOMPARE(judge(post, near).state, Verdict::State::unsound);
+        // What does not fail is left as it is; a preset's values count as well.
+        const Trial fine{Trial::Kind::random, {}, {{"height", 1.2}}};
+        QVERIFY(shrunk(post, fine).given == fine.given);
+        std::string low = text;
+        low.replace(low.find("{\"height\": 0.6}"), 15, "{\"height\": 1.9, \"width\": 0.5}");
+        const Trial preset = shrunk(subject(low), {Trial::Kind::preset, "Low", {}});
+        QVERIFY(preset.preset.empty() && preset.given.size() == 1 && preset.given.contains("height"));
+    }
+
+    void whatPublishingNeedsIsSaid() {
+        Loom loom = *loomFromText(kPost);
+        QVERIFY(!publishProblem(loom) && publishAdvice(loom).empty());
+        const auto code = [](Loom changed) { return publishProblem(changed) ? publishProblem(changed)->code : std::string(); };
+        Loom changed = loom;
+        changed.name.clear();
+        QCOMPARE(code(changed), std::string("publish.name"));
+        for (const char* bad : {"", "1", "1.2", "1.2.3.4", "1.2.x", "-1.0.0", "1..2"}) {
+            changed = loom;
+            changed.extra["version"] = bad;
+            QCOMPARE(code(changed), std::string("publish.version"));
+        }
+        changed = loom;
+        changed.output = "gone";
+        QCOMPARE(code(changed), std::string("publish.output"));
+        const Loom bare = withAbout(loom, {loom.name, "1.0.0", "", "", "", {}});
+        QCOMPARE(publishAdvice(bare).size(), std::size_t(4));
+        changed = loom;
+        changed.controls[0].help.clear();
+        changed.presets.clear();
+        QCOMPARE(publishAdvice(changed).size(), std::size_t(2));
+        changed.controls.clear();
+        QCOMPARE(publishAdvice(changed).size(), std::size_t(1));
+    }
+
+    void versionsAreCompared() {
+        QVERIFY(compareVersions("1.2.3", "1.2.3") == 0 && compareVersions("1.2.3", "1.10.0") < 0 && compareVersions("2.0.0", "1.9.9") > 0);
+        QVERIFY(compareVersions("draft", "0.0.1") < 0 && compareVersions("0.0.1", "") > 0 && compareVersions("", "draft") == 0);
+        const AssetAbout about{"Post", "3.1.4", "A post.", "Gull Rock", "CC0", {"post", "quay"}};
+        QVERIFY(aboutOf(withAbout(Loom(), about)) == about);
+    }
+
+    void packsHoldWhatTheLoomReads() {
+        // Two meshes of the same name from different folders, and an asset that reads one beside it.
+        const std::string square = "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nf 1 2 3 4\n", larger = "v 0 0 0\nv 2 0 0\nv 2 2 0\nv 0 2 0\nf 1 2 3 4\n";
+        fs::create_directories(path("a"));
+        fs::create_directories(path("b"));
+        write("a/tile.obj", square);
+        write("b/tile.obj", larger);
+        write("b/plate.loom", R"({"seedloom": 1, "name": "Plate", "version": "0.1.0", "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}},
+            {"id": "o", "op": "output"}], "links": [["m", "o"]], "output": "o"})");
+        const fs::path file = write("a/tiles.loom", R"({"seedloom": 1, "name": "Tiles", "version": "1.0.0",
+            "controls": [{"id": "tile", "label": "Tile", "type": "file", "default": "tile.obj"}], "values": {"tile": "../b/tile.obj"},
+            "presets": [{"name": "Large", "values": {"tile": "../b/tile.obj"}}],
+            "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": {"control": "tile"}}},
+                      {"id": "p", "op": "asset", "asset": {"file": "../b/plate.loom"}, "settings": {}},
+                      {"id": "j", "op": "merge"}, {"id": "o", "op": "output"}],
+            "links": [["m", "j"], ["p", "j"], ["j", "o"]], "output": "o"})");
+        FitSubject tiles = *fitSubjectFrom(file);
+        const auto bytes = publishedPack(tiles);
+        QVERIFY2(bool(bytes), bytes ? "" : bytes.error().text.c_str());
+        const fs::path packFile = write("elsewhere.loompack", *bytes);
+        const auto pack = readPack(packFile);
+        QVERIFY2(bool(pack), pack ? "" : pack.error().text.c_str());
+        QCOMPARE(pack->files->paths(), (std::vector<std::string>{"asset.loom", "files/plate.loom", "files/tile-2.obj", "files/tile.obj", "manifest.json",
+                                                                 "picture.png"}));
+        QCOMPARE(pack->about.version, std::string("1.0.0"));
+        QVERIFY(pack->loom.values.empty());
+        const Json manifest = Json::parse(*pack->files->read("manifest.json"));
+        QVERIFY(manifest["name"] == "Tiles" && manifest["controls"] == Json::array({"tile"}) && manifest["loompack"] == 1);
+        // Wherever it lies, and with all that it was made from gone, it builds the same.
+        Loom plain = *tiles.loom;
+        plain.values.clear();
+        tiles.loom = std::make_shared<const Loom>(plain);
+        const Digest before = defaults(tiles);
+        fs::remove_all(path("b"));
+        fs::remove(path("a/tile.obj"));
+        QVERIFY(defaults(*fitSubjectFrom(packFile)) == before);
+        QCOMPARE(manifest["digests"]["defaults"].get<std::string>(), before.hex());
+        // As an asset of another loom, too; a pack with another mesh is noticed, though its loom is the same.
+        write("user.loom", R"({"seedloom": 1, "name": "User", "nodes": [{"id": "p", "op": "asset", "asset": {"file": "elsewhere.loompack"}, "settings": {}},
+            {"id": "o", "op": "output"}], "links": [["p", "o"]], "output": "o"})");
+        const FitSubject user = *fitSubjectFrom(path("user.loom"));
+        QVERIFY(defaults(user) == before);
+        std::map<std::string, std::string> other;
+        for (const std::string& name : pack->files->paths()) other[name] = *pack->files->read(name);
+        std::swap(other["files/tile.obj"], other["files/tile-2.obj"]);
+        write("elsewhere.loompack", *packedBytes(other));
+        const FitSubject changed = *fitSubjectFrom(path("user.loom"));
+        Memo memo;
+        RebuildRequest request;
+        std::vector<Digest> built;
+        for (const FitSubject& each : {user, changed}) {
+            request.loom = each.loom, request.folder = each.folder, request.assets = each.assets;
+            const RebuildResult result = rebuild(request, memo);
+            built.push_back(digestOf(*result.geometry("o")));
+        }
+        QVERIFY(built[0] != built[1]);
+    }
+
+    void theSamePackTwiceIsTheSame() {
+        const FitSubject post = subject(kPost);
+        const auto first = publishedPack(post), second = publishedPack(post);
+        QVERIFY(first && second && *first == *second);
+    }
+
+    void whatCantBePackedIsSaid() {
+        std::string text = kPost;
+        text.replace(text.find("{\"id\": \"box\", \"op\": \"box\""), 25, "{\"id\": \"more\", \"op\": \"import_mesh\", \"settings\": {\"file\": \"nowhere.obj\"}}, {\"id\": \"box\", \"op\": \"box\"");
+        const auto missing = publishedPack(subject(text, folder_.path().toStdString()));
+        QCOMPARE(missing ? std::string() : missing.error().code, std::string("pack.file"));
+        QVERIFY(missing.error().text.find("nowhere.obj") != std::string::npos);
+        std::atomic<bool> stop{true};
+        QCOMPARE(publishedPack(subject(kPost), &stop).error().code, std::string("pack.cancelled"));
+        text = kPost;
+        text.replace(text.find("1.2.0"), 5, "soon.");
+        QCOMPARE(publishedPack(subject(text)).error().code, std::string("publish.version"));
+    }
+
+    void damagedPacksAreRefused() {
+        const std::string good = *publishedPack(subject(kPost));
+        QVERIFY(packFromBytes(good, "post"));
+        // Cut anywhere, it is refused in words.
+        for (std::size_t size = 0; size < good.size(); size += good.size() / 37 + 1) {
+            const auto cut = packFromBytes(good.substr(0, size), "post");
+            QVERIFY(!cut && !cut.error().text.empty());
+        }
+        const auto refused = [](const std::map<std::string, std::string>& files) {
+            const auto pack = packFromBytes(*packedBytes(files), "post");
+            return pack ? std::string() : pack.error().code;
+        };
+        QCOMPARE(refused({{"readme", "no asset"}}), std::string("pack.format"));
+        QCOMPARE(refused({{"asset.loom", kPost}, {"manifest.json", R"({"loompack": 99})"}}), std::string("pack.format"));
+        QCOMPARE(refused({{"asset.loom", kPost}, {"manifest.json", "[]"}}), std::string("pack.format"));
+        QCOMPARE(refused({{"asset.loom", "{"}}), std::string("loom.syntax"));
+        QCOMPARE(refused({{"asset.loom", kPost}}), std::string());
+        // A loom in a pack reads nothing of the disk around it.
+        write("secret.obj", "v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\n");
+        for (const std::string& outside : {path("secret.obj").string(), std::string("../secret.obj")}) {
+            const std::string prying = fmt::format(R"({{"seedloom": 1, "name": "Prying", "nodes": [{{"id": "m", "op": "import_mesh", "settings": {{"file": "{}"}}}},
+                {{"id": "o", "op": "output"}}], "links": [["m", "o"]], "output": "o"}})", outside);
+            const FitSubject pry = *fitSubjectFromPack(*packedBytes({{"asset.loom", prying}}), "prying");
+            const Verdict verdict = judge(pry, {});
+            QCOMPARE(verdict.state, Verdict::State::failed);
+            QVERIFY2(verdict.faults.front().find("outside of the pack") != std::string::npos, verdict.faults.front().c_str());
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPublish)
+#include "test_publish.moc"
