@@ -43,6 +43,9 @@ struct Writer {
     Json operator()(const ValueChange& change) const {
         return {{"in", "value"}, {"control", change.control}, {"was", sumOf(change.before)}, {"value", change.after}};
     }
+    Json operator()(const FactChange& change) const {
+        return {{"in", "fact"}, {"key", change.key}, {"at", change.index}, {"was", sumOf(change.before)}, {"value", change.after}};
+    }
 };
 
 template <class T> const std::vector<T>& listOf(const Loom& loom) {
@@ -84,6 +87,12 @@ Change readChange(const Json& json, const Loom& loom) {
         const std::string& now = in == "name" ? loom.name : loom.output;
         needSame(json, now);
         return TextChange{in == "name" ? TextField::name : TextField::output, now, json.at("text")};
+    }
+    if (in == "fact") {
+        const std::string key = json.at("key");
+        const Json now = loom.fact(key);
+        needSame(json, now);
+        return FactChange{key, now, json.at("value"), json.at("at")};
     }
     if (in != "value") throw items::Wrong{"in", "unknown"};
     const std::string control = json.at("control");

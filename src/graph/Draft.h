@@ -39,6 +39,12 @@ public:
         const Json before = loom_.valueInUse(control);
         if (before != after) push(ValueChange{control, before, after});
     }
+    void setFact(const std::string& key, const Json& after) {
+        const Json before = loom_.fact(key);
+        std::size_t index = 0;
+        for (auto it = loom_.extra.begin(); it != loom_.extra.end() && it.key() != key; ++it) ++index;
+        if (before != after) push(FactChange{key, before, after, index});
+    }
     void removeLinksIf(auto&& matches) {
         for (std::size_t i = loom_.links.size(); i-- > 0;)
             if (matches(loom_.links[i])) remove(&Loom::links, i);

@@ -39,6 +39,23 @@ struct Applier {
         else loom.values[change.control] = change.after;
         return true;
     }
+    bool operator()(const FactChange& change) const {
+        if (loom.fact(change.key) != change.before) return false;
+        if (!change.before.is_null()) {
+            if (change.after.is_null()) loom.extra.erase(change.key);
+            else loom.extra[change.key] = change.after;
+            return true;
+        }
+        Json with = Json::object();
+        std::size_t at = 0;
+        for (const auto& [key, value] : loom.extra.items()) {
+            if (at++ == change.index) with[change.key] = change.after;
+            with[key] = value;
+        }
+        with[change.key] = change.after;
+        loom.extra = std::move(with);
+        return true;
+    }
 };
 
 struct Inverter {
@@ -54,6 +71,8 @@ template <class C> bool absorb(C& earlier, const C& later) {
         if (earlier.field != later.field) return false;
     } else if constexpr (std::is_same_v<C, ValueChange>) {
         if (earlier.control != later.control) return false;
+    } else if constexpr (std::is_same_v<C, FactChange>) {
+        if (earlier.key != later.key) return false;
     } else {
         if (earlier.index != later.index || !earlier.before || !earlier.after || !later.before || !later.after) return false;
     }

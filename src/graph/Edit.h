@@ -27,7 +27,16 @@ struct ValueChange {
     bool operator==(const ValueChange&) const = default;
 };
 
-using Change = std::variant<ItemChange<Node>, ItemChange<Link>, ItemChange<Control>, ItemChange<Preset>, ItemChange<Note>, TextChange, ValueChange>;
+/// What is told of the loom under a key of its own at the top of the file, such as author; null is nothing.
+struct FactChange {
+    std::string key;
+    Json before, after;
+    std::size_t index = 0;  ///< its place among the facts, which stay in the order of the file
+    bool operator==(const FactChange&) const = default;
+};
+
+using Change =
+    std::variant<ItemChange<Node>, ItemChange<Link>, ItemChange<Control>, ItemChange<Preset>, ItemChange<Note>, TextChange, ValueChange, FactChange>;
 
 struct Edit {
     std::string label;  ///< what people read in the menu behind Undo
@@ -63,6 +72,8 @@ Edit moveNode(const Loom& loom, const std::string& node, Cell to);
 Edit weaveIn(const Loom& loom, const std::string& node, const Link& link);
 Edit setTint(const Loom& loom, const std::vector<std::string>& nodes, int tint);
 Edit renameLoom(const Loom& loom, const std::string& name);
+/// Name and facts as `like` has them.
+Edit setFacts(const Loom& loom, const Loom& like);
 
 // A new node feeds the loom's output where nothing does yet, and the output stands behind all others. What hangs on a new node or link and would stand
 // before what feeds it moves behind that, so that a weave reads from left to right.

@@ -273,6 +273,17 @@ Edit renameLoom(const Loom& loom, const std::string& name) {
     return draft.finish();
 }
 
+Edit setFacts(const Loom& loom, const Loom& like) {
+    Draft draft(loom, "Change what is told of the loom");
+    draft.setName(like.name);
+    std::vector<std::string> gone;
+    for (const auto& [key, value] : loom.extra.items())
+        if (!like.extra.contains(key)) gone.push_back(key);
+    for (const std::string& key : gone) draft.setFact(key, Json());
+    for (const auto& [key, value] : like.extra.items()) draft.setFact(key, value);
+    return draft.finish();
+}
+
 Edit addNode(const Loom& loom, const std::string& op, Cell cell, std::string* id) {
     Draft draft(loom, fmt::format("Add {}", labelOf(op)));
     const Node node = newNode(loom, op, freeCellNear(loom, cell));

@@ -36,6 +36,11 @@ Json Loom::valueInUse(const std::string& control) const {
     return it == values.end() ? Json() : it->second;
 }
 
+Json Loom::fact(const std::string& key) const {
+    const auto it = extra.find(key);
+    return it == extra.end() ? Json() : *it;
+}
+
 const Node* Loom::nodeAt(Cell cell) const {
     return findBy(nodes, [&](const Node& n) { return n.cell == cell; });
 }

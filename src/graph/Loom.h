@@ -107,6 +107,8 @@ struct Loom {
     const Note* note(std::string_view id) const;
     /// Null where the control has its default.
     Json valueInUse(const std::string& control) const;
+    /// What is told of the loom under this key of `extra`; null where nothing is.
+    Json fact(const std::string& key) const;
     const Node* nodeAt(Cell cell) const;
     /// `wanted`, or with a number behind it where that is taken.
     std::string freeNodeId(const std::string& wanted) const;

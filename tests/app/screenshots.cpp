@@ -6,6 +6,7 @@
 #include "app/settings/StrokesField.h"
 #include "app/shell/HelpWindow.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/PublishWindow.h"
 #include "app/shell/StartPage.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
@@ -17,9 +18,11 @@
 #include <QtGui/QScreen>
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
+#include <QtWidgets/QCheckBox>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QTabWidget>
+#include <QtWidgets/QTableWidget>
 
 using namespace seedloom::app;
 
@@ -224,6 +227,38 @@ void takeStart(MainWindow& window, const QString& folder) {
     window.showStart(false);
 }
 
+/// A control's editor, and the report of a bollard whose wall may be thicker than it can be.
+void takePublishing(MainWindow& window, const QString& folder) {
+    using namespace seedloom;
+    window.openDemo();
+    settle(window);
+    window.build().showDrawer({});
+    Control wall = *window.document().loom().control("height");
+    wall.max = 6, wall.high = 2;
+    wall.allowedWhen = "ctl.height > 0.2";
+    window.document().apply(changeControl(window.document().loom(), wall));
+    window.controls()->askForChange("height");
+    take(window, folder, QStringLiteral("control"));
+    window.document().undo();
+    PublishWindow* publish = window.showPublish();
+    publish->setAttribute(Qt::WA_DeleteOnClose, false);
+    publish->move(140, 70);
+    Loom told = window.document().loom();
+    Node* thick = nullptr;
+    for (Node& node : told.nodes)
+        if (node.op == "thicken") thick = &node;
+    if (thick) window.document().apply(setSetting(told, thick->id, "thickness", Json{{"formula", "0.02 + pow(ctl.height, 4.0) * 0.02"}}));
+    publish->check();
+    while (publish->run().running()) QTest::qWait(50);
+    publish->onlyUnfit()->setChecked(true);
+    if (publish->table()->rowCount() == 0) publish->onlyUnfit()->setChecked(false);
+    publish->table()->selectRow(0);
+    settle(window);
+    window.screen()->grabWindow(0).save(folder + QStringLiteral("/publish.png"));
+    publish->close();
+    delete publish;
+}
+
 /// An empty loom, and help: to be looked at, not kept.
 void takeEmpty(MainWindow& window, const QString& folder) {
     window.document().startNew();
@@ -335,6 +370,10 @@ int main(int argc, char** argv) {
         settle(window);
         window.stage()->frameAll();
         take(window, folder, QStringLiteral("loom"));
+        return 0;
+    }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--publish"))) {
+        takePublishing(window, folder);
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--start"))) {

@@ -14,8 +14,10 @@
 #include <QtCore/QMimeData>
 #include <QtGui/QClipboard>
 #include <QtGui/QDrag>
+#include <QtWidgets/QComboBox>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QLineEdit>
+#include <QtWidgets/QMenu>
 #include <QtWidgets/QPushButton>
 
 using namespace seedloom;
@@ -175,6 +177,132 @@ private Q_SLOTS:
         QTest::keyClick(field, Qt::Key_Return);
         QVERIFY(loom().preset("Tall one"));
         QCOMPARE(loom().preset("Tall one")->values.at("height"), Json(1.4));
+    }
+
+    void aControlIsEditedWhole() {
+        window_->controls()->askForChange("height");
+        ControlForm* form = window_->controls()->form();
+        QVERIFY(form->isVisible());
+        // An id that can't be is said, and the form stays.
+        form->id()->selectAll();
+        QTest::keyClicks(form->id(), "2nd");
+        QTest::keyClick(form->id(), Qt::Key_Return);
+        QVERIFY(window_->controls()->form() && form->problem().contains("2nd"));
+        QVERIFY(loom().control("height"));
+        form->id()->selectAll();
+        QTest::keyClicks(form->id(), "tall");
+        // Where the slider ends can be less than what is allowed.
+        const auto field = [&](const char* name) {
+            for (QLineEdit* each : form->findChildren<QLineEdit*>())
+                if (each->accessibleName() == QLatin1String(name)) return each;
+            qFatal("no field %s", name);
+        };
+        field("Slider to")->selectAll();
+        QTest::keyClicks(field("Slider to"), "1.5m");
+        field("Step")->selectAll();
+        QTest::keyClicks(field("Step"), "0.25");
+        QTest::keyClick(field("Step"), Qt::Key_Return);
+        QVERIFY(!window_->controls()->form());
+        const Control* tall = loom().control("tall");
+        QVERIFY(tall && !loom().control("height"));
+        QCOMPARE(tall->high, std::optional(1.5));
+        QCOMPARE(tall->max, std::optional(2.0));
+        // All that it drives follows, and the slider makes steps.
+        const float before = height();
+        Slider* slider = window_->controls()->slider("tall");
+        QTest::mouseClick(slider, Qt::LeftButton, {}, slider->pixelOf(1.31));
+        const double value = loom().valueInUse("tall").get<double>();
+        QVERIFY2(std::abs(value - 1.3) < 1e-6, std::to_string(value).c_str());  // 0.3 + 4 × 0.25
+        QVERIFY(height() > before + 0.3f);
+        undo();
+        undo();
+        QVERIFY(loom().control("height") && !loom().control("tall"));
+    }
+
+    void typesHaveFieldsOfTheirOwn() {
+        window_->controls()->askForChange("height");
+        ControlForm* form = window_->controls()->form();
+        const auto shown = [&](const char* name) {
+            for (QWidget* each : form->findChildren<QWidget*>())
+                if (each->accessibleName() == QLatin1String(name)) return each->isVisible();
+            return false;
+        };
+        QVERIFY(shown("Least value") && shown("Slider from") && !shown("Choices"));
+        form->type()->setCurrentIndex(form->type()->findData(QStringLiteral("choice")));
+        Q_EMIT form->type()->activated(form->type()->currentIndex());
+        QVERIFY(!shown("Least value") && shown("Choices"));
+        // A choice without words is refused in words.
+        QTest::keyClick(form->name(), Qt::Key_Return);
+        QVERIFY(form->problem().contains("words to choose from"));
+        form->type()->setCurrentIndex(form->type()->findData(QStringLiteral("color")));
+        Q_EMIT form->type()->activated(form->type()->currentIndex());
+        QVERIFY(!shown("Least value") && !shown("Choices"));
+        QCOMPARE(form->control().fallback, Json::array({0.9, 0.9, 0.9}));
+        QTest::keyClick(form->name(), Qt::Key_Escape);
+        QCOMPARE(loom().control("height")->type, std::string("number"));
+    }
+
+    void controlsAreOrderedByDragging() {
+        const std::string first = loom().controls[0].id, second = loom().controls[1].id, last = loom().controls.back().id;
+        ControlsPanel* panel = window_->controls();
+        const auto below = [&](const std::string& id) { return QPoint(60, panel->line(id)->mapTo(panel, QPoint(0, panel->line(id)->height())).y() + 1); };
+        carry(kControlMime, QByteArray::fromStdString(first), panel, below(second));
+        QCOMPARE(loom().controls[0].id, second);
+        QCOMPARE(loom().controls[1].id, first);
+        carry(kControlMime, QByteArray::fromStdString(second), panel, below(last));
+        QCOMPARE(loom().controls.back().id, second);
+        QCOMPARE(loom().controls.back().section, loom().control(last)->section);
+        undo();
+        undo();
+        QCOMPARE(loom().controls[0].id, first);
+    }
+
+    void conditionsHideAndHold() {
+        Control wall = *loom().control("wall");
+        wall.shownWhen = "ctl.height > 1.0";
+        document().apply(changeControl(loom(), wall));
+        Control tall = *loom().control("height");
+        tall.allowedWhen = "ctl.height < 1.6";
+        document().apply(changeControl(loom(), tall));
+        ControlsPanel* panel = window_->controls();
+        // Whoever makes the loom sees everything; whoever uses it does not.
+        QVERIFY(panel->line("wall"));
+        panel->setAsUsed(true);
+        QVERIFY(!panel->line("wall") && panel->line("height"));
+        Slider* slider = panel->slider("height");
+        drag(slider, slider->pixelOf(0.9), slider->pixelOf(2.0));
+        const double held = loom().valueInUse("height").get<double>();
+        QVERIFY2(held < 1.6 && held > 1.58, std::to_string(held).c_str());
+        QVERIFY(std::abs(slider->value() - held) < 1e-9);
+        QVERIFY(panel->line("wall"));
+        // Nothing can be dropped on it to make a control meanwhile.
+        panel->setAsUsed(false);
+        QVERIFY(panel->line("wall"));
+    }
+
+    void presetsAreComparedAndBlended() {
+        PresetBar* bar = window_->controls()->presets();
+        const auto text = [&] { return window_->controls()->name("height")->text(); };
+        document().apply(applyPreset(loom(), *loom().preset("Tall")));
+        QCOMPARE(QString::fromStdString(bar->compared()->name), QStringLiteral("Tall"));
+        QVERIFY(!text().contains(QChar(0x2022)));
+        document().apply(setControlValue(loom(), "height", 0.5));
+        QVERIFY(text().contains(QChar(0x2022)) && bar->presets()->currentText() == QStringLiteral("Tall, changed"));
+        QVERIFY(window_->controls()->name("height")->toolTip().contains("Tall has"));
+        const double tall = loom().preset("Tall")->values.at("height").get<double>(), stout = loom().preset("Stout")->values.at("height").get<double>();
+        bar->startBlend("Stout");
+        QVERIFY(bar->blend()->isVisible());
+        drag(bar->blend(), bar->blend()->pixelOf(0), bar->blend()->pixelOf(0.5));
+        const double middle = loom().valueInUse("height").get<double>();
+        QVERIFY2(std::abs(middle - (tall + stout) / 2) < 0.02, std::to_string(middle).c_str());
+        QTest::keyClick(bar->blend(), Qt::Key_Right);
+        QVERIFY(std::abs(loom().valueInUse("height").get<double>() - middle) > 1e-6);
+        // A name that is taken is not given twice.
+        QMenu* menu = bar->makeMenu();
+        QStringList entries;
+        for (QAction* action : menu->actions()) entries << action->text();
+        delete menu;
+        QVERIFY(entries.contains(QStringLiteral("Update Tall to these values")) && entries.contains(QStringLiteral("Rename Tall …")));
     }
 
     /// Qt 6.4 ended the program where nothing was pasted, and could where chosen text was dragged.

@@ -72,6 +72,39 @@ private Q_SLOTS:
         QVERIFY(moveNodes(loom, {"pole"}, 0, 0).empty());
     }
 
+    /// What is told of the loom keeps its place in the file, whichever way it is changed, and goes through the journal.
+    void factsKeepTheirOrder() {
+        Loom loom = example();
+        loom.name = "Post";
+        loom.extra = {{"version", "1.0.0"}, {"author", "Gull Rock"}, {"licence", "CC0"}};
+        Loom like = loom;
+        like.name = "Quay post";
+        like.extra = {{"author", "Harbour"}, {"licence", "CC0"}, {"summary", "A post."}};
+        const Edit edit = setFacts(loom, like);
+        const Loom changed = after(loom, edit);
+        QCOMPARE(changed.name, std::string("Quay post"));
+        QCOMPARE(changed.extra.dump(), like.extra.dump());
+        const auto back = applied(changed, inverse(edit));
+        QVERIFY(back && *back == loom);
+        QCOMPARE(back->extra.dump(), loom.extra.dump());
+        QVERIFY(setFacts(loom, loom).empty());
+        // In the middle, at the front, and twice in a row as one change.
+        Loom shorter = loom;
+        shorter.extra.erase("author");
+        const Edit less = setFacts(loom, shorter);
+        QCOMPARE(applied(applied(loom, less).operator*(), inverse(less))->extra.dump(), loom.extra.dump());
+        Loom again = like;
+        again.extra["author"] = "Somebody";
+        const Edit both = joined(setFacts(loom, like), setFacts(changed, again));
+        QCOMPARE(applied(loom, both)->extra.dump(), again.extra.dump());
+        const auto read = editFromJson(editToJson(edit, 0), loom);
+        QVERIFY(read && read->changes == edit.changes);
+        // An edit that was made for something else does not fit.
+        Loom other = loom;
+        other.extra["author"] = "Nobody";
+        QVERIFY(!applied(other, edit));
+    }
+
     void aNodeDroppedOnALinkIsWovenIn() {
         Loom loom = example();
         loom = after(loom, addNode(loom, "weld", {0, 3}, nullptr));

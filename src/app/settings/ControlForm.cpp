@@ -104,6 +104,7 @@ QLineEdit* ControlForm::addLine(const QString& label, const std::string& text, c
     auto* field = new QLineEdit(QString::fromStdString(text), this);
     field->setAccessibleName(label);
     field->setPlaceholderText(placeholder);
+    field->setCursorPosition(0);  // a long text is read from its beginning
     form_->addRow(label, field);
     return field;
 }
@@ -133,9 +134,9 @@ void ControlForm::addNumbers() {
     most_ = addNumber(limits_, start_.max, tr("Largest value"), tr("none"));
     sliderEnds_ = row(tr("Slider"));
     sliderEnds_->setToolTip(tr("Where the slider runs, where that is less than the limits; larger numbers can still be typed"));
-    low_ = addNumber(sliderEnds_, start_.low, tr("Slider from"), tr("as limit"));
+    low_ = addNumber(sliderEnds_, start_.low, tr("Slider from"), tr("limit"));
     between(sliderEnds_, tr("to"));
-    high_ = addNumber(sliderEnds_, start_.high, tr("Slider to"), tr("as limit"));
+    high_ = addNumber(sliderEnds_, start_.high, tr("Slider to"), tr("limit"));
     between(sliderEnds_, tr("by"));
     step_ = addNumber(sliderEnds_, start_.step, tr("Step"), tr("any"));
     unit_ = addLine(tr("Unit"), start_.unit, tr("m, °"));
@@ -221,10 +222,10 @@ void ControlForm::showDefault() {
         static_cast<QHBoxLayout*>(default_->layout())->insertWidget(0, formula_, 1);
         return;
     }
+    // What was there is kept until it is changed, so that a type which was chosen in passing takes nothing away.
     const Control now = control();
-    fallback_ = fittedValue(now, fallback_);
     row_ = new ControlRow(now, around_.folder, default_);
-    row_->show(fallback_);
+    row_->show(now.fallback);
     connect(row_, &ControlRow::edited, this, [this](const Json& value, bool) {
         fallback_ = value;
         row_->show(value);
@@ -248,7 +249,8 @@ Control ControlForm::control() const {
     out.low = number(low_), out.high = number(high_), out.step = number(step_);
     out.shownWhen = shown_->toPlainText().trimmed().toStdString();
     out.allowedWhen = allowed_->toPlainText().trimmed().toStdString();
-    out.fallback = formula_ ? Json{{"formula", formula_->toPlainText().trimmed().toStdString()}} : fallback_;
+    if (formula_) out.fallback = Json{{"formula", formula_->toPlainText().trimmed().toStdString()}};
+    else if (!isComputed(fallback_)) out.fallback = fittedValue(out, fallback_);
     return out;
 }
 

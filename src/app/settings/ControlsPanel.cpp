@@ -45,6 +45,7 @@ ControlsPanel::ControlsPanel(Document& document, QWidget* parent)
     auto* title = new QLabel(tr("Controls"), this);
     title->setProperty("role", "title");
     head->addWidget(title, 0, Qt::AlignTop);
+    head->addSpacing(px(10));
     head->addWidget(presets_, 1);
     asUsed_->setIcon(icon(QStringLiteral("seen")));
     asUsed_->setCheckable(true);

@@ -1,6 +1,7 @@
 #include "app/shell/MainWindow.h"
 
 #include "app/look/Theme.h"
+#include "app/shell/PublishWindow.h"
 #include "app/shell/Rail.h"
 
 #include <QtCore/QTimer>
@@ -39,6 +40,7 @@ MainWindow::MainWindow() {
 }
 
 MainWindow::~MainWindow() {
+    delete publish_.data();
     exports_.wait();
     // Nobody who would ask the session may listen any more when it goes.
     document_.disconnect();

@@ -19,6 +19,7 @@ class QStackedWidget;
 namespace seedloom::app {
 
 class Finder;
+class PublishWindow;
 class Rail;
 class StartPage;
 
@@ -71,6 +72,8 @@ public:
     /// A page of the help, at a heading or where a text occurs.
     void showHelp(const QString& page, const QString& at = {});
     HelpWindow* help() const { return help_; }
+    /// Checking the loom and making a pack of it, in a window beside this one.
+    PublishWindow* showPublish();
     void showWorkplace(const QString& id);
     void showDrawer(const QString& name) { build().showDrawer(name); }
     QString shownDrawer() const { return build().shownDrawer(); }
@@ -161,6 +164,7 @@ private:
     QFileSystemWatcher watcher_;
     std::set<std::filesystem::path> watchedAssets_;
     QPointer<HelpWindow> help_;
+    QPointer<PublishWindow> publish_;
     Background exports_;
     QString pictureWanted_;  ///< a saved file without its picture yet
     QString journalFolder_;

@@ -9,6 +9,7 @@
 #include "app/settings/SettingsPanel.h"
 #include "app/shell/HelpWindow.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/PublishWindow.h"
 #include "app/shell/ReportDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/stage/Stage.h"
@@ -85,6 +86,9 @@ void MainWindow::makeFileActions() {
     add(file, "export", tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] {
         exportAsked();
     })->setToolTip(tr("Write the output's model as .glb, .gltf, .obj, .ply or .stl (Ctrl+E)"));
+    add(file, "publish", tr("Pu&blish …"), QKeySequence(QStringLiteral("Ctrl+Shift+E")), [this] {
+        showPublish();
+    })->setToolTip(tr("Check the loom at many settings of its controls, and write it as an asset for others (Ctrl+Shift+E)"));
     file->addSeparator();
     add(file, "statistics", tr("S&tatistics"), {}, [this] { showStatistics(); });
     add(file, "settings", tr("Sett&ings …"), QKeySequence(QStringLiteral("Ctrl+,")), [this] { openSettings(); });
@@ -220,6 +224,21 @@ QString MainWindow::statistics() const {
                  .arg(shownNumber(double(session_.rebuilds().memo().bytes()) / 1e6, 'f', 1));
     if (!document_.file().empty()) lines << tr("File: %1").arg(QString::fromStdString(document_.file().string()));
     return lines.join(QLatin1Char('\n'));
+}
+
+PublishWindow* MainWindow::showPublish() {
+    if (!publish_) {
+        publish_ = new PublishWindow(session_, this);
+        connect(publish_, &PublishWindow::nodeWanted, this, [this](const QString& node) {
+            showStart(false);
+            document_.leave(document_.place().path.size());
+            weave()->choose(node.toStdString());
+        });
+    }
+    publish_->show();
+    publish_->raise();
+    publish_->activateWindow();
+    return publish_;
 }
 
 void MainWindow::showReport() {

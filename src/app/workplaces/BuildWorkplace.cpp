@@ -147,6 +147,12 @@ void BuildWorkplace::connectPanels() {
     connect(settings_, &SettingsPanel::controlDropped, this, [this](const QString& id) { document_.apply(removeControl(document_.loom(), id.toStdString())); });
     // Behind what made it: only then it has its size.
     connect(controls_, &ControlsPanel::roomWanted, this, &BuildWorkplace::growControls, Qt::QueuedConnection);
+    connect(controls_, &ControlsPanel::placeWanted, this, [this](const ControlReading& reading) {
+        document_.leave(document_.place().path.size());
+        for (const std::string& container : reading.path) document_.enter(container);
+        weave_->choose(reading.node);
+        if (SettingRow* row = settings_->row(reading.setting)) settings_->ensureWidgetVisible(row);
+    });
     connect(controls_, &ControlsPanel::settingDropped, this, [this](const QString& node, const QString& setting) {
         const SettingRow* row = settings_->row(setting.toStdString());
         if (row && row->canBecomeControl()) return controls_->askForNew(node.toStdString(), setting.toStdString(), row->proposedControl());

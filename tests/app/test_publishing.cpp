@@ -1,0 +1,158 @@
+// Publishing in a real window: the check, what is not fit, the pack, and using it in another graph.
+#include "WindowTest.h"
+#include "app/shell/PublishWindow.h"
+#include "formats/Pack.h"
+#include "graph/Controls.h"
+
+#include <QtWidgets/QCheckBox>
+#include <QtWidgets/QLineEdit>
+#include <QtWidgets/QPushButton>
+#include <QtWidgets/QSpinBox>
+#include <QtWidgets/QTableWidget>
+
+using namespace seedloom;
+using namespace seedloom::app;
+
+class TestPublishing : public WindowTest {
+    Q_OBJECT
+
+    PublishWindow* open() {
+        PublishWindow* publish = window_->showPublish();
+        QTest::qWait(20);
+        publish->random()->setValue(4);
+        return publish;
+    }
+    static void waitChecked(PublishWindow* publish) { QTRY_VERIFY_WITH_TIMEOUT(!publish->run().running(), 120000); }
+    /// A bollard whose wall gets thicker than it can be where it is tall.
+    void spoil() {
+        document().apply(setSetting(loom(), "wall", "thickness", Json{{"formula", "ctl.height > 1.5 ? 0.5 : ctl.wall"}}));
+        waitFresh();
+    }
+
+private Q_SLOTS:
+    void init() { openDemoWindow(); }
+    void cleanup() { window_.reset(); }
+
+    void whatIsToldOfTheLoomIsEdited() {
+        PublishWindow* publish = open();
+        QCOMPARE(publish->version()->text(), QStringLiteral("1.0.0"));
+        publish->version()->setFocus();
+        publish->version()->selectAll();
+        QTest::keyClicks(publish->version(), "one");
+        QTest::keyClick(publish->version(), Qt::Key_Return);
+        QCOMPARE(loom().extra["version"], Json("one"));
+        QVERIFY(!publish->publishButton()->isEnabled());
+        QVERIFY(!publish->publishTo(folder_.filePath("never.loompack")) && publish->message().contains("1.0.0"));
+        publish->summary()->setFocus();
+        undo();
+        QCOMPARE(loom().extra["version"], Json("1.0.0"));
+        QCOMPARE(publish->version()->text(), QStringLiteral("1.0.0"));
+        QVERIFY(publish->publishButton()->isEnabled());
+    }
+
+    void whatIsNotFitIsShownAndOpened() {
+        spoil();
+        PublishWindow* publish = open();
+        QTest::mouseClick(publish->checkButton(), Qt::LeftButton);
+        QVERIFY(publish->run().running());
+        waitChecked(publish);
+        QVERIFY2(publish->verdict().contains("not fit"), qPrintable(publish->verdict()));
+        const int all = publish->table()->rowCount();
+        QCOMPARE(std::size_t(all), publish->run().trials().size());
+        publish->onlyUnfit()->setChecked(true);
+        QVERIFY(publish->table()->rowCount() > 0 && publish->table()->rowCount() < all);
+        int row = -1;
+        for (int r = 0; r < publish->table()->rowCount(); ++r)
+            if (publish->table()->item(r, 1)->text() == QStringLiteral("Height 2 m")) row = r;
+        QVERIFY(row >= 0);
+        publish->table()->selectRow(row);
+        QTest::mouseClick(publish->openButton(), Qt::LeftButton);
+        QCOMPARE(loom().valueInUse("height"), Json(2.0));
+        QCOMPARE(QString::fromStdString(weave()->chosen()), QStringLiteral("wall"));
+        // The values can be taken back in one step.
+        undo();
+        QVERIFY(loom().valueInUse("height").is_null());
+    }
+
+    void theSmallestChangeIsFound() {
+        spoil();
+        PublishWindow* publish = open();
+        publish->check();
+        waitChecked(publish);
+        int row = -1;
+        for (int r = 0; r < publish->table()->rowCount(); ++r)
+            if (publish->table()->item(r, 1)->text() == QStringLiteral("Height 2 m")) row = r;
+        publish->table()->selectRow(row);
+        QVERIFY(publish->shrinkButton()->isEnabled());
+        QTest::mouseClick(publish->shrinkButton(), Qt::LeftButton);
+        waitChecked(publish);
+        const double height = loom().valueInUse("height").get<double>();
+        QVERIFY2(height > 1.5 && height < 1.56, std::to_string(height).c_str());
+        QVERIFY(publish->message().contains("Height"));
+    }
+
+    void aChangeMakesTheVerdictOld() {
+        PublishWindow* publish = open();
+        publish->check();
+        waitChecked(publish);
+        const QString before = publish->verdict();
+        QVERIFY2(before.contains("fit"), qPrintable(before));
+        document().apply(setControlValue(loom(), "wall", 0.02));
+        QVERIFY(publish->verdict().contains("Check it again"));
+        undo();
+        QCOMPARE(publish->verdict(), before);
+    }
+
+    void aCheckIsStopped() {
+        PublishWindow* publish = open();
+        publish->random()->setValue(2000);
+        publish->check();
+        QTest::qWait(200);
+        QElapsedTimer clock;
+        clock.start();
+        QTest::mouseClick(publish->checkButton(), Qt::LeftButton);
+        QVERIFY(clock.elapsed() < 3000);
+        QVERIFY(!publish->run().running());
+        QVERIFY2(publish->verdict().startsWith("Stopped"), qPrintable(publish->verdict()));
+        // Closed in the middle, nothing is left running.
+        publish->check();
+        publish->close();
+        QTest::qWait(50);
+    }
+
+    void aPackIsPublishedAndUsed() {
+        const QString file = folder_.filePath("bollard.loompack");
+        PublishWindow* publish = open();
+        QSignalSpy written(publish, &PublishWindow::written);
+        QVERIFY(publish->publishTo(file));
+        QTRY_COMPARE_WITH_TIMEOUT(written.size(), 1, 60000);
+        QVERIFY2(written[0][0].toBool(), qPrintable(publish->message()));
+        const Geometry alone = output();
+        publish->close();
+        // As an asset in another loom it gives the same, with its controls as settings.
+        document().startNew();
+        std::string id;
+        document().apply(addNode(loom(), "asset", {0, 0}, &id));
+        document().apply(setSetting(loom(), id, "asset", file.toStdString(), document().assets()));
+        waitFresh();
+        const auto outcome = window_->rebuilds().outcome(id);
+        QVERIFY(outcome);
+        QCOMPARE(outcome->geometry.faceCount(), alone.faceCount());
+        QCOMPARE(boundsOf(outcome->geometry).size(), boundsOf(alone).size());
+        QVERIFY(document().specOf(*loom().node(id))->setting("height"));
+        document().apply(setSetting(loom(), id, "height", 1.6, document().assets()));
+        waitFresh();
+        QVERIFY(std::abs(boundsOf(window_->rebuilds().outcome(id)->geometry).size().y - 1.6f) < 0.002f);
+        // A full disk, or a folder that is gone: said, and the old pack stays.
+        window_->openDemo();
+        publish = open();
+        QSignalSpy failed(publish, &PublishWindow::written);
+        QVERIFY(publish->publishTo(folder_.filePath("gone/bollard.loompack")));
+        QTRY_COMPARE_WITH_TIMEOUT(failed.size(), 1, 60000);
+        QVERIFY(!failed[0][0].toBool() && publish->message().startsWith("Not published"));
+        QVERIFY(readPack(file.toStdString()));
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestPublishing>(argc, argv); }
+#include "test_publishing.moc"
