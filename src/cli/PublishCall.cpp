@@ -9,6 +9,7 @@
 #include <fmt/ranges.h>
 
 #include <ostream>
+#include <utility>
 
 namespace seedloom {
 
@@ -70,14 +71,20 @@ private:
         for (std::size_t i = 0; i < trials_.size(); ++i) {
             const Verdict& v = verdicts_[i];
             if (v.fine()) continue;
-            ++count_;
-            Json row{{"kind", kindText(trials_[i].kind)}, {"preset", trials_[i].preset}, {"values", trials_[i].given}, {"state", stateText(v)},
-                     {"node", v.node},                    {"faults", v.faults},          {"ms", v.ms},                 {"triangles", v.triangles}};
+            count_ += !v.fit();
+            Json row{{"kind", kindText(trials_[i].kind)},
+                     {"preset", trials_[i].preset},
+                     {"values", trials_[i].given},
+                     {"state", stateText(v)},
+                     {"node", v.node},
+                     {"faults", v.faults},
+                     {"ms", v.ms},
+                     {"triangles", v.triangles}};
             const bool broken = v.state == Verdict::State::failed || v.state == Verdict::State::unsound;
-            if (options_.shrink && broken && count_ == 1) row["smallest"] = shrunk(subject_, trials_[i], fit_).given;
+            if (options_.shrink && broken && std::exchange(shrinks_, false)) row["smallest"] = shrunk(subject_, trials_[i], fit_).given;
             rows.push_back(std::move(row));
         }
-        return {{"ok", count_ == 0},  {"file", options_.file},       {"fit", count_ == 0},
+        return {{"ok", count_ == 0},        {"file", options_.file},   {"fit", count_ == 0},
                 {"trials", trials_.size()}, {"rows", std::move(rows)}, {"advice", publishAdvice(*subject_.loom)}};
     }
 
@@ -109,6 +116,7 @@ private:
     std::vector<Trial> trials_;
     std::vector<Verdict> verdicts_;
     std::size_t count_ = 0;  ///< of settings that are not fit
+    bool shrinks_ = true;    ///< the next broken one
 };
 
 }  // namespace

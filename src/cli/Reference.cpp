@@ -1,5 +1,6 @@
 #include "cli/Reference.h"
 
+#include "graph/Controls.h"
 #include "graph/Loom.h"
 #include "graph/OperatorSample.h"
 #include "operators/Catalogue.h"
@@ -126,13 +127,19 @@ std::string loomSchema() {
                         {{"id", text},
                          {"label", text},
                          {"section", text},
-                         {"type", {{"enum", {"number", "integer", "boolean", "choice", "text", "vec2", "vec3"}}}},
+                         {"type", {{"enum", controlTypes()}}},
                          {"default", Json::object()},
                          {"min", {{"type", "number"}}},
                          {"max", {{"type", "number"}}},
+                         {"low", {{"type", "number"}}},
+                         {"high", {{"type", "number"}}},
+                         {"step", {{"type", "number"}, {"exclusiveMinimum", 0}}},
                          {"unit", text},
                          {"help", text},
-                         {"choices", arrayOf(text)}}}};
+                         {"choices", arrayOf(text)},
+                         {"pictures", arrayOf(text)},
+                         {"shown_when", text},
+                         {"allowed_when", text}}}};
     const Json link{{"anyOf", Json::array({{{"type", "array"}, {"items", text}, {"minItems", 2}, {"maxItems", 2}},
                                            {{"type", "object"},
                                             {"required", {"from", "to"}},
@@ -150,7 +157,12 @@ std::string loomSchema() {
                         {"nodes", arrayOf(refTo("node"))},
                         {"links", arrayOf(link)},
                         {"notes", arrayOf({{"type", "object"}})},
-                        {"output", text}}},
+                        {"output", text},
+                        {"version", text},
+                        {"summary", text},
+                        {"author", text},
+                        {"licence", text},
+                        {"tags", arrayOf(text)}}},
                       {"$defs",
                        {{"knots", {{"type", "array"}, {"minItems", 1}, {"items", {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}}}}},
                         {"source", sourceSchema()},

@@ -16,8 +16,7 @@ template <class F> void eachControl(std::string_view formula, F&& found) {
             if (third.kind != FormulaToken::Kind::word || !member || first.kind != FormulaToken::Kind::word || first.text != "ctl") continue;
             found(std::string(third.text), first.at, third.at + third.text.size());
         }
-    } catch (const FormulaSyntaxError&) {
-    }
+    } catch (const FormulaSyntaxError&) {}
 }
 
 }  // namespace

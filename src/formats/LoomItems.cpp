@@ -80,7 +80,7 @@ template <> Control read<Control>(const Json& from, const std::string& where) {
     c.shownWhen = textOr(from, "shown_when", where);
     c.allowedWhen = textOr(from, "allowed_when", where);
     c.extra = others(from, {"id", "label", "section", "type", "default", "min", "max", "low", "high", "step", "unit", "help", "choices", "pictures",
-                             "shown_when", "allowed_when"});
+                            "shown_when", "allowed_when"});
     return c;
 }
 

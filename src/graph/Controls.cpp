@@ -99,7 +99,8 @@ Json fittedValue(const Control& control, const Json& value) {
     if (const std::size_t size = componentsOf(control); size > 1) {
         Json out = Json::array();
         const Json rest = control.type == "color" && !value.is_number() ? Json(1.0) : value;
-        for (std::size_t c = 0; c < size; ++c) out.push_back(fittedNumber(control, value.is_array() && c < value.size() ? value[c] : value.is_array() ? Json(0.0) : rest));
+        for (std::size_t c = 0; c < size; ++c)
+            out.push_back(fittedNumber(control, value.is_array() && c < value.size() ? value[c] : value.is_array() ? Json(0.0) : rest));
         return out;
     }
     if (control.type == "ramp") return rampToJson(Ramp({{0, 0}, {1, 1}}));
@@ -235,7 +236,8 @@ Result<bool> conditionHolds(const std::string& condition, const ControlValues& v
     try {
         const Numbers result = evaluate(FormulaSource{condition}, context);
         if (result.components == 1) return result.value[0] != 0;
-        return Error{"control.condition", fmt::format("'{}' gives {} numbers. A condition gives yes or no, as in ctl.height > 1.", condition, result.components)};
+        return Error{"control.condition",
+                     fmt::format("'{}' gives {} numbers. A condition gives yes or no, as in ctl.height > 1.", condition, result.components)};
     } catch (const FieldError& error) {
         return error.error();
     }

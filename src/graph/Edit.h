@@ -35,8 +35,7 @@ struct FactChange {
     bool operator==(const FactChange&) const = default;
 };
 
-using Change =
-    std::variant<ItemChange<Node>, ItemChange<Link>, ItemChange<Control>, ItemChange<Preset>, ItemChange<Note>, TextChange, ValueChange, FactChange>;
+using Change = std::variant<ItemChange<Node>, ItemChange<Link>, ItemChange<Control>, ItemChange<Preset>, ItemChange<Note>, TextChange, ValueChange, FactChange>;
 
 struct Edit {
     std::string label;  ///< what people read in the menu behind Undo

@@ -26,8 +26,7 @@ Error idProblem(const std::string& id) {
 /// `values` in the place of controls wherever they are read: in nodes, defaults and conditions.
 void writeInPlace(Draft& draft, const std::map<std::string, Json>& values) {
     for (std::size_t i = 0; i < draft.loom().nodes.size(); ++i) draft.replace(&Loom::nodes, i, withControlsWritten(draft.loom().nodes[i], values));
-    for (std::size_t i = 0; i < draft.loom().controls.size(); ++i)
-        draft.replace(&Loom::controls, i, withControlsWritten(draft.loom().controls[i], values));
+    for (std::size_t i = 0; i < draft.loom().controls.size(); ++i) draft.replace(&Loom::controls, i, withControlsWritten(draft.loom().controls[i], values));
 }
 
 }  // namespace
@@ -77,8 +76,8 @@ std::optional<Error> renameProblem(const Loom& loom, const std::string& from, co
         for (const std::string& container : reading.path) {
             around = around->node(container)->graph.get();
             if (around->control(to))
-                return Error{"control.id", fmt::format("{} has a setting of its own with the id '{}', which would be read instead. Choose another.",
-                                                       container, to)};
+                return Error{"control.id",
+                             fmt::format("{} has a setting of its own with the id '{}', which would be read instead. Choose another.", container, to)};
         }
     }
     return {};
@@ -116,7 +115,8 @@ std::optional<Error> controlProblem(const Loom& loom, const std::string& id, con
     if (turned(control.min, control.max)) return wrong("The least value is above the largest. Exchange them.");
     if (turned(control.low, control.high)) return wrong("The slider's start is above its end. Exchange them.");
     if (control.step && !(*control.step > 0)) return wrong("A step must be above 0.");
-    if (control.type == "choice" && control.choices.empty()) return Error{"control.choices", "A choice needs words to choose from. Write them with commas between."};
+    if (control.type == "choice" && control.choices.empty())
+        return Error{"control.choices", "A choice needs words to choose from. Write them with commas between."};
     auto after = applied(loom, id.empty() ? Edit{} : editControl(loom, id, control));
     if (!after) return after.error();
     if (id.empty()) after->controls.push_back(control);

@@ -19,7 +19,8 @@ std::optional<Error> numberProblem(const SettingSpec& setting, const Json& value
     const bool tooMany = (setting.type == SettingType::vec2 && n > 2) || (setting.type == SettingType::vec3 && n != 1 && n != 3) ||
                          (setting.type == SettingType::boolean && n > 1);
     if (!understood || tooMany) {
-        const char* wanted = setting.type == SettingType::boolean ? "true or false" : setting.type == SettingType::vec2 ? "two numbers"
+        const char* wanted = setting.type == SettingType::boolean ? "true or false"
+                           : setting.type == SettingType::vec2    ? "two numbers"
                            : setting.type == SettingType::vec3    ? "three numbers"
                                                                   : "a number";
         return Error{"setting.type", fmt::format("{} must be {}, not {}.", setting.label, wanted, value.dump())};
@@ -49,15 +50,15 @@ std::string limitsInWords(const SettingSpec& setting) {
 std::optional<Error> plainValueProblem(const SettingSpec& setting, const Json& value) {
     if (setting.numeric()) return numberProblem(setting, value);
     switch (setting.type) {
-    case SettingType::choice:
-        if (picksOneOf(setting.choices, value)) return {};
-        return Error{"setting.choice", fmt::format("{}: {} is not one of: {}.", setting.label, value.dump(), fmt::join(setting.choices, ", "))};
-    case SettingType::text:
-    case SettingType::formula:
-    case SettingType::file:
-        if (value.is_string()) return {};
-        return Error{"setting.type", fmt::format("{} must be a text, not {}.", setting.label, value.dump())};
-    default: return {};
+        case SettingType::choice:
+            if (picksOneOf(setting.choices, value)) return {};
+            return Error{"setting.choice", fmt::format("{}: {} is not one of: {}.", setting.label, value.dump(), fmt::join(setting.choices, ", "))};
+        case SettingType::text:
+        case SettingType::formula:
+        case SettingType::file:
+            if (value.is_string()) return {};
+            return Error{"setting.type", fmt::format("{} must be a text, not {}.", setting.label, value.dump())};
+        default: return {};
     }
 }
 

@@ -103,9 +103,17 @@ std::string manifestOf(const Loom& loom, const Digest& defaults) {
     std::vector<std::string> inputs, controls;
     collectInputs(loom, inputs);
     for (const Control& control : loom.controls) controls.push_back(control.id);
-    return Json{{"loompack", kPackFormat},   {"name", about.name},       {"version", about.version}, {"summary", about.summary},
-                {"author", about.author},    {"licence", about.licence}, {"tags", about.tags},       {"inputs", inputs},
-                {"controls", controls},      {"seedloom", "0.1.0"},      {"digests", {{"defaults", defaults.hex()}}}}
+    return Json{{"loompack", kPackFormat},
+                {"name", about.name},
+                {"version", about.version},
+                {"summary", about.summary},
+                {"author", about.author},
+                {"licence", about.licence},
+                {"tags", about.tags},
+                {"inputs", inputs},
+                {"controls", controls},
+                {"seedloom", "0.1.0"},
+                {"digests", {{"defaults", defaults.hex()}}}}
                .dump(2) +
            "\n";
 }

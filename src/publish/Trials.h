@@ -8,8 +8,8 @@ namespace seedloom {
 struct Trial {
     enum class Kind : unsigned char { plain, preset, end, middle, pair, random };
     Kind kind = Kind::plain;
-    std::string preset;  ///< of a preset: its name
-    ControlValues given; ///< beside it, by control
+    std::string preset;   ///< of a preset: its name
+    ControlValues given;  ///< beside it, by control
     /// What people read: "defaults", a preset's name, or the values.
     std::string text() const;
 };

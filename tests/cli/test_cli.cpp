@@ -317,6 +317,56 @@ private Q_SLOTS:
                     notice["text"].get<std::string>().find("range, seed, by") != std::string::npos;
         QVERIFY2(told, wrong["notices"].dump().c_str());
     }
+
+    /// A loom is tried at many settings; only what is fit becomes a pack, and packs are taken as looms are.
+    void loomsArePublished() {
+        const std::string pack = path("bollard.loompack");
+        const Ran published = run({"publish", kDemo, "-o", pack, "--random", "4", "--json"});
+        QVERIFY2(published.status == 0, published.err.c_str());
+        const Json report = published.json();
+        QVERIFY(report["fit"] == true && report["advice"].empty() && report["output"] == pack);
+        for (const Json& row : report["rows"]) QCOMPARE(row["state"], Json("slow"));  // on a busy machine
+        QVERIFY(report["trials"].get<int>() > 20);
+        const Json loom = run({"build", kDemo, "--json", "--set", "height=1.2"}).json(), packed = run({"build", pack, "--json", "--set", "height=1.2"}).json();
+        QCOMPARE(packed["digest"], loom["digest"]);
+        QCOMPARE(run({"validate", pack}).status, 0);
+        QCOMPARE(run({"info", pack, "--json"}).json()["counts"], run({"info", kDemo, "--json"}).json()["counts"]);
+        QCOMPARE(run({"picture", pack, "-o", path("pack.png"), "--size", "40x30", "--quality", "draft"}).status, 0);
+        QCOMPARE(run({"format", pack}).status, 1);
+    }
+
+    void whatIsNotFitIsNotPublished() {
+        const std::string bad = loom("spoiled.loom", R"({"seedloom": 1, "name": "Post", "version": "1.0.0",
+            "controls": [{"id": "height", "label": "Height", "type": "number", "default": 1, "min": 0.5, "max": 2}],
+            "nodes": [{"id": "box", "op": "box", "settings": {"size": {"formula": "vec3(1, ctl.height, 1) "}}},
+                      {"id": "less", "op": "delete", "settings": {"where": {"formula": "ctl.height > 1.5 && normal.y > 0.5"}}}, {"id": "out", "op": "output"}],
+            "links": [["box", "less"], ["less", "out"]], "output": "out"})");
+        const std::string pack = path("spoiled.loompack");
+        const Ran refused = run({"publish", bad, "-o", pack, "--random", "0", "--shrink", "--json"});
+        QCOMPARE(refused.status, 3);
+        QVERIFY(!std::filesystem::exists(pack));
+        const Json rows = refused.json()["rows"];
+        QCOMPARE(rows.size(), std::size_t(1));
+        QVERIFY(rows[0]["state"] == "unsound" && rows[0]["values"] == (Json{{"height", 2.0}}) && rows[0]["faults"] == Json::array({"4 open edges"}));
+        const double smallest = rows[0]["smallest"]["height"].get<double>();
+        QVERIFY2(smallest > 1.5 && smallest < 1.53, std::to_string(smallest).c_str());
+        QVERIFY(run({"publish", bad, "--check-only", "--random", "0"}).out.find("unsound end: {\"height\":2.0}") != std::string::npos);
+        // Open surfaces that are meant are fit; a budget of triangles is held.
+        QCOMPARE(run({"publish", bad, "-o", pack, "--random", "0", "--open"}).status, 0);
+        QVERIFY(std::filesystem::exists(pack));
+        QCOMPARE(run({"publish", bad, "--check-only", "--random", "0", "--open", "--max-triangles", "11"}).status, 3);
+        QCOMPARE(run({"publish", bad, "--check-only", "--random", "0", "--open", "--max-triangles", "12"}).status, 0);
+    }
+
+    void callsOfPublishThatAreWrongAreSaid() {
+        QCOMPARE(run({"publish", kDemo}).status, 1);
+        QCOMPARE(run({"publish", kDemo, "-o", path("bollard.zip")}).status, 1);
+        QCOMPARE(run({"publish", kDemo, "--check-only", "--random", "-1"}).status, 1);
+        QCOMPARE(run({"publish", path("none.loom"), "--check-only"}).status, 2);
+        QCOMPARE(run({"publish", loom("nameless.loom", R"({"seedloom": 1, "nodes": [], "links": [], "output": ""})"), "-o", path("n.loompack")}).status, 2);
+        QCOMPARE(run({"publish", kDemo, "-o", path("gone/b.loompack"), "--random", "0"}).status, 2);
+        QCOMPARE(run({"publish", kDemo, "--check-only", "--random", "5000", "--time-limit", "0.3"}).status, 4);
+    }
 };
 
 QTEST_APPLESS_MAIN(TestCli)

@@ -196,7 +196,7 @@ private Q_SLOTS:
 
     void readingsAreFoundWhereverTheyAre() {
         const auto all = controlReadings(floatLoom());
-        const std::vector<ControlReading> wanted{{{}, "ball", "at", true},  {{}, "ball", "radius", false},         {{}, "shape", "text", true},
+        const std::vector<ControlReading> wanted{{{}, "ball", "at", true},    {{}, "ball", "radius", false},       {{}, "shape", "text", true},
                                                  {{}, "push", "where", true}, {{"nest"}, "deep", "radius", false}, {{}, "other", "radius", false}};
         QCOMPARE(all.at("radius").size(), wanted.size());
         for (const ControlReading& reading : wanted)
@@ -221,8 +221,7 @@ private Q_SLOTS:
         QCOMPARE(renamed.control("twice")->fallback["formula"], Json("ctl.reach * 2.0"));
         QCOMPARE(renamed.node("ball")->settings["radius"], (Json{{"control", "reach"}}));
         QCOMPARE(renamed.node("ball")->settings["at"]["formula"], Json("vec3(0, ctl.reach + ctl.radius2, 0) /* ctl.radius */"));
-        QCOMPARE(renamed.node("shape")->settings["text"],
-                 Json("let r = ctl.reach; position.y *= r;\n// ctl.radius is kept in a remark\nmask = ctl.reach;"));
+        QCOMPARE(renamed.node("shape")->settings["text"], Json("let r = ctl.reach; position.y *= r;\n// ctl.radius is kept in a remark\nmask = ctl.reach;"));
         QCOMPARE(renamed.node("push")->settings["where"]["ramp"]["over"], Json("position.y / ctl.reach"));
         QCOMPARE(renamed.node("nest")->graph->node("deep")->settings["radius"], (Json{{"control", "reach"}}));
         // A container's own setting of that name is another one.
@@ -285,18 +284,42 @@ private Q_SLOTS:
         QTest::addColumn<QString>("key");
         QTest::addColumn<QString>("value");
         QTest::addColumn<QString>("code");
-        QTest::newRow("nothing") << "id" << "hole" << "";
-        QTest::newRow("another id") << "id" << "bore" << "";
-        QTest::newRow("id") << "id" << "4th" << "control.id";
-        QTest::newRow("taken") << "id" << "radius" << "control.id";
-        QTest::newRow("limits") << "min" << "9" << "control.range";
-        QTest::newRow("slider") << "low" << "9" << "control.range";
-        QTest::newRow("step") << "step" << "0" << "control.range";
-        QTest::newRow("fine step") << "step" << "0.1" << "";
-        QTest::newRow("no choices") << "type" << "choice" << "control.choices";
-        QTest::newRow("condition") << "allowed" << "ctl.hole <" << "formula.syntax";
-        QTest::newRow("never allowed") << "allowed" << "ctl.hole > 99" << "control.not_allowed";
-        QTest::newRow("ring") << "formula" << "ctl.hole + 1" << "control.cycle";
+        QTest::newRow("nothing") << "id"
+                                 << "hole"
+                                 << "";
+        QTest::newRow("another id") << "id"
+                                    << "bore"
+                                    << "";
+        QTest::newRow("id") << "id"
+                            << "4th"
+                            << "control.id";
+        QTest::newRow("taken") << "id"
+                               << "radius"
+                               << "control.id";
+        QTest::newRow("limits") << "min"
+                                << "9"
+                                << "control.range";
+        QTest::newRow("slider") << "low"
+                                << "9"
+                                << "control.range";
+        QTest::newRow("step") << "step"
+                              << "0"
+                              << "control.range";
+        QTest::newRow("fine step") << "step"
+                                   << "0.1"
+                                   << "";
+        QTest::newRow("no choices") << "type"
+                                    << "choice"
+                                    << "control.choices";
+        QTest::newRow("condition") << "allowed"
+                                   << "ctl.hole <"
+                                   << "formula.syntax";
+        QTest::newRow("never allowed") << "allowed"
+                                       << "ctl.hole > 99"
+                                       << "control.not_allowed";
+        QTest::newRow("ring") << "formula"
+                              << "ctl.hole + 1"
+                              << "control.cycle";
     }
     void whatIsWrongWithAControlIsSaid() {
         QFETCH(QString, key);
@@ -352,8 +375,9 @@ private Q_SLOTS:
         loom.controls.push_back(control("tone", "color", Json::array({0.0, 0.0, 0.0})));
         loom.controls.push_back(control("profile", "ramp", Json{{"knots", {{0, 0}, {1, 1}}}}));
         loom.controls.push_back(control("name", "text", "float"));
-        const Preset a{"A", {{"radius", 1.0}, {"count", 2}, {"tone", {0.0, 0.5, 1.0}}, {"profile", {{"knots", {{0, 0}, {1, 1}}}}}, {"name", "a"}}};
-        const Preset b{"B", {{"radius", 3.0}, {"count", 5}, {"tone", {1.0, 0.5, 0.0}}, {"profile", {{"knots", {{0, 1}, {0.5, 3}, {1, 1}}}}}, {"name", "b"}, {"lid", true}}};
+        const Json rising{{"knots", {{0, 0}, {1, 1}}}}, humped{{"knots", {{0, 1}, {0.5, 3}, {1, 1}}}};
+        const Preset a{"A", {{"radius", 1.0}, {"count", 2}, {"tone", {0.0, 0.5, 1.0}}, {"profile", rising}, {"name", "a"}}};
+        const Preset b{"B", {{"radius", 3.0}, {"count", 5}, {"tone", {1.0, 0.5, 0.0}}, {"profile", humped}, {"name", "b"}, {"lid", true}}};
         const auto at = [&](double part) { return *blendedValues(loom, a, b, part); };
         QCOMPARE(at(0)["radius"], Json(1.0));
         QCOMPARE(at(1)["radius"], Json(3.0));

@@ -84,8 +84,7 @@ private Q_SLOTS:
         const auto trials = trialsOf(*demo->loom, {.random = random, .seed = unsigned(seed)});
         const auto verdicts = checkFit(*demo, trials);
         for (std::size_t i = 0; i < trials.size(); ++i)
-            QVERIFY2(verdicts[i].faults.empty(),
-                     fmt::format("{} (seed {}): {}", trials[i].text(), seed, fmt::join(verdicts[i].faults, "; ")).c_str());
+            QVERIFY2(verdicts[i].faults.empty(), fmt::format("{} (seed {}): {}", trials[i].text(), seed, fmt::join(verdicts[i].faults, "; ")).c_str());
     }
     void fishCrate() {
         Asset asset("fish-crate");

@@ -98,7 +98,7 @@ private Q_SLOTS:
         options.onTrial = [&](std::size_t i, const Verdict&) { told.push_back(i); };
         const auto verdicts = checkFit(post, trials, options);
         QCOMPARE(told.size(), trials.size());
-        QVERIFY(verdicts[0].fine() && verdicts[0].faults.empty());
+        QVERIFY(verdicts[0].fit() && verdicts[0].faults.empty());
         QCOMPARE(verdicts[0].triangles, std::size_t(12));
         QCOMPARE(verdicts[1].state, Verdict::State::unsound);
         QCOMPARE(verdicts[1].faults, std::vector<std::string>{"4 open edges"});
@@ -108,7 +108,7 @@ private Q_SLOTS:
         // Where an open surface is meant, it is none; where the budget is smaller than the model, that is told.
         options.closed = false, options.mostTriangles = 11, options.onTrial = {};
         const auto open = checkFit(post, trials, options);
-        QVERIFY(open[1].fine() && open[0].heavy && !open[0].fine());
+        QVERIFY(open[1].fit() && open[0].heavy && !open[0].fit());
         QVERIFY(judge(post, trials[1]).faults == verdicts[1].faults);
     }
 
@@ -129,7 +129,8 @@ private Q_SLOTS:
         auto trials = trialsOf(*post.loom, {});
         const auto verdicts = checkFit(post, trials, {.closed = true});
         for (std::size_t i = 0; i < trials.size(); ++i)
-            QCOMPARE(verdicts[i].slow, trials[i].given.contains("open") && trials[i].given.at("open") == Json(true));
+            QCOMPARE(verdicts[i].slow && verdicts[i].fit() && !verdicts[i].fine(),
+                     trials[i].given.contains("open") && trials[i].given.at("open") == Json(true));
     }
 
     void threadsDoNotChangeVerdicts() {
@@ -211,8 +212,9 @@ private Q_SLOTS:
         fs::create_directories(path("b"));
         write("a/tile.obj", square);
         write("b/tile.obj", larger);
-        write("b/plate.loom", R"({"seedloom": 1, "name": "Plate", "version": "0.1.0", "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}},
-            {"id": "o", "op": "output"}], "links": [["m", "o"]], "output": "o"})");
+        write("b/plate.loom", R"({"seedloom": 1, "name": "Plate", "version": "0.1.0",
+            "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}}, {"id": "o", "op": "output"}],
+            "links": [["m", "o"]], "output": "o"})");
         const fs::path file = write("a/tiles.loom", R"({"seedloom": 1, "name": "Tiles", "version": "1.0.0",
             "controls": [{"id": "tile", "label": "Tile", "type": "file", "default": "tile.obj"}], "values": {"tile": "../b/tile.obj"},
             "presets": [{"name": "Large", "values": {"tile": "../b/tile.obj"}}],
@@ -226,8 +228,8 @@ private Q_SLOTS:
         const fs::path packFile = write("elsewhere.loompack", *bytes);
         const auto pack = readPack(packFile);
         QVERIFY2(bool(pack), pack ? "" : pack.error().text.c_str());
-        QCOMPARE(pack->files->paths(), (std::vector<std::string>{"asset.loom", "files/plate.loom", "files/tile-2.obj", "files/tile.obj", "manifest.json",
-                                                                 "picture.png"}));
+        QCOMPARE(pack->files->paths(),
+                 (std::vector<std::string>{"asset.loom", "files/plate.loom", "files/tile-2.obj", "files/tile.obj", "manifest.json", "picture.png"}));
         QCOMPARE(pack->about.version, std::string("1.0.0"));
         QVERIFY(pack->loom.values.empty());
         const Json manifest = Json::parse(*pack->files->read("manifest.json"));
@@ -270,7 +272,8 @@ private Q_SLOTS:
 
     void whatCantBePackedIsSaid() {
         std::string text = kPost;
-        text.replace(text.find("{\"id\": \"box\", \"op\": \"box\""), 25, "{\"id\": \"more\", \"op\": \"import_mesh\", \"settings\": {\"file\": \"nowhere.obj\"}}, {\"id\": \"box\", \"op\": \"box\"");
+        const std::string more = R"({"id": "more", "op": "import_mesh", "settings": {"file": "nowhere.obj"}}, )";
+        text.insert(text.find("{\"id\": \"box\""), more);
         const auto missing = publishedPack(subject(text, folder_.path().toStdString()));
         QCOMPARE(missing ? std::string() : missing.error().code, std::string("pack.file"));
         QVERIFY(missing.error().text.find("nowhere.obj") != std::string::npos);
@@ -301,9 +304,12 @@ private Q_SLOTS:
         // A loom in a pack reads nothing of the disk around it.
         write("secret.obj", "v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\n");
         for (const std::string& outside : {path("secret.obj").string(), std::string("../secret.obj")}) {
-            const std::string prying = fmt::format(R"({{"seedloom": 1, "name": "Prying", "nodes": [{{"id": "m", "op": "import_mesh", "settings": {{"file": "{}"}}}},
-                {{"id": "o", "op": "output"}}], "links": [["m", "o"]], "output": "o"}})", outside);
-            const FitSubject pry = *fitSubjectFromPack(*packedBytes({{"asset.loom", prying}}), "prying");
+            const Json prying{{"seedloom", 1},
+                              {"nodes",
+                               Json::array({{{"id", "m"}, {"op", "import_mesh"}, {"settings", {{"file", outside}}}}, {{"id", "o"}, {"op", "output"}}})},
+                              {"links", Json::array({Json::array({"m", "o"})})},
+                              {"output", "o"}};
+            const FitSubject pry = *fitSubjectFromPack(*packedBytes({{"asset.loom", prying.dump()}}), "prying");
             const Verdict verdict = judge(pry, {});
             QCOMPARE(verdict.state, Verdict::State::failed);
             QVERIFY2(verdict.faults.front().find("outside of the pack") != std::string::npos, verdict.faults.front().c_str());

@@ -55,10 +55,11 @@ ControlForm::ControlForm(const Control& control, Around around, const QString& b
     help_ = addLine(tr("Help"), control.help, tr("One sentence for whoever turns it"));
     type_ = new QComboBox(this);
     type_->setAccessibleName(tr("Type"));
-    const std::pair<const char*, QString> types[] = {{"number", tr("Number")},      {"integer", tr("Whole number")}, {"boolean", tr("Yes or no")},
-                                                     {"choice", tr("Choice")},      {"text", tr("Text")},            {"vec2", tr("Two numbers")},
-                                                     {"vec3", tr("Three numbers")}, {"color", tr("Colour")},         {"ramp", tr("Ramp")},
-                                                     {"file", tr("File")}};
+    const std::pair<const char*, QString> types[] = {{"number", tr("Number")},      {"integer", tr("Whole number")},
+                                                     {"boolean", tr("Yes or no")},  {"choice", tr("Choice")},
+                                                     {"text", tr("Text")},          {"vec2", tr("Two numbers")},
+                                                     {"vec3", tr("Three numbers")}, {"color", tr("Colour")},
+                                                     {"ramp", tr("Ramp")},          {"file", tr("File")}};
     for (const auto& [type, text] : types) type_->addItem(text, QLatin1String(type));
     type_->setCurrentIndex(std::max(0, type_->findData(QString::fromStdString(control.type))));
     form_->addRow(tr("Type"), type_);

@@ -23,8 +23,8 @@ public:
     /// What the form needs to know of the document around.
     struct Around {
         QStringList sections;
-        QStringList controls;  ///< ids, for conditions
-        QString folder;        ///< that paths start from
+        QStringList controls;                  ///< ids, for conditions
+        QString folder;                        ///< that paths start from
         std::vector<ControlReading> readings;  ///< of this control
         std::vector<std::string> readers;      ///< controls that read it
         /// What would be wrong with the control as filled in; nothing where it can be taken.

@@ -160,7 +160,8 @@ QString ControlsPanel::helpOf(const Control& control, const ControlValues& now) 
     const auto say = [&](const QString& text) { lines << text.toHtmlEscaped(); };
     if (const Preset* preset = presets_->compared()) {
         const auto kept = preset->values.find(control.id);
-        if (kept != preset->values.end()) say(shownNumbers(tr("%1 has %2.").arg(QString::fromStdString(preset->name), QString::fromStdString(kept->second.dump()))));
+        if (kept != preset->values.end())
+            say(shownNumbers(tr("%1 has %2.").arg(QString::fromStdString(preset->name), QString::fromStdString(kept->second.dump()))));
     }
     if (!control.allowedWhen.empty()) say(tr("Allowed when %1").arg(QString::fromStdString(control.allowedWhen)));
     if (!controlShown(control, now)) say(tr("Not seen now by those who use the loom: shown when %1").arg(QString::fromStdString(control.shownWhen)));
@@ -252,11 +253,13 @@ void ControlsPanel::openMenu(const std::string& id, QPoint global) {
     move(tr("Move up"), at - 1, at > 0);
     move(tr("Move down"), at + 1, at + 1 < loom.controls.size());
     menu->addAction(tr("Back to the default"), this, back);
-    menu->addAction(tr("Make this value the default"), this, [this, id] {
-        Control control = *document_.loom().control(id);
-        control.fallback = values().at(id);
-        document_.apply(changeControl(document_.loom(), control));
-    })->setEnabled(loom.values.contains(id));
+    menu->addAction(tr("Make this value the default"), this,
+                    [this, id] {
+                        Control control = *document_.loom().control(id);
+                        control.fallback = values().at(id);
+                        document_.apply(changeControl(document_.loom(), control));
+                    })
+        ->setEnabled(loom.values.contains(id));
     const auto readings = controlReadings(loom);
     const auto places = readings.find(id);
     QMenu* drives = menu->addMenu(tr("Go to what it drives"));

@@ -361,18 +361,20 @@ void PublishWindow::showChoice() {
 
 void PublishWindow::showVerdict() {
     std::size_t tried = 0, fit = 0;
+    int slow = 0;
     for (const Verdict& v : run_.verdicts()) {
         tried += v.state != Verdict::State::waiting;
-        fit += v.fine();
+        fit += v.fit();
+        slow += v.fit() && v.slow;
     }
     const std::size_t all = run_.verdicts().size();
     const bool stale = checked_ && !(*checked_ == document_.loom());
-    verdict_->setText(all == 0           ? tr("Not checked yet. A check builds the loom at many settings of its controls.")
-                      : run_.running()   ? tr("%1 of %2 settings tried, %3 not fit so far").arg(tried).arg(all).arg(tried - fit)
-                      : tried < all      ? tr("Stopped after %1 of %2 settings; %3 not fit").arg(tried).arg(all).arg(tried - fit)
-                      : stale            ? tr("The loom has changed since %1 settings were tried. Check it again.").arg(all)
-                      : fit == all       ? tr("All %1 settings are fit").arg(all)
-                                         : tr("%1 of %2 settings are not fit").arg(all - fit).arg(all));
+    verdict_->setText(all == 0         ? tr("Not checked yet. A check builds the loom at many settings of its controls.")
+                      : run_.running() ? tr("%1 of %2 settings tried, %3 not fit so far").arg(tried).arg(all).arg(tried - fit)
+                      : tried < all    ? tr("Stopped after %1 of %2 settings; %3 not fit").arg(tried).arg(all).arg(tried - fit)
+                      : stale          ? tr("The loom has changed since %1 settings were tried. Check it again.").arg(all)
+                      : fit == all     ? tr("All %1 settings are fit").arg(all) + (slow > 0 ? tr(", %n of them slow", nullptr, slow) : QString())
+                                       : tr("%1 of %2 settings are not fit").arg(all - fit).arg(all));
     progress_->setRange(0, std::max(1, int(all)));
     progress_->setValue(int(tried));
     check_->setText(run_.running() ? tr("Stop") : tr("Check"));

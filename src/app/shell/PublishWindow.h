@@ -69,7 +69,7 @@ private:
     FitRun run_;
     Background writing_;
     std::shared_ptr<std::atomic<bool>> stopWriting_ = std::make_shared<std::atomic<bool>>(false);
-    QTimer fill_;  ///< verdicts come faster than anybody reads
+    QTimer fill_;                          ///< verdicts come faster than anybody reads
     std::vector<int> rowOf_;               ///< by trial
     std::shared_ptr<const Loom> checked_;  ///< what the verdicts are of
     QLineEdit *name_, *version_, *summary_, *author_, *licence_, *tags_;

@@ -20,8 +20,7 @@ FileField::FileField(const std::vector<std::string>& endings, QString folder, QW
     connect(field_, &QLineEdit::editingFinished, this, [this] { take(field_->text()); });
     auto* choose = new QToolButton(this);
     choose->setText(tr("Choose …"));
-    connect(choose, &QToolButton::clicked, this,
-            [this, patterns = filePatterns(endings.empty() ? readableEndings() : endings)] { this->choose(patterns); });
+    connect(choose, &QToolButton::clicked, this, [this, patterns = filePatterns(endings.empty() ? readableEndings() : endings)] { this->choose(patterns); });
     line->addWidget(field_, 1);
     line->addWidget(choose);
 }
