@@ -108,8 +108,6 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     window.stage()->setAttribute(QStringLiteral("bend"));
     window.weave()->choose("rough");
     settle(window);
-    window.stage()->tools()->setShading(seedloom::Shading::difference);
-    take(window, folder, QStringLiteral("difference"));
     window.document().apply(setSettings(window.document().loom(), {"rough"}, "amount",
                                         seedloom::Json{{"ramp", {{"over", "position.y"}, {"range", "auto"}, {"knots", {{0, 0.0, "smooth"}, {1, 0.03}}}}}}));
     window.document().apply(setSettings(window.document().loom(), {"rough"}, "size", seedloom::Json{{"formula", "ctl.weather * 20.0 + 0.05"}}));
@@ -209,15 +207,6 @@ void takeInside(MainWindow& window, const QString& folder) {
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("inside"));
     window.action(QStringLiteral("go_out"))->trigger();
-    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/harbour-sign.loom"));
-    settle(window);
-    window.weave()->choose("wire");
-    window.weave()->togglePin();
-    window.weave()->choose("scroll");
-    settle(window);
-    window.stage()->frameAll();
-    take(window, folder, QStringLiteral("drawn-curve"));
-    window.weave()->pin({});
 }
 
 /// What there is to begin with.
@@ -404,6 +393,7 @@ int main(int argc, char** argv) {
     takeInside(window, folder);
     takeScatter(window, folder);
     takeBreaking(window, folder);
+    takePublishing(window, folder);
     takeNight(window, folder);
     return 0;
 }

@@ -1,5 +1,6 @@
 // Publishing in a real window: the check, what is not fit, the pack, and using it in another graph.
 #include "WindowTest.h"
+#include "app/shell/EffectsPage.h"
 #include "app/shell/PublishWindow.h"
 #include "formats/Pack.h"
 #include "graph/Controls.h"
@@ -8,6 +9,7 @@
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QSpinBox>
+#include <QtWidgets/QTabWidget>
 #include <QtWidgets/QTableWidget>
 
 using namespace seedloom;
@@ -89,6 +91,37 @@ private Q_SLOTS:
         const double height = loom().valueInUse("height").get<double>();
         QVERIFY2(height > 1.5 && height < 1.56, std::to_string(height).c_str());
         QVERIFY(publish->message().contains("Height"));
+    }
+
+    void whatControlsDoIsShownAndLimited() {
+        spoil();
+        Control idle;
+        idle.id = "idle", idle.label = "Idle", idle.fallback = 1.0, idle.min = 0, idle.max = 2;
+        Loom with = loom();
+        with.controls.push_back(idle);
+        document().adopt(with);
+        waitFresh();
+        PublishWindow* publish = open();
+        publish->pages()->setCurrentWidget(publish->effects());
+        EffectsPage* page = publish->effects();
+        QVERIFY(page->verdict().startsWith("Not looked at"));
+        QTest::mouseClick(page->lookButton(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!page->run().running(), 120000);
+        QCOMPARE(page->table()->rowCount(), int(loom().controls.size()));
+        QVERIFY2(page->verdict().contains("1 control without effect") && page->verdict().contains("not fit everywhere"), qPrintable(page->verdict()));
+        QCOMPARE(page->table()->item(page->table()->rowCount() - 1, 1)->text(), QStringLiteral("nothing"));
+        int row = -1;
+        for (int r = 0; r < page->table()->rowCount(); ++r)
+            if (page->table()->item(r, 0)->text() == QStringLiteral("Height")) row = r;
+        page->table()->selectRow(row);
+        QVERIFY(page->limitButton()->isEnabled());
+        QTest::mouseClick(page->limitButton(), Qt::LeftButton);
+        const Control* height = loom().control("height");
+        QVERIFY2(*height->max <= 1.5 && *height->max > 1.45, std::to_string(*height->max).c_str());
+        QCOMPARE(height->min, std::optional(0.3));
+        QVERIFY(page->verdict().contains("has changed"));
+        undo();
+        QCOMPARE(loom().control("height")->max, std::optional(2.0));
     }
 
     void aChangeMakesTheVerdictOld() {

@@ -3,6 +3,7 @@
 #include "files/PackWriter.h"
 #include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
+#include "publish/ControlEffects.h"
 #include "publish/Publish.h"
 #include "support/Run.h"
 
@@ -171,6 +172,46 @@ private Q_SLOTS:
         low.replace(low.find("{\"height\": 0.6}"), 15, "{\"height\": 1.9, \"width\": 0.5}");
         const Trial preset = shrunk(subject(low), {Trial::Kind::preset, "Low", {}});
         QVERIFY(preset.preset.empty() && preset.given.size() == 1 && preset.given.contains("height"));
+    }
+
+    void whatControlsDoIsTold() {
+        std::string text = kPost;
+        // Fails above 1.5; `open` does nothing any more.
+        text.replace(text.find("ctl.open ? normal.y > 0.5 : false"), 33, "ctl.height > 1.5 && normal.y > 0.5");
+        const FitSubject post = subject(text);
+        const auto effects = controlEffects(post);
+        QCOMPARE(effects.size(), std::size_t(3));
+        const ControlEffect &height = effects[0], &width = effects[1], &open = effects[2];
+        QCOMPARE(height.control, std::string("height"));
+        QCOMPARE(height.nodes, (std::vector<std::string>{"box", "less", "stand", "out"}));
+        QCOMPARE(width.nodes, (std::vector<std::string>{"box", "less", "stand", "out"}));
+        // Above 1.5 faces are gone, so all of it is another.
+        QCOMPARE(height.changed, 1.0);
+        QVERIFY(height.tried == 9 && height.failed == 3 && width.failed == 0 && !width.safe);
+        QVERIFY2(height.safe && height.safe->first == 0.5 && height.safe->second <= 1.5 && height.safe->second > 1.48,
+                 height.safe ? std::to_string(height.safe->second).c_str() : "no safe range");
+        QVERIFY(height.ms > 0 && !height.nothing() && !width.nothing());
+        QVERIFY(open.nothing() && open.tried == 2 && open.changed == 0);
+        // Values that are not allowed beside the others are not tried: a width of 0.9 is the last below a height of 1.
+        QCOMPARE(width.tried, 8);
+        // Half of the points move where only the top goes up.
+        std::string half = kPost;
+        half.replace(half.find("ctl.height * 0.5"), 16, "0.0 + 1.0 * 0.5 ");
+        half.replace(half.find("vec3(ctl.width, ctl.height, ctl.width)"), 38, "vec3(0.4, 1.0, 0.4)");
+        half.replace(half.find("\"op\": \"delete\""), 14, "\"op\": \"move_points\"");
+        half.replace(half.find("\"where\": {\"formula\": \"ctl.open ? normal.y > 0.5 : false\"}"), 57,
+                     "\"by\": {\"formula\": \"vec3(0, position.y > 0 ? ctl.height - 1 : 0, 0) \"}");
+        const auto top = controlEffects(subject(half));
+        QCOMPARE(top[0].changed, 0.5);
+        QCOMPARE(top[0].nodes, (std::vector<std::string>{"less", "stand", "out"}));
+        // Whole numbers have whole borders; a loom that fails at its defaults has none.
+        std::string broken = text;
+        broken.replace(broken.find("ctl.height > 1.5"), 16, "ctl.height > 0.1");
+        QVERIFY(!controlEffects(subject(broken))[0].safe);
+        std::atomic<bool> stop{true};
+        FitOptions options;
+        options.cancel = &stop;
+        QVERIFY(controlEffects(post, options).empty());
     }
 
     void whatPublishingNeedsIsSaid() {

@@ -63,6 +63,25 @@ void FitRun::shrink(std::size_t trial) {
     });
 }
 
+void FitRun::study(FitSubject subject, FitOptions options) {
+    cancel();
+    subject_ = std::move(subject);
+    effects_.clear();
+    options_ = std::move(options);
+    options_.cancel = &stop_;
+    run([this] {
+        auto all = controlEffects(subject_, options_);
+        {
+            const std::lock_guard lock(mutex_);
+            after_ = [this, all = std::move(all)]() mutable {
+                effects_ = std::move(all);
+                Q_EMIT ended();
+            };
+        }
+        bell_.ring();
+    });
+}
+
 void FitRun::deliver() {
     std::vector<std::pair<std::size_t, Verdict>> told;
     std::function<void()> after;

@@ -1,7 +1,7 @@
 #pragma once
 // A check of a loom at many settings, behind the interface.
 #include "app/session/Doorbell.h"
-#include "publish/FitCheck.h"
+#include "publish/ControlEffects.h"
 
 #include <mutex>
 #include <thread>
@@ -20,12 +20,14 @@ public:
     void start(FitSubject subject, std::vector<Trial> trials, FitOptions options);
     /// Looks for the smallest change that fails as this trial does; shrunk() tells it.
     void shrink(std::size_t trial);
+    /// Tries each control by itself; effects() has what came of it when ended() comes.
+    void study(FitSubject subject, FitOptions options);
     void cancel();
     bool running() const { return running_; }
     const std::vector<Trial>& trials() const { return trials_; }
     /// By trial; those that are to come are waiting.
     const std::vector<Verdict>& verdicts() const { return verdicts_; }
-    const FitSubject& subject() const { return subject_; }
+    const std::vector<ControlEffect>& effects() const { return effects_; }
 
 Q_SIGNALS:
     /// One or more verdicts are there.
@@ -41,6 +43,7 @@ private:
     FitSubject subject_;
     std::vector<Trial> trials_;
     std::vector<Verdict> verdicts_;
+    std::vector<ControlEffect> effects_;
     FitOptions options_;
     bool running_ = false;
     std::atomic<bool> stop_{false};

@@ -2,6 +2,7 @@
 
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
+#include "app/shell/EffectsPage.h"
 #include "files/FileIo.h"
 #include "publish/Publish.h"
 
@@ -16,6 +17,7 @@
 #include <QtWidgets/QProgressBar>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QSpinBox>
+#include <QtWidgets/QTabWidget>
 #include <QtWidgets/QTableWidget>
 #include <QtWidgets/QVBoxLayout>
 
@@ -76,7 +78,12 @@ PublishWindow::PublishWindow(Session& session, QWidget* parent) : QDialog(parent
     auto* across = new QHBoxLayout;
     across->setSpacing(20);
     across->addWidget(makeFacts());
-    across->addWidget(makeReport(), 1);
+    effects_ = new EffectsPage(session, this);
+    pages_ = new QTabWidget(this);
+    pages_->addTab(makeReport(), tr("Settings"));
+    pages_->addTab(effects_, tr("Controls"));
+    connect(effects_, &EffectsPage::lookWanted, this, [this] { effects_->look(subjectNow(), optionsNow()); });
+    across->addWidget(pages_, 1);
     column->addLayout(across, 1);
     message_ = new QLabel(this);
     message_->setWordWrap(true);
@@ -174,7 +181,7 @@ QWidget* PublishWindow::makeFacts() {
 QWidget* PublishWindow::makeReport() {
     auto* box = new QWidget(this);
     auto* column = new QVBoxLayout(box);
-    column->setContentsMargins(0, 0, 0, 0);
+    column->setContentsMargins(0, 10, 0, 0);
     verdict_ = new QLabel(box);
     verdict_->setProperty("role", "title");
     verdict_->setWordWrap(true);
@@ -292,21 +299,24 @@ void PublishWindow::showAdvice() {
     advice_->setHidden(lines.isEmpty());
 }
 
+FitSubject PublishWindow::subjectNow() const { return {document_.snapshot(), document_.assets(), document_.file().parent_path().string(), diskFiles()}; }
+
+FitOptions PublishWindow::optionsNow() const {
+    FitOptions out;
+    out.closed = !openMeant_->isChecked();
+    out.mostTriangles = std::size_t(budget_->value());
+    return out;
+}
+
 void PublishWindow::check() {
     takeFacts();
     message_->hide();
-    FitSubject subject;
-    subject.loom = document_.snapshot();
-    subject.assets = document_.assets();
-    subject.folder = document_.file().parent_path().string();
-    FitOptions options;
-    options.closed = !openMeant_->isChecked();
-    options.mostTriangles = std::size_t(budget_->value());
+    FitSubject subject = subjectNow();
     checked_ = subject.loom;
     auto trials = trialsOf(*subject.loom, {.middles = true, .pairs = true, .random = random_->value()});
     rowOf_.assign(trials.size(), -1);
     table_->setRowCount(0);
-    run_.start(std::move(subject), std::move(trials), options);
+    run_.start(std::move(subject), std::move(trials), optionsNow());
     fillTable();
     showVerdict();
 }
@@ -414,10 +424,7 @@ bool PublishWindow::publishTo(const QString& file) {
         say(QString::fromStdString(problem->text));
         return false;
     }
-    FitSubject subject;
-    subject.loom = document_.snapshot();
-    subject.assets = document_.assets();
-    subject.folder = document_.file().parent_path().string();
+    FitSubject subject = subjectNow();
     say(tr("Writing %1 …").arg(QFileInfo(file).fileName()));
     publish_->setEnabled(false);
     writing_.start([this, subject = std::move(subject), file, stop = stopWriting_]() -> Background::Then {

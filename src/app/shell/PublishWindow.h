@@ -17,7 +17,11 @@ class QPushButton;
 class QSpinBox;
 class QTableWidget;
 
+class QTabWidget;
+
 namespace seedloom::app {
+
+class EffectsPage;
 
 class PublishWindow : public QDialog {
     Q_OBJECT
@@ -30,6 +34,8 @@ public:
     /// Writes the pack, behind the interface; written() tells the end. False, with words in the window, where it could not begin.
     bool publishTo(const QString& file);
     FitRun& run() { return run_; }
+    EffectsPage* effects() const { return effects_; }
+    QTabWidget* pages() const { return pages_; }
     QTableWidget* table() const { return table_; }
     QLineEdit* name() const { return name_; }
     QLineEdit* version() const { return version_; }
@@ -51,6 +57,8 @@ Q_SIGNALS:
 private:
     QWidget* makeFacts();
     QWidget* makeReport();
+    FitSubject subjectNow() const;
+    FitOptions optionsNow() const;
     QWidget* makeButtons();
     void showFacts();
     void takeFacts();
@@ -77,6 +85,8 @@ private:
     QCheckBox *openMeant_, *onlyUnfit_;
     QLabel *advice_, *verdict_, *message_, *faults_;
     QProgressBar* progress_;
+    EffectsPage* effects_;
+    QTabWidget* pages_;
     QTableWidget* table_;
     QPushButton *check_, *open_, *shrink_, *publish_;
 };
