@@ -2,8 +2,10 @@
 #include "WindowTest.h"
 #include "app/data/DataDrawer.h"
 #include "app/session/Preferences.h"
+#include "app/settings/ControlForm.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/shell/PublishWindow.h"
 #include "app/shell/RecentFiles.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/TopLine.h"
@@ -30,6 +32,7 @@
 #include <QtWidgets/QMenu>
 #include <QtWidgets/QMenuBar>
 #include <QtWidgets/QPushButton>
+#include <QtWidgets/QTabWidget>
 #include <QtWidgets/QTableWidget>
 #include <QtWidgets/QToolButton>
 
@@ -166,6 +169,15 @@ private Q_SLOTS:
         window_->showStart(true);
         walk(window_.get(), "start page");
         window_->showStart(false);
+        window_->controls()->askForChange("height");
+        walk(window_->controls(), "a control");
+        QTest::keyClick(window_->controls()->form()->name(), Qt::Key_Escape);
+        PublishWindow* publish = window_->showPublish();
+        for (int page = 0; page < publish->pages()->count(); ++page) {
+            publish->pages()->setCurrentIndex(page);
+            walk(publish, "publish");
+        }
+        publish->close();
         run("settings");
         walk(window_->findChild<SettingsDialog*>(), "settings");
         bare.removeDuplicates();

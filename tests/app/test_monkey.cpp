@@ -3,6 +3,7 @@
 #include "WindowTest.h"
 #include "app/data/DataDrawer.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/shell/PublishWindow.h"
 #include "app/stage/Stage.h"
 #include "formats/LoomFile.h"
 
@@ -140,6 +141,7 @@ private:
             QTest::qWait(20);
         }
         if (window_->help()) window_->help()->close();
+        for (auto* publish : window_->findChildren<PublishWindow*>()) publish->close();
         window_->activateWindow();
         for (int i = 0; i < 4; ++i) {
             QWidget* on = QApplication::focusWidget() ? QApplication::focusWidget() : window_.get();

@@ -46,15 +46,16 @@ ControlForm::ControlForm(const Control& control, Around around, const QString& b
     column->setContentsMargins(10, 8, 10, 8);
     form_->setHorizontalSpacing(10);
     form_->setVerticalSpacing(4);
-    name_ = addLine(tr("Name"), control.label);
-    id_ = addLine(tr("Id"), control.id);
+    name_ = addLine(tr("Name"), tr("What people read beside it"), control.label);
+    id_ = addLine(tr("Id"), tr("What files and formulas call it"), control.id);
     id_->setFont(numberFont(12));
     id_->setToolTip(tr("What files and formulas call it, as in ctl.%1. Everything follows a change.").arg(QString::fromStdString(control.id)));
-    section_ = addLine(tr("Section"), control.section);
+    section_ = addLine(tr("Section"), tr("The heading under which it stands"), control.section);
     section_->setCompleter(new QCompleter(around_.sections, section_));
-    help_ = addLine(tr("Help"), control.help, tr("One sentence for whoever turns it"));
+    help_ = addLine(tr("Help"), tr("What it does, in one sentence"), control.help, tr("One sentence for whoever turns it"));
     type_ = new QComboBox(this);
     type_->setAccessibleName(tr("Type"));
+    type_->setAccessibleDescription(tr("What kind of value it takes"));
     const std::pair<const char*, QString> types[] = {{"number", tr("Number")},      {"integer", tr("Whole number")},
                                                      {"boolean", tr("Yes or no")},  {"choice", tr("Choice")},
                                                      {"text", tr("Text")},          {"vec2", tr("Two numbers")},
@@ -63,8 +64,8 @@ ControlForm::ControlForm(const Control& control, Around around, const QString& b
     for (const auto& [type, text] : types) type_->addItem(text, QLatin1String(type));
     type_->setCurrentIndex(std::max(0, type_->findData(QString::fromStdString(control.type))));
     form_->addRow(tr("Type"), type_);
-    choices_ = addLine(tr("Choices"), joined(control.choices), tr("round, square, star"));
-    pictures_ = addLine(tr("Pictures"), joined(control.pictures), tr("round.png, square.png, …"));
+    choices_ = addLine(tr("Choices"), tr("The words to choose from, with commas between"), joined(control.choices), tr("round, square, star"));
+    pictures_ = addLine(tr("Pictures"), tr("Files of pictures, one for each choice"), joined(control.pictures), tr("round.png, square.png, …"));
     pictures_->setToolTip(tr("Files of pictures, one for each choice, from the folder of the document"));
     default_ = new QWidget(this);
     auto* line = new QHBoxLayout(default_);
@@ -101,9 +102,10 @@ ControlForm::ControlForm(const Control& control, Around around, const QString& b
     name_->selectAll();
 }
 
-QLineEdit* ControlForm::addLine(const QString& label, const std::string& text, const QString& placeholder) {
+QLineEdit* ControlForm::addLine(const QString& label, const QString& help, const std::string& text, const QString& placeholder) {
     auto* field = new QLineEdit(QString::fromStdString(text), this);
     field->setAccessibleName(label);
+    field->setAccessibleDescription(help);
     field->setPlaceholderText(placeholder);
     field->setCursorPosition(0);  // a long text is read from its beginning
     form_->addRow(label, field);
@@ -113,6 +115,7 @@ QLineEdit* ControlForm::addLine(const QString& label, const std::string& text, c
 QLineEdit* ControlForm::addNumber(QWidget* row, const std::optional<double>& value, const QString& name, const QString& none) {
     auto* field = new QLineEdit(value ? numberText(*value, start_.type == "integer") : QString(), row);
     field->setAccessibleName(name);
+    field->setAccessibleDescription(row->toolTip().isEmpty() ? tr("A number, or nothing") : row->toolTip());
     field->setPlaceholderText(none);
     field->setMinimumWidth(px(56));
     row->layout()->addWidget(field);
@@ -140,7 +143,7 @@ void ControlForm::addNumbers() {
     high_ = addNumber(sliderEnds_, start_.high, tr("Slider to"), tr("limit"));
     between(sliderEnds_, tr("by"));
     step_ = addNumber(sliderEnds_, start_.step, tr("Step"), tr("any"));
-    unit_ = addLine(tr("Unit"), start_.unit, tr("m, °"));
+    unit_ = addLine(tr("Unit"), tr("What stands behind the number"), start_.unit, tr("m, °"));
 }
 
 FormulaEditor* ControlForm::addCondition(const QString& label, const std::string& text, const QString& placeholder) {
@@ -172,7 +175,7 @@ void ControlForm::addPlaces() {
     auto* drives = new QLabel(links.isEmpty() ? tr("nothing yet: drag its name onto a setting") : links.join(QStringLiteral("<br>")), this);
     drives->setWordWrap(true);
     drives->setAccessibleName(tr("What it drives"));
-    drives->setToolTip(links.isEmpty() ? QString() : tr("Click to go there"));
+    drives->setToolTip(links.isEmpty() ? tr("No setting and no formula reads it") : tr("Click to go there"));
     connect(drives, &QLabel::linkActivated, this, [this](const QString& number) { Q_EMIT placeWanted(around_.readings[number.toUInt()]); });
     form_->addRow(tr("Drives"), drives);
 }
@@ -183,6 +186,8 @@ void ControlForm::addButtons(const QString& button) {
     auto* cancel = new QPushButton(tr("Cancel"), this);
     auto* take = new QPushButton(button, this);
     take->setDefault(true);
+    take->setToolTip(tr("Takes all of it, as one step"));
+    cancel->setToolTip(tr("Leaves everything as it was (Esc)"));
     take->setProperty("role", "default");
     buttons->addWidget(cancel);
     buttons->addWidget(take);
@@ -220,6 +225,7 @@ void ControlForm::showDefault() {
         formula_->showText(QString::fromStdString(fallback_["formula"].is_string() ? fallback_["formula"].get<std::string>() : std::string()));
         formula_->setNames(around_.controls);
         formula_->setAccessibleName(tr("Default, computed from other controls"));
+        formula_->setAccessibleDescription(tr("A formula over other controls, as in ctl.height * 0.5"));
         static_cast<QHBoxLayout*>(default_->layout())->insertWidget(0, formula_, 1);
         return;
     }

@@ -49,7 +49,7 @@ protected:
     void keyPressEvent(QKeyEvent* event) override;
 
 private:
-    QLineEdit* addLine(const QString& label, const std::string& text, const QString& placeholder = {});
+    QLineEdit* addLine(const QString& label, const QString& help, const std::string& text, const QString& placeholder = {});
     FormulaEditor* addCondition(const QString& label, const std::string& text, const QString& placeholder);
     QLineEdit* addNumber(QWidget* row, const std::optional<double>& value, const QString& name, const QString& none);
     void addNumbers();

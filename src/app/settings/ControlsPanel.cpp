@@ -61,6 +61,8 @@ ControlsPanel::ControlsPanel(Document& document, QWidget* parent)
     problem_->hide();
     column->addWidget(problem_);
     area_->setWidgetResizable(true);
+    area_->setAccessibleName(tr("Values"));
+    area_->setAccessibleDescription(tr("A line for each control: its name, and the fields that set it"));
     area_->setFrameShape(QFrame::NoFrame);
     area_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     column->addWidget(area_, 1);

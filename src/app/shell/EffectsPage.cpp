@@ -52,6 +52,9 @@ EffectsPage::EffectsPage(Session& session, QWidget* parent)
     table_->setShowGrid(false);
     table_->setWordWrap(false);
     table_->setAccessibleName(tr("Controls and what they do"));
+    table_->setAccessibleDescription(tr("Choose one to read about it"));
+    look_->setToolTip(tr("Tries each control from end to end, or stops doing so"));
+    limit_->setToolTip(tr("Outside of it settings fail; as a limit they can't be reached"));
     connect(table_, &QTableWidget::itemSelectionChanged, this, &EffectsPage::showChoice);
     column->addWidget(table_, 1);
     words_->setWordWrap(true);

@@ -80,6 +80,8 @@ PublishWindow::PublishWindow(Session& session, QWidget* parent) : QDialog(parent
     across->addWidget(makeFacts());
     effects_ = new EffectsPage(session, this);
     pages_ = new QTabWidget(this);
+    pages_->setAccessibleName(tr("What was found"));
+    pages_->setAccessibleDescription(tr("Settings that were tried, or what each control does"));
     pages_->addTab(makeReport(), tr("Settings"));
     pages_->addTab(effects_, tr("Controls"));
     connect(effects_, &EffectsPage::lookWanted, this, [this] { effects_->look(subjectNow(), optionsNow()); });
@@ -133,20 +135,21 @@ QWidget* PublishWindow::makeFacts() {
     title->setProperty("role", "title");
     column->addWidget(title);
     auto* form = new QFormLayout;
-    const auto add = [&](const QString& label, const QString& hint) {
+    const auto add = [&](const QString& label, const QString& hint, const QString& help) {
         auto* field = new QLineEdit(box);
         field->setAccessibleName(label);
+        field->setToolTip(help);
         field->setPlaceholderText(hint);
         form->addRow(label, field);
         connect(field, &QLineEdit::editingFinished, this, &PublishWindow::takeFacts);
         return field;
     };
-    name_ = add(tr("Name"), {});
-    version_ = add(tr("Version"), QStringLiteral("1.0.0"));
-    summary_ = add(tr("Summary"), tr("One sentence: what it is for"));
-    author_ = add(tr("Author"), {});
-    licence_ = add(tr("Licence"), tr("What others may do with it"));
-    tags_ = add(tr("Tags"), tr("harbour, wood, …"));
+    name_ = add(tr("Name"), {}, tr("What the asset is called"));
+    version_ = add(tr("Version"), QStringLiteral("1.0.0"), tr("Three whole numbers; larger ones are newer"));
+    summary_ = add(tr("Summary"), tr("One sentence: what it is for"), tr("What others read of it first"));
+    author_ = add(tr("Author"), {}, tr("Who made it"));
+    licence_ = add(tr("Licence"), tr("What others may do with it"), tr("The licence under which others get it"));
+    tags_ = add(tr("Tags"), tr("harbour, wood, …"), tr("Words by which it is found, with commas between"));
     column->addLayout(form);
     advice_ = new QLabel(box);
     advice_->setWordWrap(true);
@@ -169,7 +172,13 @@ QWidget* PublishWindow::makeFacts() {
     budget_->setSingleStep(1000);
     budget_->setSpecialValueText(tr("no budget"));
     budget_->setAccessibleName(tr("Most triangles"));
+    budget_->setToolTip(tr("Settings with more are not fit"));
     options->addRow(tr("Most triangles"), budget_);
+    for (QSpinBox* number : {random_, budget_})
+        for (QLineEdit* inner : number->findChildren<QLineEdit*>()) {
+            inner->setAccessibleName(number->accessibleName());
+            inner->setToolTip(number->toolTip());
+        }
     column->addLayout(options);
     openMeant_ = new QCheckBox(tr("Open surfaces are meant"), box);
     openMeant_->setToolTip(tr("For curtains, sails and terrains: an open edge is no fault then"));
@@ -204,6 +213,7 @@ QWidget* PublishWindow::makeReport() {
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setAccessibleName(tr("Settings that were tried"));
+    table_->setAccessibleDescription(tr("Enter uses the values of the chosen one"));
     table_->setShowGrid(false);
     table_->setWordWrap(false);
     connect(table_, &QTableWidget::itemSelectionChanged, this, &PublishWindow::showChoice);
@@ -219,6 +229,7 @@ QWidget* PublishWindow::makeReport() {
     column->addWidget(faults_);
     auto* row = new QHBoxLayout;
     onlyUnfit_ = new QCheckBox(tr("Only what is not fit"), box);
+    onlyUnfit_->setToolTip(tr("Leaves away the settings at which all is well"));
     connect(onlyUnfit_, &QCheckBox::toggled, this, &PublishWindow::fillTable);
     open_ = new QPushButton(tr("Use these values"), box);
     open_->setToolTip(tr("Sets the controls to them, and chooses the node that is at fault"));
@@ -251,6 +262,8 @@ QWidget* PublishWindow::makeButtons() {
     publish_->setProperty("role", "default");
     for (QPushButton* button : {close, check_, publish_}) button->setAutoDefault(false);
     for (QPushButton* button : {open_, shrink_}) button->setAutoDefault(false);  // Enter in a field only ends typing
+    close->setToolTip(tr("Ends a check that runs"));
+    check_->setToolTip(tr("Builds the loom at many settings of its controls, or stops doing so"));
     connect(close, &QPushButton::clicked, this, &QDialog::close);
     connect(check_, &QPushButton::clicked, this, [this] {
         if (run_.running()) run_.cancel();
