@@ -141,6 +141,15 @@ Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceO
 
 Crossings crossingsOf(const Geometry& geometry, const RunContext& run) { return crossingsOf(geometry, geometry.topology().connection().pieceOfPoint, run); }
 
+std::size_t crossingsWithinPieces(const Geometry& geometry, const RunContext& run) {
+    const Triangles triangles = triangulate(geometry);
+    const std::vector<Index>& pieceOfPoint = geometry.topology().connection().pieceOfPoint;
+    const auto piece = [&](Index t) { return pieceOfPoint[geometry.topology().cornerPoint()[triangles.corners[3 * t]]]; };
+    return crossingTriangles(
+               geometry, triangles, BoxTree(boxesOf(geometry, triangles)), [&](Index t, Index u) { return piece(t) == piece(u); }, run)
+        .size();
+}
+
 Crossings crossingsOfAll(const Geometry& geometry, const RunContext& run) { return crossingsOf(geometry, std::vector<Index>(geometry.pointCount(), 0), run); }
 
 }  // namespace seedloom

@@ -22,6 +22,8 @@ Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceO
 /// `others` gets the pairs that are not, though their boxes meet, in the same order.
 TrianglePairs crossingTriangles(const Geometry& geometry, const Triangles& triangles, const BoxTree& tree, const std::function<bool(Index, Index)>& asked,
                                 const RunContext& run, TrianglePairs* others = nullptr);
+/// Only how many pairs of triangles of one piece there are: pieces that stand in each other, as planks on a beam, cost nothing then.
+std::size_t crossingsWithinPieces(const Geometry& geometry, const RunContext& run = RunContext());
 /// All that crosses, as if everything were one piece.
 Crossings crossingsOfAll(const Geometry& geometry, const RunContext& run = RunContext());
 

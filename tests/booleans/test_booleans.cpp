@@ -46,6 +46,7 @@ private Q_SLOTS:
             const std::size_t pairs = crossingsOf(g).pairs;
             QCOMPARE(pairs, pairsByLibrary(g));
             QCOMPARE(crossingsOfAll(g).pairs, pairs);
+            QCOMPARE(crossingsWithinPieces(g), pairs);
             crossing += pairs > 0;
         }
         QVERIFY(crossing >= 4);

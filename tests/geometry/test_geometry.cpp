@@ -228,6 +228,7 @@ private Q_SLOTS:
         QCOMPARE(pieces.touchingFaces.size(), 6u);
         const Crossings whole = crossingsOfAll(inEachOther);
         QVERIFY(whole.pairs > 6 && whole.touching == 0 && whole.faces == pieces.touchingFaces);
+        QCOMPARE(crossingsWithinPieces(inEachOther), 0u);
         // A fold: two triangles over one edge, in one plane, on the same side.
         const Geometry fold({{0, 0, 0}, {1, 0, 0}, {0.5f, 1, 0}, {0.4f, 2, 0}}, Topology(4, {0, 3, 6}, {0, 1, 2, 1, 0, 3}, {0}, {}, {}));
         QCOMPARE(crossingsOf(fold).pairs, 1u);
