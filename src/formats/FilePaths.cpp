@@ -68,6 +68,8 @@ void PathMove::move(Node& node) const {
 
 void PathMove::move(Control& control) const {
     if (controls_.count(control.id)) move(control.fallback);
+    for (std::string& picture : control.pictures)
+        if (!picture.empty()) picture = rewrite_(picture);
 }
 
 void PathMove::move(Preset& preset) const {

@@ -9,8 +9,8 @@
 namespace seedloom {
 
 /// Writes relative paths anew so that files are found from folder `to` where they were found from `from`: those in settings of the type file, inside of
-/// containers as well, and in the controls that such settings take them from. Absolute paths stay. Both folders must be absolute. What it does to one
-/// value depends on nothing else, so a document and the edits of its history can be moved apart from each other.
+/// containers as well, in the controls that such settings take them from, and of pictures of choices. Absolute paths stay. Both folders must be absolute. What
+/// it does to one value depends on nothing else, so a document and the edits of its history can be moved apart from each other.
 class PathMove {
 public:
     /// `loom` tells which controls name files.

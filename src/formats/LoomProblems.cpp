@@ -34,7 +34,7 @@ public:
         for (const Preset& preset : loom_.presets)
             for (const auto& [id, value] : preset.values) checkValue(fmt::format("preset '{}'", preset.name), id, value);
         for (const auto& [id, value] : loom_.values) checkValue("values", id, value);
-        if (const auto values = path_.empty() ? controlValues(loom_) : ControlValues(); !values) add("", values.error().code, values.error().text);
+        if (path_.empty()) checkControls();
         return std::move(problems_);
     }
 
@@ -46,6 +46,15 @@ private:
         if (!control) return add("", "control.unknown", fmt::format("{} names the control '{}', which does not exist.", where, id));
         if (const auto checked = checkedControlValue(*control, value); !checked)
             add("", checked.error().code, fmt::format("{}: {}", where, checked.error().text));
+    }
+
+    void checkControls() {
+        const auto values = controlValues(loom_);
+        if (!values) return add("", values.error().code, values.error().text);
+        for (const Control& control : loom_.controls) {
+            const auto shown = control.shownWhen.empty() ? Result<bool>(true) : conditionHolds(control.shownWhen, *values);
+            if (!shown) add("", shown.error().code, fmt::format("'Shown when' of the control '{}': {}", control.id, shown.error().text));
+        }
     }
 
     void checkNode(const Node& node) {

@@ -38,7 +38,7 @@ double shareChanged(const Geometry& before, const Geometry& after) {
 
 class Effects {
 public:
-    Effects(const FitSubject& subject, const FitOptions& options) : loom_(*subject.loom), threads_(options.threads), builds_(subject, options) {}
+    Effects(const FitSubject& subject, const FitOptions& options) : threads_(options.threads), builds_(subject, options), loom_(builds_.loom()) {}
 
     std::vector<ControlEffect> all() {
         const auto plain = controlValues(loom_);
@@ -119,9 +119,9 @@ private:
         return good;
     }
 
-    const Loom& loom_;
     int threads_;
     TrialBuilds builds_;
+    const Loom& loom_;
     RebuildResult plain_;
 };
 

@@ -33,6 +33,17 @@ void weigh(std::vector<Verdict>& verdicts, std::size_t mostTriangles) {
 
 }  // namespace
 
+RebuildRequest FitSubject::request(ControlValues values) const {
+    RebuildRequest out;
+    out.loom = loom;
+    out.controls = std::move(values);
+    out.folder = folder;
+    out.files = files;
+    out.assets = assets;
+    out.targets = {loom->output};
+    return out;
+}
+
 static FitSubject subjectOf(Packed pack) {
     FitSubject out;
     out.files = pack.files;
@@ -90,7 +101,7 @@ Verdict judge(const FitSubject& subject, const Trial& trial, const FitOptions& o
 
 Trial shrunk(const FitSubject& subject, const Trial& trial, const FitOptions& options) {
     TrialBuilds checker(subject, options);
-    const Loom& loom = *subject.loom;
+    const Loom& loom = checker.loom();
     const auto start = checker.judge(trial, options.threads);
     if (start.state != Verdict::State::failed && start.state != Verdict::State::unsound) return trial;
     const auto plain = controlValues(loom);

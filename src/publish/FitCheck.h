@@ -12,6 +12,8 @@ struct FitSubject {
     Assets assets;
     std::string folder;  ///< that paths of files start from
     Files files = diskFiles();
+    /// What builds its output with these values of controls.
+    RebuildRequest request(ControlValues values) const;
 };
 
 /// A loom file or pack, with the assets that it uses. Errors: those of readLoom() and readPack().
@@ -21,7 +23,7 @@ Result<FitSubject> fitSubjectFromPack(std::string bytes, const std::string& name
 
 /// How a loom did at one setting.
 struct Verdict {
-    enum class State : unsigned char { waiting, sound, unsound, failed };
+    enum class State : unsigned char { waiting, sound, unsound, failed };  ///< from good to bad
     State state = State::waiting;
     std::vector<std::string> faults;  ///< none where the model is closed, manifold, evenly wound, free of crossings, and nothing was told against it
     std::string node;                 ///< that told the first fault; empty where the whole has it

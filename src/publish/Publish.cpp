@@ -23,10 +23,7 @@ public:
     explicit Packing(const FitSubject& subject) : subject_(subject) {}
 
     std::optional<Error> run() {
-        Loom loom = packedLoom(*subject_.loom, subject_.folder, kFilesFolder);
-        for (Control& control : loom.controls)
-            for (std::string& picture : control.pictures) picture = packed(std::filesystem::path(subject_.folder) / picture, kFilesFolder);
-        files[kPackedLoom] = loomToText(loom);
+        files[kPackedLoom] = loomToText(packedLoom(*subject_.loom, subject_.folder, kFilesFolder));
         return problem_;
     }
 
@@ -74,15 +71,9 @@ private:
 };
 
 Result<Geometry> defaultsOf(const FitSubject& subject, const std::atomic<bool>* cancel) {
-    RebuildRequest request;
-    request.loom = subject.loom;
     auto values = controlValues(*subject.loom);
     if (!values) return values.error();
-    request.controls = std::move(*values);
-    request.folder = subject.folder;
-    request.files = subject.files;
-    request.assets = subject.assets;
-    request.targets = {subject.loom->output};
+    RebuildRequest request = subject.request(std::move(*values));
     request.cancel = cancel;
     Memo memo;
     const RebuildResult result = rebuild(request, memo);
@@ -160,9 +151,7 @@ Result<std::string> publishedPack(const FitSubject& subject, const std::atomic<b
     if (auto problem = publishProblem(*subject.loom)) return *problem;
     // Its values in use are those of whoever made it; an asset starts at its defaults.
     FitSubject plain = subject;
-    Loom loom = *subject.loom;
-    loom.values.clear();
-    plain.loom = std::make_shared<const Loom>(std::move(loom));
+    plain.loom = asPublished(subject.loom);
     const auto model = defaultsOf(plain, cancel);
     if (!model) return model.error();
     Packing packing(plain);

@@ -14,10 +14,8 @@ void add(std::vector<std::string>& to, std::size_t count, const char* what) {
     if (count > 0) to.push_back(fmt::format("{} {}", count, what));
 }
 
-std::vector<std::string> faultsOf(const Geometry& baked, bool closed) {
-    if (baked.faceCount() == 0) return {"no faces"};
-    const Checkup c = checkupOf(baked);
-    std::vector<std::string> out;
+void addFaults(const Geometry& model, bool closed, const RunContext& run, std::vector<std::string>& out) {
+    const Checkup c = checkupOf(model);
     if (closed) add(out, c.openEdges, "open edges");
     add(out, c.nonmanifoldEdges, "edges of more than two faces");
     add(out, c.nonmanifoldPoints, "points where parts only touch");
@@ -25,14 +23,7 @@ std::vector<std::string> faultsOf(const Geometry& baked, bool closed) {
     add(out, c.nonFinitePoints, "points nowhere");
     if (!c.consistentWinding) out.push_back("uneven winding");
     if (c.closed && !(c.volume > 0)) out.push_back(fmt::format("volume {:g}", c.volume));
-    add(out, crossingsWithinPieces(baked), "pairs of faces that cross");
-    return out;
-}
-
-std::size_t trianglesOf(const Geometry& geometry) {
-    std::size_t out = 0;
-    for (std::size_t f = 0; f < geometry.faceCount(); ++f) out += std::max<std::size_t>(geometry.topology().face(Index(f)).size(), 2) - 2;
-    return out;
+    add(out, crossingsWithinPieces(model, run), "pairs of faces that cross");
 }
 
 }  // namespace
@@ -48,48 +39,56 @@ double TrialBuilds::costOf(const RebuildResult& result) {
     return out;
 }
 
+TrialBuilds::TrialBuilds(FitSubject subject, const FitOptions& options) : subject_(std::move(subject)), options_(options), memo_(options.memoBytes) {
+    subject_.loom = asPublished(subject_.loom);
+}
+
+void TrialBuilds::look(const Geometry& built, Verdict& verdict) const {
+    const RunContext run(options_.cancel);
+    const ElementCounts counts = bakedCounts(built);
+    verdict.triangles = counts.triangles;
+    if (counts.faces == 0) return verdict.faults.push_back("no faces");
+    if (bakesEasily(built)) return addFaults(bakeCopies(built), options_.closed, run, verdict.faults);
+    // Of more copies than can be baked, each shape is looked at once.
+    if (built.faceCount() > 0) addFaults(built, options_.closed, run, verdict.faults);
+    for (const auto& shape : built.copies()->shapes)
+        if (shape->faceCount() > 0) addFaults(*shape, options_.closed, run, verdict.faults);
+}
+
 Verdict TrialBuilds::judge(const Trial& trial, int threads, RebuildResult* kept) {
+    using State = Verdict::State;
     Verdict out;
-    const auto fail = [&](std::string text, std::string node) {
+    const auto fail = [&](State state, std::string text, std::string node = {}) {
         if (out.faults.empty()) out.node = std::move(node);
         out.faults.push_back(std::move(text));
+        out.state = std::max(out.state, state);
     };
-    auto values = controlValues(*subject_.loom, {trial.preset, trial.given});
+    auto values = controlValues(loom(), {trial.preset, trial.given});
     if (!values) {
-        fail(values.error().text, {});
-        out.state = Verdict::State::failed;
+        fail(State::failed, values.error().text);
         return out;
     }
-    RebuildRequest request;
-    request.loom = subject_.loom;
-    request.controls = std::move(*values);
-    request.folder = subject_.folder;
-    request.files = subject_.files;
-    request.assets = subject_.assets;
-    request.targets = {subject_.loom->output};
+    RebuildRequest request = subject_.request(std::move(*values));
     request.threads = threads;
     request.cancel = options_.cancel;
     RebuildResult result = rebuild(request, memo_);
     if (result.cancelled) return out;
     out.ms = costOf(result);
-    out.state = Verdict::State::sound;
-    if (!result.broken.empty()) fail(result.broken, {});
-    for (const Notice& notice : result.notices(*subject_.loom)) {
-        if (notice.level == NoticeLevel::info) continue;
-        fail(notice.node + ": " + notice.text, notice.node);
-        if (notice.level == NoticeLevel::error) out.state = Verdict::State::failed;
+    out.state = State::sound;
+    if (!result.broken.empty()) fail(State::failed, result.broken);
+    for (const Notice& notice : result.notices(loom()))
+        if (notice.level != NoticeLevel::info)
+            fail(notice.level == NoticeLevel::error ? State::failed : State::unsound, notice.node + ": " + notice.text, notice.node);
+    try {
+        const std::size_t told = out.faults.size();
+        if (const Geometry* built = result.geometry(loom().output)) look(*built, out);
+        else fail(State::failed, "nothing was built");
+        if (out.faults.size() > told) out.state = std::max(out.state, State::unsound);
+    } catch (const Cancelled&) {
+        return {};
+    } catch (const std::exception&) {
+        fail(State::failed, "there is not enough memory to look at the model");
     }
-    const Geometry* built = result.geometry(subject_.loom->output);
-    if (!built) {
-        fail("nothing was built", {});
-        out.state = Verdict::State::failed;
-        if (kept) *kept = std::move(result);
-        return out;
-    }
-    const Geometry baked = bakeCopies(*built);
-    out.triangles = trianglesOf(baked);
-    for (std::string& fault : faultsOf(baked, options_.closed)) fail(std::move(fault), {});
-    if (out.state == Verdict::State::sound && !out.faults.empty()) out.state = Verdict::State::unsound;
     if (kept) *kept = std::move(result);
     return out;
 }

@@ -7,10 +7,11 @@
 
 namespace seedloom {
 
-/// Thread-safe; subject and options must outlive it.
+/// As others get the loom: values in use don't count. Thread-safe; the options must outlive it.
 class TrialBuilds {
 public:
-    TrialBuilds(const FitSubject& subject, const FitOptions& options) : subject_(subject), options_(options), memo_(options.memoBytes) {}
+    TrialBuilds(FitSubject subject, const FitOptions& options);
+    const Loom& loom() const { return *subject_.loom; }
 
     /// `threads` of the build itself; waiting where it was cancelled. What was built is put into `kept`, where that is wanted and the controls allow it.
     Verdict judge(const Trial& trial, int threads, RebuildResult* kept = nullptr);
@@ -20,7 +21,10 @@ private:
     /// What all steps cost when they were computed: one that another trial has made costs what it cost there.
     double costOf(const RebuildResult& result);
 
-    const FitSubject& subject_;
+    /// Looks at what was built, and adds what is wrong with it.
+    void look(const Geometry& built, Verdict& verdict) const;
+
+    FitSubject subject_;
     const FitOptions& options_;
     Memo memo_;
     std::mutex mutex_;

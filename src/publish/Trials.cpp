@@ -54,6 +54,20 @@ std::set<std::pair<std::string, std::string>> controlsTogether(const Loom& loom)
 
 }  // namespace
 
+std::shared_ptr<const Loom> asPublished(std::shared_ptr<const Loom> loom) {
+    if (loom->values.empty()) return loom;
+    Loom plain = *loom;
+    plain.values.clear();
+    return std::make_shared<const Loom>(std::move(plain));
+}
+
+bool givesSameModels(const Loom& checked, Loom now) {
+    now.values = checked.values;
+    now.name = checked.name;
+    now.extra = checked.extra;
+    return checked == now;
+}
+
 std::string Trial::text() const { return given.empty() ? preset.empty() ? "defaults" : preset : Json(given).dump(); }
 
 std::vector<Trial> trialsOf(const Loom& loom, const TrialPlan& plan) {
@@ -77,8 +91,10 @@ std::vector<Trial> trialsOf(const Loom& loom, const TrialPlan& plan) {
             if (Json value = anyOf(control, numbers); !value.is_null()) trial.given[control.id] = std::move(value);
         all.push_back(std::move(trial));
     }
+    Loom plain = loom;
+    plain.values.clear();
     std::erase_if(all, [&](const Trial& trial) {
-        const auto values = controlValues(loom, {trial.preset, trial.given});
+        const auto values = controlValues(plain, {trial.preset, trial.given});
         return trial.kind != Kind::plain && trial.kind != Kind::preset && !values && values.error().code == "control.not_allowed";
     });
     return all;

@@ -280,6 +280,27 @@ private Q_SLOTS:
         QVERIFY(panel->line("wall"));
     }
 
+    void settingsOfANestAreShownAsItsControlsSay() {
+        Loom inner = *newInnerGraph();
+        Control lid, height;
+        lid.id = "lid", lid.label = "Lid", lid.type = "boolean", lid.fallback = false;
+        height.id = "lid_height", height.label = "Lid height", height.shownWhen = "ctl.lid == true";
+        inner.controls = {lid, height};
+        Loom with = loom();
+        Node nest;
+        nest.id = "nest", nest.op = "nest", nest.cell = {0, 3};
+        nest.graph = InnerGraph(inner);
+        with.nodes.push_back(nest);
+        document().adopt(with);
+        waitFresh();
+        weave()->choose("nest");
+        QVERIFY(window_->settings()->row("lid") && !window_->settings()->row("lid_height"));
+        document().apply(setSetting(loom(), "nest", "lid", true, document().assets()));
+        QVERIFY(window_->settings()->row("lid_height"));
+        undo();
+        QVERIFY(!window_->settings()->row("lid_height"));
+    }
+
     void presetsAreComparedAndBlended() {
         PresetBar* bar = window_->controls()->presets();
         const auto text = [&] { return window_->controls()->name("height")->text(); };

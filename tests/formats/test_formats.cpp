@@ -167,6 +167,19 @@ private Q_SLOTS:
             QVERIFY2(codes.count(code), code);
     }
 
+    void conditionsAreTriedWithoutBuilding() {
+        Loom loom;
+        Control control;
+        control.id = "height", control.shownWhen = "ctl.height > 0.5";
+        loom.controls = {control};
+        QVERIFY(loomProblems(loom, {}).empty());
+        loom.controls[0].shownWhen = "ctl.hieght > 0.5";
+        QCOMPARE(loomProblems(loom, {}).front().code, std::string("formula.unknown_name"));
+        loom.controls[0].shownWhen.clear();
+        loom.controls[0].allowedWhen = "ctl.height > 0.5";
+        QCOMPARE(loomProblems(loom, {}).front().code, std::string("control.not_allowed"));
+    }
+
     void plainValuesAreHeldAgainstTheDeclaration_data() {
         QTest::addColumn<QString>("setting");
         QTest::addColumn<QString>("value");

@@ -2,6 +2,7 @@
 #include "files/FileIo.h"
 #include "files/PackWriter.h"
 #include "formats/AssetShelf.h"
+#include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
 #include "publish/ControlEffects.h"
 #include "publish/Publish.h"
@@ -89,6 +90,52 @@ private Q_SLOTS:
         QVERIFY(trialsOf(*post.loom, {.random = 1, .seed = 4}).back().given != trialsOf(*post.loom, {.random = 1, .seed = 5}).back().given);
         QCOMPARE(trials[0].text(), std::string("defaults"));
         QCOMPARE(trials[1].text(), std::string("Low"));
+    }
+
+    void valuesInUseDoNotCount() {
+        FitSubject post = subject(kPost);
+        Loom used = *post.loom;
+        used.values = {{"open", true}, {"height", 0.5}};
+        FitSubject inUse = post;
+        inUse.loom = std::make_shared<const Loom>(used);
+        const TrialPlan plan{.middles = true, .pairs = true, .random = 5};
+        const auto trials = trialsOf(*post.loom, plan), same = trialsOf(used, plan);
+        QVERIFY(std::equal(trials.begin(), trials.end(), same.begin(), same.end(), [](const Trial& a, const Trial& b) { return a.given == b.given; }));
+        QVERIFY(judge(inUse, {}).fit());
+        QVERIFY(checkFit(inUse, {{Trial::Kind::preset, "Low", {}}}).front().fit());
+        QVERIFY(controlEffects(inUse)[1].failed == 0);
+        QVERIFY(*asPublished(inUse.loom) == *post.loom && asPublished(post.loom) == post.loom);
+        QVERIFY(*publishedPack(inUse) == *publishedPack(post));
+    }
+
+    void whatHasNoEndsIsLeftAlone() {
+        std::string text = kPost;
+        const std::string limits = R"("default": 1, "min": 0.5, "max": 2)";
+        text.replace(text.find(limits), limits.size(), R"("default": 1)");
+        const auto trials = trialsOf(*subject(text).loom, {.middles = true, .random = 6});
+        for (const Trial& trial : trials) QVERIFY(!trial.given.contains("height"));
+        QVERIFY(trials.back().given.contains("width"));
+        // Ends of the slider stand for limits.
+        text.replace(text.find(R"("default": 1,)"), 13, R"("default": 1, "low": 0.7, "high": 0.9,)");
+        int ends = 0;
+        for (const Trial& trial : trialsOf(*subject(text).loom, {}))
+            if (const auto it = trial.given.find("height"); it != trial.given.end()) ends += it->second == 0.7 || it->second == 0.9;
+        QCOMPARE(ends, 2);
+    }
+
+    /// More copies than can be baked are looked at by their shapes.
+    void manyCopiesAreLookedAtByShape() {
+        const auto tiled = [](const char* shape) {
+            return subject(fmt::format(R"({{"seedloom": 1, "name": "Tiles", "nodes": [{{"id": "g", "op": "grid", "settings": {{"cells": [599, 599]}}}},
+                {{"id": "b", "op": "{}"}}, {{"id": "c", "op": "place_copies"}}, {{"id": "o", "op": "output"}}],
+                "links": [{{"from": "g", "to": "c"}}, {{"from": "b", "to": "c", "in": "shapes"}}, ["c", "o"]], "output": "o"}})",
+                                       shape));
+        };
+        const Verdict boxes = judge(tiled("box"), {});
+        QVERIFY2(boxes.state == Verdict::State::sound, boxes.faults.empty() ? "" : boxes.faults.front().c_str());
+        QCOMPARE(boxes.triangles, std::size_t(12) * 360000);
+        const Verdict sheets = judge(tiled("grid"), {});
+        QVERIFY(sheets.state == Verdict::State::unsound && sheets.faults.front().find("open edges") != std::string::npos);
     }
 
     void verdictsTellWhatIsWrong() {
@@ -194,6 +241,11 @@ private Q_SLOTS:
         QVERIFY(open.nothing() && open.tried == 2 && open.changed == 0);
         // Values that are not allowed beside the others are not tried: a width of 0.9 is the last below a height of 1.
         QCOMPARE(width.tried, 8);
+        // A value at which nothing is built is one at which it is not fit.
+        std::string none = kPost;
+        none.replace(none.find("ctl.open ? normal.y > 0.5 : false"), 33, "ctl.height > 1.9                 ");
+        const auto gone = controlEffects(subject(none));
+        QVERIFY(gone[0].failed == 1 && gone[0].changed == 1 && gone[0].safe && gone[0].safe->second < 1.9);
         // Half of the points move where only the top goes up.
         std::string half = kPost;
         half.replace(half.find("ctl.height * 0.5"), 16, "0.0 + 1.0 * 0.5 ");
@@ -253,11 +305,14 @@ private Q_SLOTS:
         fs::create_directories(path("b"));
         write("a/tile.obj", square);
         write("b/tile.obj", larger);
+        write("b/shown.png", "a picture");
         write("b/plate.loom", R"({"seedloom": 1, "name": "Plate", "version": "0.1.0",
             "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}}, {"id": "o", "op": "output"}],
             "links": [["m", "o"]], "output": "o"})");
         const fs::path file = write("a/tiles.loom", R"({"seedloom": 1, "name": "Tiles", "version": "1.0.0",
-            "controls": [{"id": "tile", "label": "Tile", "type": "file", "default": "tile.obj"}], "values": {"tile": "../b/tile.obj"},
+            "controls": [{"id": "tile", "label": "Tile", "type": "file", "default": "tile.obj"},
+                         {"id": "kind", "label": "Kind", "type": "choice", "default": "a", "choices": ["a", "b"], "pictures": ["../b/shown.png", ""]}],
+            "values": {"tile": "../b/tile.obj"},
             "presets": [{"name": "Large", "values": {"tile": "../b/tile.obj"}}],
             "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": {"control": "tile"}}},
                       {"id": "p", "op": "asset", "asset": {"file": "../b/plate.loom"}, "settings": {}},
@@ -269,12 +324,14 @@ private Q_SLOTS:
         const fs::path packFile = write("elsewhere.loompack", *bytes);
         const auto pack = readPack(packFile);
         QVERIFY2(bool(pack), pack ? "" : pack.error().text.c_str());
-        QCOMPARE(pack->files->paths(),
-                 (std::vector<std::string>{"asset.loom", "files/plate.loom", "files/tile-2.obj", "files/tile.obj", "manifest.json", "picture.png"}));
+        QCOMPARE(pack->files->paths(), (std::vector<std::string>{"asset.loom", "files/plate.loom", "files/shown.png", "files/tile-2.obj", "files/tile.obj",
+                                                                 "manifest.json", "picture.png"}));
         QCOMPARE(pack->about.version, std::string("1.0.0"));
+        QCOMPARE(pack->loom.control("kind")->pictures, (std::vector<std::string>{"files/shown.png", ""}));
+        QCOMPARE(withPathsMoved(*tiles.loom, "/quay/a", "/quay").control("kind")->pictures, (std::vector<std::string>{"b/shown.png", ""}));
         QVERIFY(pack->loom.values.empty());
         const Json manifest = Json::parse(*pack->files->read("manifest.json"));
-        QVERIFY(manifest["name"] == "Tiles" && manifest["controls"] == Json::array({"tile"}) && manifest["loompack"] == 1);
+        QVERIFY(manifest["name"] == "Tiles" && manifest["controls"] == Json::array({"tile", "kind"}) && manifest["loompack"] == 1);
         // Wherever it lies, and with all that it was made from gone, it builds the same.
         Loom plain = *tiles.loom;
         plain.values.clear();

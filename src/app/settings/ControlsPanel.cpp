@@ -288,7 +288,7 @@ void ControlsPanel::ask(const Control& control, const std::string& id, const QSt
     ControlForm::Around around;
     for (const Control& c : loom.controls) {
         around.sections << QString::fromStdString(c.section);
-        if (c.id != id) around.controls << QStringLiteral("ctl.") + QString::fromStdString(c.id);
+        around.controls << QStringLiteral("ctl.") + QString::fromStdString(c.id);
     }
     around.sections.removeDuplicates();
     around.folder = QString::fromStdString(document_.file().parent_path().string());

@@ -6,6 +6,7 @@
 #include "app/widgets/FormulaEditor.h"
 #include "app/widgets/NoticeStrip.h"
 #include "app/widgets/SwapPage.h"
+#include "graph/Controls.h"
 #include "graph/NodeSpec.h"
 
 #include <QtGui/QDragEnterEvent>
@@ -67,9 +68,22 @@ void SettingsPanel::focusIn(SettingRow& row) {
         if (child->focusPolicy() & Qt::TabFocus) return child->setFocus(Qt::TabFocusReason);
 }
 
+/// A container's own setting is shown as its loom says, with the plain values that the node gives its controls.
+static bool shownInside(const Node& node, const Assets& assets, const std::string& setting) {
+    const Inside inside = insideOf(node, assets);
+    const Control* control = inside ? inside->control(setting) : nullptr;
+    if (!control || control->shownWhen.empty()) return true;
+    ControlChoice choice;
+    for (const Control& each : inside->controls)
+        if (const auto it = node.settings.find(each.id); it != node.settings.end() && checkedControlValue(each, *it)) choice.given[each.id] = *it;
+    const auto values = controlValues(*inside.loom, choice);
+    return !values || controlShown(*control, *values);
+}
+
 bool SettingsPanel::shown(const SettingSpec& spec) const {
-    if (spec.shownWhenSetting.empty()) return true;
     const Node* node = document_.shown().node(node_);
+    if (!shownInside(*node, document_.assets(), spec.id)) return false;
+    if (spec.shownWhenSetting.empty()) return true;
     const auto op = document_.specOf(*node);
     const auto it = node->settings.find(spec.shownWhenSetting);
     const Json& value = it == node->settings.end() ? op->setting(spec.shownWhenSetting)->fallback : *it;

@@ -82,7 +82,7 @@ EffectsPage::~EffectsPage() {
 }
 
 void EffectsPage::look(FitSubject subject, FitOptions options) {
-    seen_ = subject.loom;
+    seen_ = asPublished(subject.loom);
     run_.study(std::move(subject), std::move(options));
     fill();
 }
@@ -131,16 +131,16 @@ void EffectsPage::fill() {
         unsafe += effect.failed > 0;
     }
     if (before >= 0 && before < table_->rowCount()) table_->selectRow(before);
-    const bool stale = seen_ && !(*seen_ == document_.loom());
+    const bool stale = seen_ && !givesSameModels(*seen_, document_.loom());
+    QStringList found;
+    if (idle > 0) found << tr("%n control(s) without effect", nullptr, idle);
+    if (unsafe > 0) found << tr("%n control(s) not fit everywhere", nullptr, unsafe);
     const int all = int(run_.effects().size());
-    verdict_->setText(run_.running()       ? tr("Each control is tried from end to end …")
-                      : all == 0           ? tr("Not looked at yet. Each control is tried from end to end, the others at their defaults.")
-                      : stale              ? tr("The loom has changed since its controls were looked at.")
-                      : idle + unsafe == 0 ? tr("All %n controls do something, and are fit everywhere", nullptr, all)
-                                           : QStringList{idle > 0 ? tr("%n control(s) without effect", nullptr, idle) : QString(),
-                                                         unsafe > 0 ? tr("%n control(s) not fit everywhere", nullptr, unsafe) : QString()}
-                                                 .filter(QRegularExpression(QStringLiteral(".")))
-                                                 .join(QStringLiteral(", ")));
+    verdict_->setText(run_.running()    ? tr("Each control is tried from end to end …")
+                      : all == 0        ? tr("Not looked at yet. Each control is tried from end to end, the others at their defaults.")
+                      : stale           ? tr("The loom has changed since its controls were looked at.")
+                      : found.isEmpty() ? tr("All %n controls do something, and are fit everywhere", nullptr, all)
+                                        : found.join(QStringLiteral(", ")));
     look_->setText(run_.running() ? tr("Stop") : tr("Look at each control"));
     showChoice();
 }

@@ -133,6 +133,8 @@ private:
     void openImports(const std::vector<ImportedFile>& files);
     /// A drawing or a picture: asks what is to become of it.
     bool offerImport(const QString& file);
+    /// A new loom with a node of a published asset.
+    void useAsset(const QString& file);
     void openNamedDemo(const QString& id);
     void openLastGood(const QString& file);
     void exportAsked();

@@ -11,6 +11,7 @@
 #include "app/weave/Weave.h"
 #include "files/PictureFile.h"
 #include "formats/LoomFile.h"
+#include "formats/Pack.h"
 #include "meshes/MeshFile.h"
 #include "meshes/OutlineFile.h"
 
@@ -78,6 +79,12 @@ bool MainWindow::openFile(const QString& file) {
         openImports({{QFileInfo(file).absoluteFilePath().toStdString()}});
         return true;
     }
+    if (isPack(file.toStdString()) && QFileInfo::exists(file)) {
+        showMessage(
+            tr("%1 is an asset that was published: it is used as one node, and changed in the loom that it was made from.").arg(QFileInfo(file).fileName()),
+            {{tr("Use it in a new loom"), [this, file = QFileInfo(file).absoluteFilePath()] { useAsset(file); }}});
+        return false;
+    }
     if (const auto error = document_.open(file.toStdString())) {
         if (!isLoom(file) && QFileInfo::exists(file)) {
             showMessage(tr("%1 was not opened: it is neither a loom (.loom) nor a mesh, drawing or picture that can be read (%2).")
@@ -121,6 +128,15 @@ void MainWindow::openImports(const std::vector<ImportedFile>& files) {
     showMessage(files.size() == 1 ? tr("A new loom that imports %1. Save it where you like; the file stays where it is.").arg(first)
                                   : tr("A new loom that imports %1 files. Save it where you like; they stay where they are.").arg(files.size()),
                 {{tr("Save as …"), [this] { saveAs(); }}});
+}
+
+void MainWindow::useAsset(const QString& file) {
+    if (!mayLeave()) return;
+    document_.startNew();
+    std::string id;
+    Edit edit = addNode(document_.loom(), "asset", {0, 0}, &id);
+    if (const auto added = applied(document_.loom(), edit)) edit = joined(edit, setSetting(*added, id, "asset", file.toStdString()));
+    document_.apply(edit);
 }
 
 bool MainWindow::offerImport(const QString& file) {
@@ -286,8 +302,9 @@ void MainWindow::renameAsked() {
 
 void MainWindow::openAsked() {
     if (!mayLeave()) return;
-    const QString file = QFileDialog::getOpenFileName(this, tr("Open a loom, or a file to build on"), folderOfFiles(),
-                                                      tr("Looms, meshes, drawings and pictures (*.loom %1);;Looms (*.loom)").arg(importedPatterns()));
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Open a loom, or a file to build on"), folderOfFiles(),
+                                     tr("Looms, assets, meshes, drawings and pictures (*.loom *.loompack %1);;Looms (*.loom)").arg(importedPatterns()));
     if (!file.isEmpty()) openFile(file);
 }
 

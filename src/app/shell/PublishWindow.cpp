@@ -16,6 +16,7 @@
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QProgressBar>
 #include <QtWidgets/QPushButton>
+#include <QtWidgets/QScrollBar>
 #include <QtWidgets/QSpinBox>
 #include <QtWidgets/QTabWidget>
 #include <QtWidgets/QTableWidget>
@@ -325,7 +326,7 @@ void PublishWindow::check() {
     takeFacts();
     message_->hide();
     FitSubject subject = subjectNow();
-    checked_ = subject.loom;
+    checked_ = asPublished(subject.loom);
     auto trials = trialsOf(*subject.loom, {.middles = true, .pairs = true, .random = random_->value()});
     rowOf_.assign(trials.size(), -1);
     table_->setRowCount(0);
@@ -337,6 +338,7 @@ void PublishWindow::check() {
 /// Rows of what has been tried; during the check what is not fit comes first into sight.
 void PublishWindow::fillTable() {
     const auto before = chosen();
+    const int scrolled = table_->verticalScrollBar()->value();
     const QSignalBlocker quiet(table_);
     table_->setRowCount(0);
     std::fill(rowOf_.begin(), rowOf_.end(), -1);
@@ -362,6 +364,7 @@ void PublishWindow::fillTable() {
     }
     table_->setColumnWidth(kState, px(90));
     if (before && rowOf_[*before] >= 0) table_->selectRow(rowOf_[*before]);
+    table_->verticalScrollBar()->setValue(scrolled);
     showChoice();
     showVerdict();
 }
@@ -391,7 +394,7 @@ void PublishWindow::showVerdict() {
         slow += v.fit() && v.slow;
     }
     const std::size_t all = run_.verdicts().size();
-    const bool stale = checked_ && !(*checked_ == document_.loom());
+    const bool stale = checked_ && !givesSameModels(*checked_, document_.loom());
     verdict_->setText(all == 0         ? tr("Not checked yet. A check builds the loom at many settings of its controls.")
                       : run_.running() ? tr("%1 of %2 settings tried, %3 not fit so far").arg(tried).arg(all).arg(tried - fit)
                       : tried < all    ? tr("Stopped after %1 of %2 settings; %3 not fit").arg(tried).arg(all).arg(tried - fit)
@@ -402,7 +405,12 @@ void PublishWindow::showVerdict() {
     progress_->setValue(int(tried));
     check_->setText(run_.running() ? tr("Stop") : tr("Check"));
     publish_->setEnabled(!run_.running() && !publishProblem(document_.loom()));
-    publish_->setToolTip(all > 0 && !stale && fit == all ? tr("Writes the pack") : tr("Writes the pack, though it is not known to be fit at all settings"));
+    publish_->setToolTip(knownFit() ? tr("Writes the pack") : tr("Writes the pack, though it is not known to be fit at all settings"));
+}
+
+bool PublishWindow::knownFit() const {
+    const auto& all = run_.verdicts();
+    return !all.empty() && std::all_of(all.begin(), all.end(), [](const Verdict& v) { return v.fit(); }) && givesSameModels(*checked_, document_.loom());
 }
 
 QString PublishWindow::verdict() const { return verdict_->text(); }
@@ -444,7 +452,8 @@ bool PublishWindow::publishTo(const QString& file) {
         const auto bytes = publishedPack(subject, stop.get());
         const auto error = bytes ? writeFileAtomically(file.toStdString(), *bytes) : bytes.error();
         return [this, error, file] {
-            message_->setText(error ? tr("Not published. %1").arg(QString::fromStdString(error->text)) : tr("Published as %1.").arg(file));
+            const QString unsure = knownFit() ? QString() : QLatin1Char(' ') + tr("It is not known to be fit at all settings.");
+            message_->setText(error ? tr("Not published. %1").arg(QString::fromStdString(error->text)) : tr("Published as %1.").arg(file) + unsure);
             showVerdict();
             Q_EMIT written(!error);
         };

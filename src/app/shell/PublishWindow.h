@@ -66,6 +66,8 @@ private:
     void fillTable();
     void showRow(int row);
     void showVerdict();
+    /// The loom as it is now was found fit at all settings that were tried.
+    bool knownFit() const;
     void showChoice();
     /// The trial of the chosen row; nothing where there is none.
     std::optional<std::size_t> chosen() const;

@@ -248,7 +248,7 @@ OperatorSpec assetOperator() {
         "The loom stays a file of its own and is read again when it changes, so that all models that use it follow. Paths are taken from the folder of this "
         "loom. Settings that are not changed follow the asset's defaults. It is edited by opening its file.";
     spec.synonyms = {"instance", "reuse", "library", "sub graph", "reference", "link", "loom", "part"};
-    spec.settings = {fileSetting(kAsset, "Loom", {".loom"}).helped("The .loom file of the asset.")};
+    spec.settings = {fileSetting(kAsset, "Loom", {".loom", ".loompack"}).helped("The .loom or .loompack file of the asset.")};
     spec.sample = sample::step(spec.id);
     // What another loom could be: a turned post.
     spec.sample.inside.push_back(sample::step(
