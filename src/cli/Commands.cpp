@@ -3,12 +3,14 @@
 #include "cli/Ending.h"
 #include "cli/PublishCall.h"
 #include "cli/Reference.h"
+#include "cli/SheetCall.h"
 #include "cli/Summary.h"
 #include "engine/Engine.h"
 #include "formats/LoomFile.h"
 #include "formats/Pack.h"
 #include "geometry/ElementTransfer.h"
 #include "graph/Controls.h"
+#include "graph/LoomNotices.h"
 #include "graph/OperatorSample.h"
 #include "meshes/MeshFile.h"
 #include "operators/Catalogue.h"
@@ -159,6 +161,11 @@ public:
         for (const LoomProblem& p : problems) {
             err_ << fmt::format("seedloom-cli: {}: {}{}{}\n", file, p.node, p.node.empty() ? "" : ": ", p.text);
             list.push_back({{"level", "error"}, {"node", p.node}, {"code", p.code}, {"text", p.text}});
+        }
+        for (const LoomNotice& n : loomNotices(*read.loom, read.assets)) {
+            if (n.level == NoticeLevel::error) continue;  // a problem, and told as one
+            list.push_back({{"level", n.level == NoticeLevel::warning ? "warning" : "info"}, {"node", n.node}, {"code", n.code}, {"text", n.text}});
+            if (!json) out_ << fmt::format("{}: {}\n", file, n.text);
         }
         if (json) out_ << Json{{"ok", problems.empty()}, {"file", file}, {"notices", std::move(list)}}.dump(2) << '\n';
         else if (problems.empty()) out_ << fmt::format("{}: valid\n", file);
@@ -378,6 +385,14 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     publish->add_option("--max-triangles", publishing.mostTriangles, "More triangles than these are a fault");
     publish->add_option("--threads", publishing.threads, "How many settings to try at the same time; 0 means as many as the machine has");
     publish->add_option("--time-limit", publishLimit, "Stop after so many seconds (exit status 4)");
+    publish->add_option("--sheet", publishing.sheet, "Also write its sheet (sheet.html, sheet.png) into this folder, and into the pack");
+    SheetCallOptions sheeting;
+    double sheetLimit = 0;
+    CLI::App* sheet = command("sheet", "Write one page that shows an asset: each control, presets, figures");
+    sheet->add_option("file", sheeting.file, "A .loom or .loompack file")->required();
+    sheet->add_option("-o,--out", sheeting.out, "Where to write: .html or .png")->required();
+    sheet->add_option("--threads", sheeting.threads, "How many settings to build at the same time; 0 means as many as the machine has");
+    sheet->add_option("--time-limit", sheetLimit, "Stop after so many seconds (exit status 4)");
     CLI::App* format = command("format", "Write a loom anew as the application saves it: stable order, one setting a line");
     format->add_option("file", call.file, "A .loom file")->required();
     try {
@@ -410,6 +425,12 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
             publishing.json = call.json;
             const TimeLimit limit(publishLimit, stop);
             return publishCall(publishing, out, err, stop);
+        }
+        if (*sheet) {
+            call.file = sheeting.file;
+            sheeting.json = call.json;
+            const TimeLimit limit(sheetLimit, stop);
+            return sheetCall(sheeting, out, stop);
         }
         return call.validate();
     } catch (const Ending& ending) {

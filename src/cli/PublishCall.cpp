@@ -2,6 +2,7 @@
 
 #include "cli/Commands.h"
 #include "cli/Ending.h"
+#include "cli/SheetCall.h"
 #include "files/FileIo.h"
 #include "publish/Publish.h"
 
@@ -48,6 +49,7 @@ public:
         check();
         Json report = reportOf();
         const bool fit = report["fit"].get<bool>();
+        if (fit && !options_.sheet.empty()) writeSheet(report);
         if (fit && !options_.out.empty() && !options_.checkOnly) write(report);
         if (options_.json) out_ << report.dump(2, ' ', false, Json::error_handler_t::replace) << '\n';
         else tell(report);
@@ -88,8 +90,19 @@ private:
                 {"trials", trials_.size()}, {"rows", std::move(rows)}, {"advice", publishAdvice(*subject_.loom)}};
     }
 
+    void writeSheet(Json& report) {
+        sheet_ = sheetFiles(subject_, options_.threads, stop_);
+        std::error_code error;
+        std::filesystem::create_directories(options_.sheet, error);
+        for (const auto& [name, content] : sheet_)
+            if (const auto problem = writeFileAtomically(std::filesystem::path(options_.sheet) / name, content)) throw Ending{kUnreadable, problem->text};
+        report["sheet"] = options_.sheet;
+    }
+
     void write(Json& report) {
-        const auto bytes = publishedPack(subject_, &stop_);
+        std::map<std::string, std::string> beside;
+        for (auto& [name, content] : sheet_) beside[kPackedSheet + name] = std::move(content);
+        const auto bytes = publishedPack(subject_, &stop_, beside);
         if (!bytes) throw Ending{bytes.error().code == "pack.cancelled" ? kStopped : kUnreadable, bytes.error().text};
         if (const auto error = writeFileAtomically(options_.out, *bytes)) throw Ending{kUnreadable, error->text};
         report["output"] = options_.out;
@@ -105,6 +118,7 @@ private:
             if (row.contains("smallest")) out_ << "      the smallest change that fails so: " << row["smallest"].dump() << '\n';
         }
         for (const Json& advice : report["advice"]) out_ << "  advice: " << advice.get<std::string>() << '\n';
+        if (report.contains("sheet")) out_ << "  its sheet: " << options_.sheet << '\n';
         if (report.contains("output")) out_ << "  written: " << options_.out << '\n';
     }
 
@@ -115,6 +129,7 @@ private:
     FitOptions fit_;
     std::vector<Trial> trials_;
     std::vector<Verdict> verdicts_;
+    std::map<std::string, std::string> sheet_;
     std::size_t count_ = 0;  ///< of settings that are not fit
     bool shrinks_ = true;    ///< the next broken one
 };

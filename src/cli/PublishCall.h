@@ -6,10 +6,10 @@
 namespace seedloom {
 
 struct PublishOptions {
-    std::string file, out;
-    bool checkOnly = false;  ///< nothing is written
-    bool open = false;       ///< open surfaces are meant
-    bool shrink = false;     ///< the smallest change that still fails is looked for
+    std::string file, out, sheet;  ///< sheet: a folder for it; empty: none is made
+    bool checkOnly = false;        ///< nothing is written
+    bool open = false;             ///< open surfaces are meant
+    bool shrink = false;           ///< the smallest change that still fails is looked for
     bool json = false;
     int random = 50, seed = 1, threads = 0;
     std::size_t mostTriangles = 0;  ///< 0: no budget

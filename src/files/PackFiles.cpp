@@ -24,7 +24,8 @@ struct PackFiles::Archive {
     }
 };
 
-PackFiles::PackFiles(std::string bytes, std::string name) : bytes_(std::move(bytes)), name_(std::move(name)), archive_(std::make_unique<Archive>()) {}
+PackFiles::PackFiles(std::string bytes, std::string name)
+    : bytes_(std::move(bytes)), name_(std::move(name)), size_(bytes_.size()), archive_(std::make_unique<Archive>()) {}
 PackFiles::~PackFiles() = default;
 
 Result<std::shared_ptr<const PackFiles>> PackFiles::open(const std::filesystem::path& pack, const FileSource& from) {
@@ -39,14 +40,24 @@ Result<std::shared_ptr<const PackFiles>> PackFiles::fromBytes(std::string bytes,
     return std::shared_ptr<const PackFiles>(out);
 }
 
-std::optional<Error> PackFiles::list() {
+Result<std::shared_ptr<const PackFiles>> PackFiles::peek(const std::filesystem::path& pack) {
+    const std::shared_ptr<PackFiles> out(new PackFiles({}, pack.filename().string()));
+    std::error_code error;
+    out->size_ = std::filesystem::file_size(pack, error);
+    if (error) return Error{"file.read", fmt::format("'{}' can't be read: {}.", pack.string(), error.message())};
+    if (auto problem = out->list(pack)) return *problem;
+    return std::shared_ptr<const PackFiles>(out);
+}
+
+std::optional<Error> PackFiles::list(const std::filesystem::path& onDisk) {
     zip_error_t problem;
     zip_error_init(&problem);
-    zip_source_t* source = zip_source_buffer_create(bytes_.data(), bytes_.size(), 0, &problem);
+    zip_source_t* source =
+        onDisk.empty() ? zip_source_buffer_create(bytes_.data(), bytes_.size(), 0, &problem) : zip_source_file_create(onDisk.c_str(), 0, -1, &problem);
     if (source) archive_->zip = zip_open_from_source(source, ZIP_RDONLY | ZIP_CHECKCONS, &problem);
     if (source && !archive_->zip) zip_source_free(source);
     // Nothing at all would pass for a zip file without entries.
-    const std::string why = bytes_.empty() ? "it is empty" : archive_->zip ? std::string() : zip_error_strerror(&problem);
+    const std::string why = size_ == 0 ? "it is empty" : archive_->zip ? std::string() : zip_error_strerror(&problem);
     zip_error_fini(&problem);
     if (!why.empty()) return Error{"pack.format", fmt::format("'{}' is no pack that can be read ({}). Copy or publish it again.", name_, why)};
     const zip_int64_t count = zip_get_num_entries(archive_->zip, 0);
@@ -75,7 +86,7 @@ Result<std::string> PackFiles::read(const std::filesystem::path& path, std::size
     if (entry->stamp.size > most) return tooLarge(path, most);
     const Error damaged{"pack.format", fmt::format("'{}' in the pack '{}' is damaged. Copy or publish the pack again.", path.string(), name_)};
     // What says that it is larger than it can be must not cost the memory for it.
-    if (entry->packed > bytes_.size() || entry->stamp.size > entry->packed * kMostPacking + 64) return damaged;
+    if (entry->packed > size_ || entry->stamp.size > entry->packed * kMostPacking + 64) return damaged;
     std::string out(entry->stamp.size, '\0');
     const std::lock_guard lock(mutex_);
     zip_file_t* file = zip_fopen_index(archive_->zip, entry->index, 0);

@@ -11,7 +11,7 @@ namespace seedloom {
 
 namespace {
 
-constexpr std::size_t kLargestLoom = std::size_t(256) << 20, kLargestManifest = std::size_t(1) << 20;
+constexpr std::size_t kLargestLoom = std::size_t(256) << 20;
 
 std::string textIn(const Json& from, const char* key) {
     const auto it = from.find(key);
@@ -34,11 +34,18 @@ std::optional<std::array<int, 3>> numbersOf(const std::string& version) {
 
 bool isPack(const std::filesystem::path& file) { return file.extension() == kPackEnding; }
 
-AssetAbout aboutOf(const Loom& loom) {
-    AssetAbout out{loom.name, textIn(loom.extra, "version"), textIn(loom.extra, "summary"), textIn(loom.extra, "author"), textIn(loom.extra, "licence"), {}};
-    if (const auto tags = loom.extra.find("tags"); tags != loom.extra.end() && tags->is_array())
+AssetAbout aboutIn(const Json& told) {
+    if (!told.is_object()) return {};
+    AssetAbout out{textIn(told, "name"), textIn(told, "version"), textIn(told, "summary"), textIn(told, "author"), textIn(told, "licence"), {}};
+    if (const auto tags = told.find("tags"); tags != told.end() && tags->is_array())
         for (const Json& tag : *tags)
             if (tag.is_string()) out.tags.push_back(tag.get<std::string>());
+    return out;
+}
+
+AssetAbout aboutOf(const Loom& loom) {
+    AssetAbout out = aboutIn(loom.extra);
+    out.name = loom.name;
     return out;
 }
 
@@ -63,6 +70,15 @@ int compareVersions(const std::string& a, const std::string& b) {
     return first < second ? -1 : second < first ? 1 : 0;
 }
 
+std::optional<Error> manifestProblem(const Json& manifest, const std::string& name) {
+    const int format = manifest.is_object() && manifest.contains("loompack") && manifest["loompack"].is_number_integer() ? manifest["loompack"].get<int>() : 0;
+    if (format < 1) return Error{"pack.format", fmt::format("'{}' does not say what it is: its manifest can't be read. Publish it again.", name)};
+    if (format > kPackFormat)
+        return Error{"pack.format",
+                     fmt::format("'{}' has format {}, and this version reads up to {}. Update Seed Loom to open it.", name, format, kPackFormat)};
+    return {};
+}
+
 Result<Packed> readPack(const std::filesystem::path& file, const FileSource& from) {
     auto bytes = from.read(file);
     if (!bytes) return bytes.error();
@@ -72,14 +88,8 @@ Result<Packed> readPack(const std::filesystem::path& file, const FileSource& fro
 Result<Packed> packFromBytes(std::string bytes, const std::string& name) {
     auto pack = PackFiles::fromBytes(std::move(bytes), name);
     if (!pack) return pack.error();
-    if (const auto manifest = (*pack)->read(kPackedManifest, kLargestManifest)) {
-        const Json told = Json::parse(*manifest, nullptr, false);
-        const int format = told.is_object() && told.contains("loompack") && told["loompack"].is_number_integer() ? told["loompack"].get<int>() : 0;
-        if (format < 1) return Error{"pack.format", fmt::format("'{}' does not say what it is: its manifest can't be read. Publish it again.", name)};
-        if (format > kPackFormat)
-            return Error{"pack.format",
-                         fmt::format("'{}' has format {}, and this version reads up to {}. Update Seed Loom to open it.", name, format, kPackFormat)};
-    }
+    if (const auto manifest = (*pack)->read(kPackedManifest, kLargestManifest))
+        if (auto problem = manifestProblem(Json::parse(*manifest, nullptr, false), name)) return *problem;
     const auto text = (*pack)->read(kPackedLoom, kLargestLoom);
     if (!text) return Error{"pack.format", fmt::format("'{}' holds no asset: {}", name, text.error().text)};
     auto loom = loomFromText(*text);

@@ -8,8 +8,10 @@ namespace seedloom {
 inline constexpr const char* kPackEnding = ".loompack";
 inline constexpr const char* kPackedLoom = "asset.loom";
 inline constexpr const char* kPackedPicture = "picture.png";
+inline constexpr const char* kPackedSheet = "sheet/";
 inline constexpr const char* kPackedManifest = "manifest.json";
 inline constexpr int kPackFormat = 1;
+inline constexpr std::size_t kLargestManifest = std::size_t(1) << 20;
 
 /// By its ending.
 bool isPack(const std::filesystem::path& file);
@@ -20,6 +22,8 @@ struct AssetAbout {
     std::vector<std::string> tags;
     bool operator==(const AssetAbout&) const = default;
 };
+/// What the manifest of a pack, or the top of a loom file, tells.
+AssetAbout aboutIn(const Json& told);
 AssetAbout aboutOf(const Loom& loom);
 /// The same loom with `about` in it; what is empty is left out.
 Loom withAbout(Loom loom, const AssetAbout& about);
@@ -33,6 +37,8 @@ struct Packed {
     AssetAbout about;
     std::shared_ptr<const PackFiles> files;  ///< of the whole pack; paths in the loom start at its top
 };
+/// Why a pack with this manifest can't be read, or nothing; `name` stands in the message.
+std::optional<Error> manifestProblem(const Json& manifest, const std::string& name);
 /// Errors: those of PackFiles::open() and loomFromText(), `pack.format` where a pack is of a later format or holds no loom.
 Result<Packed> readPack(const std::filesystem::path& file, const FileSource& from = *diskFiles());
 /// The same from its bytes; `name` stands in messages.

@@ -3,6 +3,7 @@
 #include "geometry/Vec.h"
 
 #include <embree3/rtcore.h>
+#include <tbb/task_arena.h>
 
 #include <new>
 #include <stdexcept>
@@ -15,10 +16,11 @@ template <typename T> T* notNull(T* handle) {
     return handle;
 }
 
-/// The library on the thread that calls it. When memory ends it goes on by itself with a scene that lacks something, so `check` must follow what was built.
+/// The library, on the threads that call it. A device that is asked for one thread holds the whole program to one for as long as it lives, so none is; see
+/// commitAlone(). When memory ends it goes on by itself with a scene that lacks something, so `check` must follow what was built.
 class RayDevice {
 public:
-    RayDevice() : handle_(notNull(rtcNewDevice("threads=1"))) {}
+    RayDevice() : handle_(notNull(rtcNewDevice("threads=0"))) {}
     ~RayDevice() { rtcReleaseDevice(handle_); }
     RayDevice(const RayDevice&) = delete;
     RayDevice& operator=(const RayDevice&) = delete;
@@ -35,6 +37,12 @@ public:
 private:
     RTCDevice handle_;
 };
+
+/// Makes a scene ready on the calling thread alone, so that it is the same one every time.
+inline void commitAlone(RTCScene scene) {
+    tbb::task_arena alone(1);
+    alone.execute([scene] { rtcCommitScene(scene); });
+}
 
 /// The library refuses places and directions near the end of the numbers.
 inline bool usableRay(Vec3 from, Vec3 direction) {

@@ -30,7 +30,7 @@ RayScene::RayScene(const Geometry& g) : scene_(std::make_unique<Scene>()) {
         for (std::size_t i = 0; i < triangles.corners.size(); ++i) corners[i] = g.topology().cornerPoint()[triangles.corners[i]];
         rtcCommitGeometry(mesh);
     }
-    rtcCommitScene(scene_->scene);
+    commitAlone(scene_->scene);
     scene_->device.check();
 }
 

@@ -67,8 +67,8 @@ Edit renameNode(const Loom& loom, const std::string& node, const std::string& la
 /// Moves nodes by whole cells; what is in their way is pushed on in its strand. Nothing where one would leave the grid.
 Edit moveNodes(const Loom& loom, const std::vector<std::string>& nodes, int columns, int rows);
 Edit moveNode(const Loom& loom, const std::string& node, Cell to);
-/// Takes a node out of where it is and puts it into a link; empty where that would close a ring.
-Edit weaveIn(const Loom& loom, const std::string& node, const Link& link);
+/// Takes a node out of where it is and puts it into a link; empty where that would close a ring, and for what takes no geometry.
+Edit weaveIn(const Loom& loom, const std::string& node, const Link& link, const Assets& assets = {});
 Edit setTint(const Loom& loom, const std::vector<std::string>& nodes, int tint);
 Edit renameLoom(const Loom& loom, const std::string& name);
 /// Name and facts as `like` has them.

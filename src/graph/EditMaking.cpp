@@ -244,12 +244,14 @@ Edit moveNode(const Loom& loom, const std::string& node, Cell to) {
     return moved ? moveNodes(loom, {node}, to.column - moved->cell.column, to.row - moved->cell.row) : Edit{};
 }
 
-Edit weaveIn(const Loom& loom, const std::string& node, const Link& link) {
+Edit weaveIn(const Loom& loom, const std::string& node, const Link& link, const Assets& assets) {
     Draft draft(loom, fmt::format("Weave in {}", nameOf(loom, node)));
     const Node* moved = loom.node(node);
     const Node* from = loom.node(link.from);
     const Node* to = loom.node(link.to);
-    if (!moved || !from || !to || link.from == node || link.to == node || !takesInput(moved->op)) return draft.finish();
+    if (!moved || !from || !to || link.from == node || link.to == node) return draft.finish();
+    const auto spec = specOf(*moved, assets);
+    if (!spec || spec->inputs.empty()) return draft.finish();
     // Out of where it was: what hung on it keeps its feed.
     const std::optional<Link> feed = passOn(draft, node);
     draft.removeLinksIf([&](const Link& l) { return feed && l == *feed; });

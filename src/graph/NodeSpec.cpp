@@ -68,6 +68,14 @@ void addPorts(OperatorSpec& spec, const Loom& inner, const char* op) {
 
 }  // namespace
 
+std::vector<std::string> pluggedNamesIn(const Loom& loom) {
+    OperatorSpec ports;
+    addPorts(ports, loom, kInputGeometry);
+    std::vector<std::string> out;
+    for (const PortSpec& port : ports.inputs) out.push_back(port.id);
+    return out;
+}
+
 std::shared_ptr<const OperatorSpec> specOf(const Node& node, const Assets& assets) {
     auto declared = operatorFor(node.op, node.settings);
     if (!declared || !isContainer(node.op)) return declared;

@@ -19,6 +19,8 @@ std::string innerPortOf(const Node& innerInput);
 std::string assetFileOf(const Json& settings);
 /// What an input geometry is called: its setting `name`, else that setting's default.
 std::string pluggedNameOf(const Node& inputGeometry);
+/// The names of the geometry that an asset of this loom asks for, those asked for in its nests as well; each once, in the order of nodes.
+std::vector<std::string> pluggedNamesIn(const Loom& loom);
 /// What a new container holds: an input that goes straight to the output.
 InnerGraph newInnerGraph();
 

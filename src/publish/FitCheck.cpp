@@ -76,23 +76,14 @@ Result<FitSubject> fitSubjectFrom(const std::filesystem::path& file) {
 std::vector<Verdict> checkFit(const FitSubject& subject, const std::vector<Trial>& trials, const FitOptions& options) {
     TrialBuilds builds(subject, options);
     std::vector<Verdict> out(trials.size());
-    std::atomic<std::size_t> next{0};
     std::mutex telling;
-    const auto work = [&] {
-        for (std::size_t i; !builds.stopped() && (i = next++) < trials.size();) {
-            Verdict verdict = builds.judge(trials[i], 1);
-            const std::lock_guard lock(telling);
-            out[i] = std::move(verdict);
-            if (options.onTrial && out[i].state != Verdict::State::waiting) options.onTrial(i, out[i]);
-        }
-    };
-    // Whole trials side by side wait less for each other than the loops inside of one.
-    const std::size_t machine = std::max(1u, std::thread::hardware_concurrency());
-    const std::size_t wanted = options.threads > 0 ? std::size_t(options.threads) : machine;
-    std::vector<std::jthread> threads;
-    for (std::size_t t = 1; t < std::min(wanted, trials.size()); ++t) threads.emplace_back(work);
-    work();
-    threads.clear();
+    sideBySide(trials.size(), options.threads, [&](std::size_t i) {
+        if (builds.stopped()) return;
+        Verdict verdict = builds.judge(trials[i], 1);
+        const std::lock_guard lock(telling);
+        out[i] = std::move(verdict);
+        if (options.onTrial && out[i].state != Verdict::State::waiting) options.onTrial(i, out[i]);
+    });
     weigh(out, options.mostTriangles);
     return out;
 }

@@ -82,17 +82,9 @@ Result<Geometry> defaultsOf(const FitSubject& subject, const std::atomic<bool>* 
     return built ? Result<Geometry>(*built) : Error{"pack.build", "At its defaults the loom builds nothing. Mend the nodes that fail, then publish."};
 }
 
-void collectInputs(const Loom& loom, std::vector<std::string>& names) {
-    for (const Node& node : loom.nodes) {
-        if (node.op == kInputGeometry) names.push_back(pluggedNameOf(node));
-        if (node.graph && node.op != kAsset) collectInputs(*node.graph, names);
-    }
-}
-
 std::string manifestOf(const Loom& loom, const Digest& defaults) {
     const AssetAbout about = aboutOf(loom);
-    std::vector<std::string> inputs, controls;
-    collectInputs(loom, inputs);
+    std::vector<std::string> controls;
     for (const Control& control : loom.controls) controls.push_back(control.id);
     return Json{{"loompack", kPackFormat},
                 {"name", about.name},
@@ -101,7 +93,7 @@ std::string manifestOf(const Loom& loom, const Digest& defaults) {
                 {"author", about.author},
                 {"licence", about.licence},
                 {"tags", about.tags},
-                {"inputs", inputs},
+                {"inputs", pluggedNamesIn(loom)},
                 {"controls", controls},
                 {"seedloom", "0.1.0"},
                 {"digests", {{"defaults", defaults.hex()}}}}
@@ -147,7 +139,7 @@ std::vector<std::string> publishAdvice(const Loom& loom) {
     return out;
 }
 
-Result<std::string> publishedPack(const FitSubject& subject, const std::atomic<bool>* cancel) {
+Result<std::string> publishedPack(const FitSubject& subject, const std::atomic<bool>* cancel, const std::map<std::string, std::string>& beside) {
     if (auto problem = publishProblem(*subject.loom)) return *problem;
     // Its values in use are those of whoever made it; an asset starts at its defaults.
     FitSubject plain = subject;
@@ -159,6 +151,7 @@ Result<std::string> publishedPack(const FitSubject& subject, const std::atomic<b
     const Digest digest = digestOf(*model);
     packing.files[kPackedManifest] = manifestOf(*plain.loom, digest);
     if (auto problem = addPicture(*model, packing.files, cancel)) return *problem;
+    packing.files.insert(beside.begin(), beside.end());
     auto bytes = packedBytes(packing.files);
     if (!bytes) return bytes.error();
     // What others get is tried, not what it was made from.

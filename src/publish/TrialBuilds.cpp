@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include <thread>
+
 namespace seedloom {
 
 namespace {
@@ -55,42 +57,69 @@ void TrialBuilds::look(const Geometry& built, Verdict& verdict) const {
         if (shape->faceCount() > 0) addFaults(*shape, options_.closed, run, verdict.faults);
 }
 
-Verdict TrialBuilds::judge(const Trial& trial, int threads, RebuildResult* kept) {
+namespace {
+
+void tellFault(Verdict& to, Verdict::State state, std::string text, std::string node = {}) {
+    if (to.faults.empty()) to.node = std::move(node);
+    to.faults.push_back(std::move(text));
+    to.state = std::max(to.state, state);
+}
+
+}  // namespace
+
+Verdict TrialBuilds::build(const Trial& trial, int threads, RebuildResult& result) {
     using State = Verdict::State;
     Verdict out;
-    const auto fail = [&](State state, std::string text, std::string node = {}) {
-        if (out.faults.empty()) out.node = std::move(node);
-        out.faults.push_back(std::move(text));
-        out.state = std::max(out.state, state);
-    };
     auto values = controlValues(loom(), {trial.preset, trial.given});
     if (!values) {
-        fail(State::failed, values.error().text);
+        tellFault(out, State::failed, values.error().text);
         return out;
     }
     RebuildRequest request = subject_.request(std::move(*values));
     request.threads = threads;
     request.cancel = options_.cancel;
-    RebuildResult result = rebuild(request, memo_);
+    result = rebuild(request, memo_);
     if (result.cancelled) return out;
     out.ms = costOf(result);
     out.state = State::sound;
-    if (!result.broken.empty()) fail(State::failed, result.broken);
+    if (!result.broken.empty()) tellFault(out, State::failed, result.broken);
     for (const Notice& notice : result.notices(loom()))
         if (notice.level != NoticeLevel::info)
-            fail(notice.level == NoticeLevel::error ? State::failed : State::unsound, notice.node + ": " + notice.text, notice.node);
+            tellFault(out, notice.level == NoticeLevel::error ? State::failed : State::unsound, notice.node + ": " + notice.text, notice.node);
+    if (!result.geometry(loom().output)) tellFault(out, State::failed, "nothing was built");
+    return out;
+}
+
+Verdict TrialBuilds::judge(const Trial& trial, int threads, RebuildResult* kept) {
+    using State = Verdict::State;
+    RebuildResult result;
+    Verdict out = build(trial, threads, result);
+    const Geometry* built = result.geometry(loom().output);
+    if (out.state == State::waiting || (!built && result.nodes.empty())) return out;
     try {
         const std::size_t told = out.faults.size();
-        if (const Geometry* built = result.geometry(loom().output)) look(*built, out);
-        else fail(State::failed, "nothing was built");
+        if (built) look(*built, out);
         if (out.faults.size() > told) out.state = std::max(out.state, State::unsound);
     } catch (const Cancelled&) {
         return {};
     } catch (const std::exception&) {
-        fail(State::failed, "there is not enough memory to look at the model");
+        tellFault(out, State::failed, "there is not enough memory to look at the model");
     }
     if (kept) *kept = std::move(result);
     return out;
+}
+
+void sideBySide(std::size_t count, int threads, const std::function<void(std::size_t)>& work) {
+    std::atomic<std::size_t> next{0};
+    const auto some = [&] {
+        for (std::size_t i; (i = next++) < count;) work(i);
+    };
+    // Whole trials side by side wait less for each other than the loops inside of one.
+    const std::size_t machine = std::max(1u, std::thread::hardware_concurrency());
+    const std::size_t wanted = threads > 0 ? std::size_t(threads) : machine;
+    std::vector<std::jthread> others;
+    for (std::size_t t = 1; t < std::min(wanted, count); ++t) others.emplace_back(some);
+    some();
 }
 
 }  // namespace seedloom

@@ -13,6 +13,8 @@ public:
     TrialBuilds(FitSubject subject, const FitOptions& options);
     const Loom& loom() const { return *subject_.loom; }
 
+    /// Builds, and tells what failed on the way; what the model is like is not looked at. Waiting where it was cancelled. `threads` of the build itself.
+    Verdict build(const Trial& trial, int threads, RebuildResult& result);
     /// `threads` of the build itself; waiting where it was cancelled. What was built is put into `kept`, where that is wanted and the controls allow it.
     Verdict judge(const Trial& trial, int threads, RebuildResult* kept = nullptr);
     bool stopped() const { return options_.cancel && *options_.cancel; }
@@ -30,5 +32,8 @@ private:
     std::mutex mutex_;
     std::unordered_map<Digest, double, DigestHash> costs_;  ///< ms, by key
 };
+
+/// Calls work(0) to work(count − 1), each on one of so many threads; 0: as many as the machine has. `work` must not throw.
+void sideBySide(std::size_t count, int threads, const std::function<void(std::size_t)>& work);
 
 }  // namespace seedloom

@@ -46,7 +46,7 @@ private:
     void placeCamera() {
         camera_.yaw = options_.yaw;
         camera_.pitch = options_.pitch;
-        camera_.frameTightly(bounds_, size_, 1.12);
+        camera_.frameTightly(options_.framing.value_or(bounds_), size_, 1.12);
         radius_ = std::max(float(bounds_.diagonal() / 2), 1e-6f);
         eye_ = camera_.eye();
         rays_ = camera_.rays(size_);

@@ -25,7 +25,7 @@ public:
 
     RTCScene scene() const { return scene_.get(); }
     void commit() {
-        rtcCommitScene(scene());
+        commitAlone(scene());
         device_.check();
     }
 

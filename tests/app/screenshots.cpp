@@ -1,6 +1,7 @@
 // Takes the pictures in docs/screenshots from the demo data. Run by scripts/screenshots under its own display.
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
+#include "app/library/LibraryDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/settings/StrokesField.h"
@@ -8,13 +9,17 @@
 #include "app/shell/MainWindow.h"
 #include "app/shell/PublishWindow.h"
 #include "app/shell/StartPage.h"
+#include "app/shell/UpdateWindow.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
 #include "app/widgets/Slider.h"
+#include "files/FileIo.h"
+#include "publish/Publish.h"
 #include "support/OwnApplication.h"
 
+#include <QtCore/QTemporaryDir>
 #include <QtGui/QScreen>
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
@@ -24,6 +29,7 @@
 #include <QtWidgets/QTabWidget>
 #include <QtWidgets/QTableWidget>
 
+using namespace seedloom;
 using namespace seedloom::app;
 
 namespace {
@@ -248,6 +254,57 @@ void takePublishing(MainWindow& window, const QString& folder) {
     delete publish;
 }
 
+/// A demo as a pack on a shelf, as another version where one is given.
+void putOnShelf(const QString& shelf, const char* demo, const char* version, const std::function<void(Loom&)>& change = {}) {
+    auto subject = fitSubjectFrom(QStringLiteral(SEEDLOOM_SOURCE "/demo/%1.loom").arg(QLatin1String(demo)).toStdString());
+    Loom loom = *subject->loom;
+    AssetAbout about = aboutOf(loom);
+    about.version = version;
+    loom = withAbout(std::move(loom), about);
+    if (change) change(loom);
+    subject->loom = std::make_shared<const Loom>(std::move(loom));
+    const auto bytes = publishedPack(*subject);
+    QDir().mkpath(shelf);
+    if (bytes) writeFileAtomically(QStringLiteral("%1/%2-%3.loompack").arg(shelf, QLatin1String(demo), QLatin1String(version)).toStdString(), *bytes);
+}
+
+/// Shelves with packs, a loom that uses an older one, and what a newer one changes.
+void takeLibrary(MainWindow& window, const QString& folder) {
+    const QTemporaryDir place;
+    const QString quay = place.filePath(QStringLiteral("Quay furniture")), sea = place.filePath(QStringLiteral("From the sea"));
+    putOnShelf(quay, "mooring-bollard", "1.0.0");
+    putOnShelf(quay, "mooring-bollard", "1.1.0", [](Loom& loom) {
+        for (Control& control : loom.controls)
+            if (control.id == "height") control.fallback = 1.1, control.max = 2.4, control.help = "From the quay to the top of its head.";
+        if (auto less = applied(loom, removeControl(loom, "wear"))) loom = std::move(*less);
+    });
+    putOnShelf(quay, "fish-crate", "1.0.0");
+    putOnShelf(quay, "harbour-sign", "2.0.1");
+    putOnShelf(sea, "whelk", "1.0.0");
+    putOnShelf(sea, "net-floats", "1.0.0");
+    window.library().addShelf(quay);
+    window.library().addShelf(sea);
+    window.document().startNew();
+    settle(window);
+    window.weave()->placeAsset(quay + QStringLiteral("/mooring-bollard-1.0.0.loompack"));
+    const std::string node = window.weave()->chosen();
+    window.document().apply(setSetting(window.document().loom(), node, "wear", 0.9, window.document().assets()));
+    window.showLibrary(true);
+    window.libraryDrawer()->choose(QStringLiteral("Mooring bollard"));
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("library"));
+    UpdateWindow* update = window.showUpdate(quay + QStringLiteral("/mooring-bollard-1.1.0.loompack"));
+    update->move(160, 90);
+    while (update->building()) QTest::qWait(50);
+    settle(window);
+    window.screen()->grabWindow(0).save(folder + QStringLiteral("/update.png"));
+    update->close();
+    window.showLibrary(false);
+    window.library().removeShelf(quay);
+    window.library().removeShelf(sea);
+}
+
 /// An empty loom, and help: to be looked at, not kept.
 void takeEmpty(MainWindow& window, const QString& folder) {
     window.document().startNew();
@@ -365,6 +422,10 @@ int main(int argc, char** argv) {
         takePublishing(window, folder);
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--library"))) {
+        takeLibrary(window, folder);
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--start"))) {
         takeStart(window, folder);
         takeEmpty(window, folder);
@@ -394,6 +455,7 @@ int main(int argc, char** argv) {
     takeScatter(window, folder);
     takeBreaking(window, folder);
     takePublishing(window, folder);
+    takeLibrary(window, folder);
     takeNight(window, folder);
     return 0;
 }

@@ -2,11 +2,11 @@
 #include "WindowTest.h"
 #include "app/data/DataDrawer.h"
 #include "app/session/Preferences.h"
+#include "app/session/RecentFiles.h"
 #include "app/settings/ControlForm.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/shell/PublishWindow.h"
-#include "app/shell/RecentFiles.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/TopLine.h"
 #include "app/stage/Stage.h"
@@ -178,6 +178,9 @@ private Q_SLOTS:
             walk(publish, "publish");
         }
         publish->close();
+        window_->showLibrary(true);
+        walk(window_->libraryDrawer(), "library");
+        window_->showLibrary(false);
         run("settings");
         walk(window_->findChild<SettingsDialog*>(), "settings");
         bare.removeDuplicates();

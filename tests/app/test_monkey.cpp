@@ -4,6 +4,7 @@
 #include "app/data/DataDrawer.h"
 #include "app/settings/SettingsPanel.h"
 #include "app/shell/PublishWindow.h"
+#include "app/shell/UpdateWindow.h"
 #include "app/stage/Stage.h"
 #include "formats/LoomFile.h"
 
@@ -142,6 +143,7 @@ private:
         }
         if (window_->help()) window_->help()->close();
         for (auto* publish : window_->findChildren<PublishWindow*>()) publish->close();
+        for (auto* update : window_->findChildren<UpdateWindow*>()) update->close();
         window_->activateWindow();
         for (int i = 0; i < 4; ++i) {
             QWidget* on = QApplication::focusWidget() ? QApplication::focusWidget() : window_.get();

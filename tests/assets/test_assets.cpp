@@ -4,6 +4,7 @@
 #include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
 #include "geometry/Digest.h"
+#include "graph/AssetUpdate.h"
 #include "graph/Controls.h"
 #include "graph/InnerEdits.h"
 #include "graph/NodeSpec.h"
@@ -320,6 +321,97 @@ private Q_SLOTS:
             QVERIFY2(!firstError(rebuilt(loom)).empty(), odd);
             QVERIFY(!loomToText(loom).empty());
         }
+    }
+
+    void usesAreFoundWhereverTheyAre() {
+        write("quay.loom", quay(""));
+        Loom loom = *readLoom(at("quay.loom"));
+        loom = *applied(loom, foldIntoNest(loom, {"post"}, nullptr));
+        Node gone = *readLoom(at("quay.loom"))->node("post");
+        gone.id = "gone", gone.cell = {5, 5};
+        gone.settings["asset"] = "nowhere.loom";
+        gone.extra["asset"] = Json{{"name", "Lamp"}, {"version", "2.0.0"}};
+        loom.nodes.push_back(gone);
+        const auto uses = assetUses(loom, assetsOf(loom, folder_->path().toStdString()));
+        QCOMPARE(uses.size(), std::size_t(2));
+        const auto& nested = uses[0].path.empty() ? uses[1] : uses[0];
+        const auto& lost = uses[0].path.empty() ? uses[0] : uses[1];
+        QCOMPARE(nested.path.size(), std::size_t(1));
+        QVERIFY(nested.name == "Post" && nested.version == "1.2" && nested.file == "post.loom");
+        // What can't be read is known by what was noted when the loom was saved.
+        QVERIFY(lost.name == "Lamp" && lost.version == "2.0.0" && lost.node == "gone");
+        QVERIFY(assetUses(*readLoom(at("post.loom")), {}).empty());
+    }
+
+    void differencesOfControlsAreTold() {
+        const Loom before = *readLoom(at("post.loom"));
+        QVERIFY(controlDifferences(before, before).empty());
+        Loom after = before;
+        after.controls[0].max = 5, after.controls[0].fallback = 1.5, after.controls[0].help = "How high.";
+        after.controls.erase(after.controls.begin() + 2);
+        Control style;
+        style.id = "style", style.label = "Style", style.type = "choice", style.fallback = "plain", style.choices = {"plain", "fluted"};
+        after.controls.insert(after.controls.begin() + 1, style);
+        std::erase_if(after.nodes, [](const Node& n) { return n.id == "cap"; });
+        using Kind = ControlDifference::Kind;
+        const std::vector<ControlDifference> told{{Kind::changed, "Height", {"Default: 1.0 → 1.5", "Largest: 4 → 5", "Another help"}},
+                                                  {Kind::added, "Style", {"Default: plain"}},
+                                                  {Kind::removed, "Cells", {}},
+                                                  {Kind::removed, "cap", {"An input for geometry"}}};
+        QVERIFY(controlDifferences(before, after) == told);
+        // The other way round, what went comes.
+        const auto back = controlDifferences(after, before);
+        QVERIFY(back.size() == 4 && back[1].kind == Kind::added && back[1].label == "Cells" && back[2].kind == Kind::removed && back[3].kind == Kind::added);
+    }
+
+    void anUpdateKeepsWhatItCan() {
+        write("quay.loom", quay(R"x("height": 3.5, "cells": 40, "thick": {"formula": "ctl.height / 10"})x"));
+        Json newer = Json::parse(kPost);
+        newer["version"] = "1.3.0";
+        newer["controls"][0]["max"] = 2.0;
+        newer["controls"].erase(2);
+        newer["nodes"][0]["settings"].erase("cells");
+        write("post-2.loom", newer.dump());
+        const Loom loom = *readLoom(at("quay.loom"));
+        const Assets assets = assetsOf(loom, folder_->path().toStdString());
+        const auto uses = assetUses(loom, assets);
+        std::vector<LostValue> lost;
+        const Loom post = *readLoom(at("post-2.loom"));
+        const Edit edit = updateAssets(loom, uses, "post-2.loom", post, assets, &lost);
+        const Loom now = *applied(loom, edit);
+        QCOMPARE(edit.label, std::string("Update Post"));
+        const Node& node = *now.node("post");
+        QCOMPARE(node.settings["asset"], Json("post-2.loom"));
+        QCOMPARE(node.settings["height"], Json(2.0));
+        QVERIFY(!node.settings.contains("cells"));
+        QCOMPARE(node.settings["thick"], Json({{"formula", "ctl.height / 10"}}));
+        QCOMPARE(lost.size(), std::size_t(2));
+        QVERIFY2(lost[0].label == "Height" && lost[0].text.find("3.5 becomes 2.0") == 0, lost[0].text.c_str());
+        QVERIFY2(lost[1].label == "Cells" && lost[1].text.find("40 goes") == 0, lost[1].text.c_str());
+        QCOMPARE(now.links.size(), loom.links.size());
+        QCOMPARE(*applied(now, inverse(edit)), loom);
+        QCOMPARE(firstError(rebuilt(now)), std::string());
+    }
+
+    void threadsIntoInputsThatAreNoMoreGo() {
+        write("quay.loom", quay(""));
+        const Loom loom = *readLoom(at("quay.loom"));
+        const Assets assets = assetsOf(loom, folder_->path().toStdString());
+        Loom bare = *readLoom(at("post.loom"));
+        std::erase_if(bare.nodes, [](const Node& n) { return n.id == "cap"; });
+        std::vector<LostValue> lost;
+        const Edit edit = updateAssets(loom, assetUses(loom, assets), "bare.loom", bare, assets, &lost);
+        const Loom now = *applied(loom, edit);
+        QCOMPARE(now.links.size(), loom.links.size() - 1);
+        QVERIFY(lost.size() == 1 && lost[0].label == "cap");
+        QCOMPARE(*applied(now, inverse(edit)), loom);
+        // One that has another input keeps none of that name, but those of its own.
+        for (Node& node : bare.nodes)
+            if (node.id == "up") node.op = "input_geometry", node.settings = Json{{"name", "cap"}};
+        QVERIFY(applied(loom, updateAssets(loom, assetUses(loom, assets), "bare.loom", bare, assets))->links.size() == loom.links.size());
+        // Nothing is changed where no use is left.
+        QVERIFY(updateAssets(loom, {}, "bare.loom", bare, assets).empty());
+        QVERIFY(updateAssets(loom, {{{}, "ball", "x", "", ""}, {{"no"}, "post", "x", "", ""}}, "bare.loom", bare, assets).empty());
     }
 
     void timeReachesInside() {

@@ -1,7 +1,9 @@
 // What a loom's controls take, when they are shown and allowed, where they are read, and what changing them does.
+#include "formats/LoomFile.h"
 #include "graph/ControlReadings.h"
 #include "graph/Controls.h"
 #include "graph/Edit.h"
+#include "graph/LoomNotices.h"
 #include "graph/PresetBlend.h"
 #include "support/Run.h"
 
@@ -55,6 +57,12 @@ Loom after(const Loom& loom, const Edit& edit) {
     const auto back = applied(*out, inverse(edit));
     if (!back || !(*back == loom)) qFatal("an edit can't be taken back");
     return *out;
+}
+
+Loom loomOf(const Json& json) {
+    auto loom = loomFromText(json.dump());
+    if (!loom) qFatal("%s", loom.error().text.c_str());
+    return *loom;
 }
 
 std::string codeOf(const auto& result) { return result ? std::string() : result.error().code; }
@@ -352,6 +360,82 @@ private Q_SLOTS:
         QVERIFY(!controlProblem(loom, "hole", c));
         c.allowedWhen = "ctl.other_gone";
         QVERIFY(controlProblem(loom, "hole", c));
+    }
+
+    void whatIsUnusedOrBrokenIsToldWithWhatHelps_data() {
+        QTest::addColumn<QString>("change");
+        QTest::addColumn<QString>("code");
+        QTest::addColumn<QString>("of");
+        QTest::addColumn<int>("fixes");
+        const auto row = [](const char* name, const char* change, const char* code, const char* of, int fixes) {
+            QTest::newRow(name) << change << code << of << fixes;
+        };
+        row("unused", R"([{"op": "add", "path": "/controls/-", "value": {"id": "idle", "label": "Idle", "type": "number", "default": 1}}])", "control.unused",
+            "idle", 1);
+        row("default", R"([{"op": "replace", "path": "/controls/0/default", "value": 9}])", "control.default", "radius", 1);
+        row("shown when", R"([{"op": "add", "path": "/controls/1/shown_when", "value": "ctl.gone > 1"}])", "control.condition", "hole", 1);
+        row("allowed when", R"([{"op": "add", "path": "/controls/1/allowed_when", "value": "ctl.hole <"}])", "control.condition", "hole", 1);
+        row("contradiction",
+            R"([{"op": "add", "path": "/controls/1/allowed_when", "value": "ctl.hole > 1"}, {"op": "add", "path": "/controls/0/allowed_when", "value": "ctl.hole < 1"}])",
+            "control.not_allowed", "hole", 1);
+        row("ring", R"([{"op": "replace", "path": "/controls/0/default", "value": {"formula": "ctl.hole"}},
+                        {"op": "replace", "path": "/controls/1/default", "value": {"formula": "ctl.radius"}}])",
+            "control.cycle", "", 0);
+        row("preset", R"([{"op": "add", "path": "/presets/-", "value": {"name": "Huge", "values": {"radius": 40, "hole": "no", "gone": 1}}}])",
+            "preset.unknown", "", 1);
+        row("preset value", R"([{"op": "add", "path": "/presets/-", "value": {"name": "Huge", "values": {"radius": 40}}}])", "preset.value", "radius", 1);
+        row("missing", R"([{"op": "replace", "path": "/nodes/0/settings/radius", "value": {"control": "gone"}}])", "control.missing", "", 2);
+        row("missing in a formula", R"([{"op": "replace", "path": "/nodes/0/settings/radius", "value": {"formula": "ctl.gone * 2"}}])", "control.missing", "",
+            1);
+    }
+    /// Each fix, alone, does away with what it is offered for.
+    void whatIsUnusedOrBrokenIsToldWithWhatHelps() {
+        QFETCH(QString, change);
+        QFETCH(QString, code);
+        QFETCH(QString, of);
+        QFETCH(int, fixes);
+        const Json sound = Json::parse(R"({"seedloom": 1, "name": "Float",
+            "controls": [{"id": "radius", "label": "Radius", "type": "number", "default": 1, "min": 0.1, "max": 4},
+                         {"id": "hole", "label": "Hole", "type": "number", "default": 0.25, "min": 0, "max": 4}],
+            "presets": [{"name": "Small", "values": {"radius": 0.5}}],
+            "nodes": [{"id": "ball", "op": "sphere", "cell": [0, 0], "settings": {"radius": {"control": "radius"}}},
+                      {"id": "up", "op": "transform", "cell": [1, 0], "settings": {"move": {"formula": "vec3(0, ctl.hole, 0) "}}},
+                      {"id": "out", "op": "output", "cell": [2, 0], "settings": {}}],
+            "links": [["ball", "up"], ["up", "out"]], "output": "out"})");
+        QVERIFY(loomNotices(loomOf(sound)).empty());
+        const Loom broken = loomOf(sound.patch(Json::parse(change.toStdString())));
+        const auto all = loomNotices(broken);
+        const auto told = std::find_if(all.begin(), all.end(), [&](const LoomNotice& n) { return n.code == code.toStdString(); });
+        QVERIFY2(told != all.end(), all.empty() ? "nothing told" : all.front().code.c_str());
+        QCOMPARE(QString::fromStdString(told->control), of);
+        QCOMPARE(int(told->fixes.size()), fixes);
+        QVERIFY(told->text.size() > 20);
+        for (const LoomFix& fix : told->fixes) {
+            const auto left = loomNotices(after(broken, fix.edit));
+            const bool mended = std::none_of(left.begin(), left.end(), [&](const LoomNotice& n) { return n.code == code.toStdString(); });
+            QVERIFY2(mended, left.empty() ? "" : left.front().text.c_str());
+        }
+        if (code != "preset.unknown") return;
+        const auto kept = after(broken, told->fixes[0].edit).presets.back().values;
+        QCOMPARE(kept, (std::map<std::string, Json>{{"hole", 0}, {"radius", 4.0}}));
+    }
+
+    void aMissingControlInANestIsMendedThere() {
+        Loom inner;
+        inner.nodes = {node("deep", "sphere", {{"radius", {{"control", "gone"}}}}), node("own", "sphere", {{"radius", {{"control", "size"}}}})};
+        inner.controls = {number("size", 2)};
+        Loom loom;
+        loom.nodes = {node("nest", "nest", Json::object())};
+        loom.nodes[0].graph = InnerGraph(inner);
+        const auto told = loomNotices(loom);
+        QCOMPARE(told.size(), std::size_t(1));
+        QCOMPARE(told[0].path, std::vector<std::string>{"nest"});
+        QCOMPARE(told[0].node, std::string("deep"));
+        // A control that gives the radius it would have without one; or that radius itself.
+        const Loom made = after(loom, told[0].fixes[0].edit);
+        QCOMPARE(made.controls.size(), std::size_t(1));
+        QCOMPARE(made.controls[0].fallback, findOperator("sphere")->setting("radius")->fallback);
+        QVERIFY(!after(loom, told[0].fixes[1].edit).nodes[0].graph->node("deep")->settings.contains("radius"));
     }
 
     void presetsAreKeptRenamedAndMoved() {

@@ -4,8 +4,11 @@
 #include "formats/AssetShelf.h"
 #include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
+#include "formats/Shelf.h"
 #include "publish/ControlEffects.h"
 #include "publish/Publish.h"
+#include "publish/Sheet.h"
+#include "publish/UpdateResults.h"
 #include "support/Run.h"
 
 #include <QtCore/QTemporaryDir>
@@ -360,6 +363,179 @@ private Q_SLOTS:
             built.push_back(digestOf(*result.geometry("o")));
         }
         QVERIFY(built[0] != built[1]);
+    }
+
+    void shelvesAreLookedThrough() {
+        const fs::path shelf = path("shelf");
+        const FitSubject post = subject(kPost);
+        const auto pack = publishedPack(post);
+        FitSubject newer = post;
+        Loom loom = *post.loom;
+        loom.extra["version"] = "1.10.0";
+        newer.loom = std::make_shared<const Loom>(loom);
+        fs::create_directories(shelf / "iron" / ".hidden");
+        fs::create_directories(shelf / "1/2/3/4/5/6/7/8/9");
+        write("shelf/post-1.2.0.loompack", *pack);
+        write("shelf/iron/post-1.10.0.loompack", *publishedPack(newer));
+        write("shelf/iron/post.loom", kPost);
+        write("shelf/iron/torn.loompack", pack->substr(0, pack->size() / 2));
+        write("shelf/iron/torn.loom", "{");
+        for (const char* other :
+             {"shelf/notes.txt", "shelf/.post.loom", "shelf/iron/.hidden/post.loom", "shelf/1/2/3/4/5/6/7/8/9/deep.loom", "shelf/post.loom~"})
+            write(other, kPost);
+        fs::create_directory_symlink(shelf, shelf / "iron" / "round");
+        const auto files = filesOnShelf(shelf);
+        QVERIFY(bool(files));
+        std::vector<std::string> names;
+        for (const fs::path& file : *files) names.push_back(fs::relative(file, shelf).string());
+        QCOMPARE(names,
+                 (std::vector<std::string>{"iron/post-1.10.0.loompack", "iron/post.loom", "iron/torn.loom", "iron/torn.loompack", "post-1.2.0.loompack"}));
+        std::vector<ShelfAsset> assets;
+        for (const fs::path& file : *files) assets.push_back(shelfAsset(file));
+        QCOMPARE(assets[0].about.name, std::string("Post"));
+        QCOMPARE(assets[0].about.version, std::string("1.10.0"));
+        QVERIFY(assets[0].pack && assets[0].problem.empty() && assets[0].about.tags == std::vector<std::string>{"post"});
+        QCOMPARE(assets[0].controls, (std::vector<std::string>{"height", "width", "open"}));
+        QVERIFY(!assets[1].pack && assets[1].about == assets[4].about && assets[1].controls == assets[0].controls);
+        QVERIFY(!assets[2].problem.empty() && assets[2].about.name == "torn" && !assets[3].problem.empty() && assets[3].about.name == "torn");
+        // What is worked on first, then the newest; 1.10 is newer than 1.2.
+        const auto groups = versionsOf(assets);
+        QCOMPARE(groups, (std::vector<std::vector<std::size_t>>{{1, 0, 4}, {2, 3}}));
+        QVERIFY(shelfPicture(assets[0].file).starts_with("\x89PNG"));
+        QVERIFY(shelfPicture(assets[1].file).empty() && shelfPicture(assets[3].file).empty());
+        QVERIFY(loomOnShelf(assets[0]) && loomOnShelf(assets[0])->fact("version") == "1.10.0" && loomOnShelf(assets[1]) && !loomOnShelf(assets[3]));
+        fs::remove_all(shelf);
+        QCOMPARE(filesOnShelf(shelf).error().code, std::string("shelf.gone"));
+        QVERIFY(!shelfAsset(shelf / "gone.loompack").problem.empty());
+    }
+
+    void aPackIsUnpackedToWorkOn() {
+        write("tile.obj", "v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\n");
+        const fs::path loom = write("tiles.loom", R"({"seedloom": 1, "name": "Tiles", "version": "1.0.0",
+            "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}}, {"id": "o", "op": "output"}], "links": [["m", "o"]], "output": "o"})");
+        const FitSubject tiles = *fitSubjectFrom(loom);
+        const fs::path pack = write("tiles.loompack", *publishedPack(tiles, nullptr, {{"sheet/sheet.html", "<p>"}}));
+        const auto copy = unpacked(pack, path("copy"));
+        QVERIFY2(bool(copy), copy ? "" : copy.error().text.c_str());
+        QCOMPARE(copy->filename().string(), std::string("copy.loom"));
+        QVERIFY(defaults(*fitSubjectFrom(*copy)) == defaults(tiles));
+        QVERIFY(fs::exists(path("copy") / "files/tile.obj") && !fs::exists(path("copy") / "manifest.json") && !fs::exists(path("copy") / "sheet"));
+        // What is there stays; a damaged pack leaves nothing behind.
+        QCOMPARE(unpacked(pack, path("copy")).error().code, std::string("shelf.taken"));
+        std::map<std::string, std::string> files;
+        const auto read = readPack(pack);
+        for (const std::string& name : read->files->paths()) files[name] = *read->files->read(name);
+        files["second.loom"] = "taken";
+        const fs::path clash = write("clash.loompack", *packedBytes(files));
+        QCOMPARE(unpacked(clash, path("second")).error().code, std::string("shelf.taken"));
+        QVERIFY(!fs::exists(path("second")));
+        QVERIFY(!unpacked(path("none.loompack"), path("third")) && !fs::exists(path("third")));
+        // A folder that can't be written.
+        write("file", "");
+        QVERIFY(!unpacked(pack, path("file") / "inside"));
+    }
+
+    void aPeekSeesWhatReadingSees() {
+        const fs::path pack = write("peek.loompack", *publishedPack(subject(kPost)));
+        const auto whole = PackFiles::open(pack), some = PackFiles::peek(pack);
+        QVERIFY(whole && some);
+        QCOMPARE((*some)->paths(), (*whole)->paths());
+        for (const std::string& name : (*whole)->paths()) QVERIFY(*(*some)->read(name) == *(*whole)->read(name));
+        QCOMPARE((*some)->digest(), (*whole)->digest());
+        write("empty.loompack", "");
+        QCOMPARE(PackFiles::peek(path("empty.loompack")).error().code, std::string("pack.format"));
+        QCOMPARE(PackFiles::peek(path("missing.loompack")).error().code, std::string("file.read"));
+    }
+
+    void anUpdateIsShownBeforeItIsTaken() {
+        write("post.loom", kPost);
+        Json other = Json::parse(kPost);
+        other["controls"][0]["default"] = 1.25;
+        write("taller.loom", other.dump());
+        write("quay.loom", R"({"seedloom": 1, "name": "Quay", "nodes": [{"id": "p", "op": "asset", "asset": {"file": "post.loom"}, "settings": {}},
+            {"id": "o", "op": "output"}], "links": [["p", "o"]], "output": "o"})");
+        const FitSubject quay = *fitSubjectFrom(path("quay.loom"));
+        const Edit taller = setSetting(*quay.loom, "p", "asset", "taller.loom");
+        const auto results = updateResults(quay, taller, "p");
+        QVERIFY(results && results->before && results->after && !results->same && results->told.empty());
+        QVERIFY(std::abs(boundsOf(results->before->geometry).size().y - 1.0f) < 1e-5f && std::abs(boundsOf(results->after->geometry).size().y - 1.25f) < 1e-5f);
+        QVERIFY(updateResults(quay, setSetting(*quay.loom, "p", "height", 1.0, quay.assets), "p")->same);
+        // What fails only then is told; what did before is not.
+        const auto broken = updateResults(quay, setSetting(*quay.loom, "p", "asset", "none.loom"), "p");
+        QVERIFY(broken && !broken->told.empty() && !broken->same);
+        FitSubject failing = quay;
+        failing.loom = std::make_shared<const Loom>(*applied(*quay.loom, setSetting(*quay.loom, "p", "asset", "none.loom")));
+        failing.assets = assetsOf(*failing.loom, failing.folder);
+        QVERIFY(updateResults(failing, Edit{}, "p")->told.empty());
+        std::atomic<bool> cancel{true};
+        QCOMPARE(updateResults(quay, taller, "p", &cancel).error().code, std::string("build.cancelled"));
+    }
+
+    void aSheetShowsEachControl() {
+        Json json = Json::parse(kPost);
+        json["controls"].push_back(
+            {{"id", "kind"}, {"label", "Kind <b>"}, {"type", "choice"}, {"default", "round"}, {"choices", {"round", "square"}}, {"help", "A & B."}});
+        json["controls"].push_back({{"id", "count"}, {"label", "Count"}, {"type", "integer"}, {"default", 3}, {"min", 1}, {"max", 3}});
+        json["controls"].push_back({{"id", "paint"}, {"label", "Paint"}, {"type", "color"}, {"default", {1, 0.5, 0}}});
+        json["presets"].push_back({{"name", "Torn"}, {"values", {{"width", 1}, {"height", 0.6}}}});
+        const FitSubject post = subject(json.dump());
+        std::vector<std::size_t> told;
+        const auto sheet = assetSheet(post, {.threads = 2, .cancel = nullptr, .onEntry = [&](std::size_t done, std::size_t all) {
+                                                 told.push_back(done);
+                                                 QCOMPARE(all, std::size_t(2 + 3 + 3 + 2 + 2 + 2 + 1));
+                                             }});
+        QVERIFY2(bool(sheet), sheet ? "" : sheet.error().text.c_str());
+        QCOMPARE(told.size(), std::size_t(15));
+        QCOMPARE(sheet->about.name, std::string("Post"));
+        QVERIFY(sheet->closed && sheet->main.triangles == 12 && sheet->points == 8 && sheet->faces == 6 && sheet->size == "0.4 × 1 × 0.4 m");
+        QVERIFY(sheet->main.picture && sheet->fewest == 10 && sheet->most == 12);  // without its top there are two less
+        const auto titles = [&](std::size_t control) {
+            std::vector<std::string> out;
+            for (const SheetEntry& entry : sheet->controls[control].entries) out.push_back(entry.title);
+            return out;
+        };
+        QCOMPARE(titles(0), (std::vector<std::string>{"0.5", "1, the default", "2"}));
+        QCOMPARE(titles(2), (std::vector<std::string>{"no, the default", "yes"}));
+        QCOMPARE(titles(3), (std::vector<std::string>{"round, the default", "square"}));
+        QCOMPARE(titles(4), (std::vector<std::string>{"1", "3, the default"}));
+        QCOMPARE(titles(5), (std::vector<std::string>{"1, 0.5, 0, the default"}));
+        QCOMPARE(sheet->controls[0].range, std::string("0.5 to 2"));
+        QCOMPARE(sheet->controls[3].range, std::string("round, square"));
+        // A setting that is not allowed says so, and has no picture.
+        QVERIFY(sheet->presets[0].picture && sheet->presets[0].problem.empty());
+        QVERIFY(!sheet->presets[1].picture && sheet->presets[1].problem.find("must hold") != std::string::npos);
+        QVERIFY(!sheet->controls[1].entries[2].picture && !sheet->controls[1].entries[2].problem.empty());
+        // Pictures of one row are taken from one place: what is larger covers more.
+        const auto covered = [](const Picture& p) { return std::count_if(p.pixels.begin(), p.pixels.end(), [](Colour c) { return c.r < 150; }); };
+        QVERIFY(covered(*sheet->controls[0].entries[0].picture) * 2 < covered(*sheet->controls[0].entries[2].picture));
+        // The same for any number of threads.
+        const auto again = assetSheet(post, {.threads = 1, .cancel = nullptr, .onEntry = {}});
+        QVERIFY(sheetHtml(*again) == sheetHtml(*sheet) && sheetPicture(*again) == sheetPicture(*sheet));
+
+        const std::string html = sheetHtml(*sheet);
+        QVERIFY(html.find("Kind &lt;b&gt;") != std::string::npos && html.find("A &amp; B.") != std::string::npos && html.find("<b>") == std::string::npos);
+        QVERIFY(html.find("http") == std::string::npos && html.find("src=\"data:image/png;base64,") != std::string::npos);
+        QVERIFY(html.find("prefers-color-scheme: dark") != std::string::npos);
+        const auto count = [&](const std::string& what) {
+            int n = 0;
+            for (std::size_t at = html.find(what); at != std::string::npos; at = html.find(what, at + 1)) ++n;
+            return n;
+        };
+        QCOMPARE(count("<figure>"), 15);
+        QCOMPARE(count("</figure>"), 15);
+        QCOMPARE(count("<img "), 14);  // two settings are not allowed, and there is the large one
+        const Picture page = sheetPicture(*sheet);
+        QCOMPARE(page.width, 1280);
+        // A row of each control and of presets is some 250 pixels high.
+        QVERIFY2(page.height > 7 * 220 + 400 && page.height < 7 * 330 + 600, std::to_string(page.height).c_str());
+    }
+
+    void whatHasNoSheetSaysWhy() {
+        std::atomic<bool> cancel{true};
+        QCOMPARE(assetSheet(subject(kPost), {.threads = 0, .cancel = &cancel, .onEntry = {}}).error().code, std::string("sheet.cancelled"));
+        Json empty = Json::parse(kPost);
+        empty["links"].erase(2);
+        QCOMPARE(assetSheet(subject(empty.dump())).error().code, std::string("sheet.build"));
     }
 
     void theSamePackTwiceIsTheSame() {

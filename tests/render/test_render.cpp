@@ -1,6 +1,8 @@
 // Pictures: that they show what is there, where it is, in its colours.
 #include "geometry/Bake.h"
+#include "geometry/RayScene.h"
 #include "geometry/Rows.h"
+#include "render/Lettering.h"
 #include "render/RenderedPicture.h"
 #include "render/Thumbnail.h"
 #include "render/TracedScene.h"
@@ -12,6 +14,7 @@
 #include <QtCore/QTemporaryDir>
 
 #include <png.h>
+#include <tbb/global_control.h>
 #include <tbb/task_arena.h>
 
 using namespace seedloom;
@@ -92,6 +95,87 @@ class TestRender : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
+    /// The ray library can hold a whole program to one thread.
+    void raysLeaveTheThreadsToOthers() {
+        const auto allowed = [] { return tbb::global_control::active_value(tbb::global_control::max_allowed_parallelism); };
+        const auto before = allowed();
+        const RayScene rays(boxAt({}));
+        const TracedScene traced(drawScene(boxAt({}), lookForPictures()));
+        QCOMPARE(allowed(), before);
+    }
+
+    void whatIsFramedDecidesHowLargeThingsLook() {
+        RenderOptions near = tracedOptions(0, 0, false), far = near;
+        far.framing = boundsOf(boxAt({}, 4));
+        const auto dark = [](const Picture& p) {
+            return std::count_if(p.pixels.begin(), p.pixels.end(), [&](Colour c) { return std::abs(int(c.r) - int(p.pixels[0].r)) > 30; });
+        };
+        const auto whole = dark(renderedPicture(boxAt({}), near, RunContext())), small = dark(renderedPicture(boxAt({}), far, RunContext()));
+        QVERIFY2(whole > 8 * small && small > 20, (std::to_string(whole) + " " + std::to_string(small)).c_str());
+        // Framed as it would be anyway, it is the same picture.
+        far.framing = boundsOf(boxAt({}));
+        QVERIFY(renderedPicture(boxAt({}), far, RunContext()) == renderedPicture(boxAt({}), near, RunContext()));
+    }
+
+    void wordsAreWrittenWhereTheyBelong() {
+        Lettering letters;
+        constexpr auto kBody = Lettering::Face::regular;
+        const int wide = letters.width("Quay", kBody, 20);
+        QVERIFY(wide > 35 && wide < 60);
+        QCOMPARE(letters.width("", kBody, 20), 0);
+        QVERIFY(letters.width("QuayQuay", kBody, 20) > 2 * wide - 4 && letters.width("Quay", kBody, 40) > 2 * wide - 6);
+        Picture page{100, 40, std::vector<Colour>(4000, Colour{255, 255, 255, 255})};
+        letters.write(page, 10, 28, "Quay", kBody, 20, {0, 0, 0, 255});
+        int left = 100, right = 0, top = 40, foot = 0;
+        for (int y = 0; y < 40; ++y)
+            for (int x = 0; x < 100; ++x)
+                if (at(page, x, y).r < 128) left = std::min(left, x), right = std::max(right, x), top = std::min(top, y), foot = std::max(foot, y);
+        QVERIFY(left >= 10 && left < 14 && right > 10 + wide - 5 && right <= 10 + wide);
+        QVERIFY(top > 10 && top < 16 && foot > 28 && foot < 36);  // only the y goes below the line
+        // Beside the picture nothing is written, and nothing else happens.
+        Picture same = page;
+        letters.write(same, -200, 20, "Quay", kBody, 20, {});
+        letters.write(same, 40, 400, "Quay", kBody, 20, {});
+        letters.write(same, 300, 20, "\xC3(\xF0\x9F", kBody, 20, {});
+        QVERIFY(same == page);
+        // Every letter of UTF-8 is one letter.
+        QCOMPARE(letters.width("é", kBody, 20), letters.width("e", kBody, 20));
+    }
+
+    void linesAreBrokenBetweenWords() {
+        Lettering letters;
+        constexpr auto kBody = Lettering::Face::regular;
+        const std::string text = "A cast bollard for the quay, with rough patches from years of ropes.";
+        const auto lines = letters.broken(text, kBody, 14, 160, 9);
+        QVERIFY(lines.size() > 2);
+        std::string whole;
+        for (const std::string& line : lines) {
+            QVERIFY2(letters.width(line, kBody, 14) <= 160, line.c_str());
+            whole += (whole.empty() ? "" : " ") + line;
+        }
+        QCOMPARE(whole, text);
+        const auto two = letters.broken(text, kBody, 14, 160, 2);
+        QCOMPARE(two.size(), std::size_t(2));
+        QCOMPARE(two[0], lines[0]);
+        QVERIFY(two[1].ends_with("…") && letters.width(two[1], kBody, 14) <= 160);
+        const auto one = letters.broken("Unpronounceablylongwordwithoutanyspace", kBody, 14, 60, 3);
+        QVERIFY(one.size() == 1 && one[0].ends_with("…") && letters.width(one[0], kBody, 14) <= 60);
+        QCOMPARE(letters.broken("a\nb", kBody, 14, 160, 3), (std::vector<std::string>{"a", "b"}));
+        QVERIFY(letters.broken("", kBody, 14, 160, 3).empty());
+    }
+
+    void picturesArePutTogether() {
+        Picture page{8, 4, std::vector<Colour>(32, Colour{255, 255, 255, 255})};
+        fillRect(page, 6, -2, 10, 4, {10, 20, 30, 255});
+        const auto filled = std::count_if(page.pixels.begin(), page.pixels.end(), [](Colour c) { return c.r == 10; });
+        QCOMPARE(int(filled), 4);
+        Picture stamp{2, 2, {{255, 0, 0, 255}, {255, 0, 0, 0}, {255, 0, 0, 128}, {0, 0, 0, 255}}};
+        putPicture(page, stamp, -1, 2);
+        QVERIFY(at(page, 0, 2) == (Colour{255, 255, 255, 255}) && at(page, 0, 3) == (Colour{0, 0, 0, 255}));
+        putPicture(page, stamp, 2, 2);
+        QVERIFY(at(page, 2, 2) == (Colour{255, 0, 0, 255}) && at(page, 2, 3).g > 120 && at(page, 2, 3).g < 135);
+    }
+
     void shapesCoverWhatTheyShould() {
         const Picture ball = pictureOf(made("sphere"));
         QCOMPARE(ball.pixels.size(), std::size_t(kSide * kSide));

@@ -3,6 +3,8 @@
 #include "formats/LoomFile.h"
 #include "graph/InnerEdits.h"
 
+#include <QtCore/QDir>
+#include <QtCore/QFileInfo>
 #include <QtCore/QUuid>
 
 namespace seedloom::app {
@@ -166,6 +168,13 @@ Json Document::view() const {
     if (!view_.is_null()) return view_;
     const auto it = loom().extra.find("view");
     return it == loom().extra.end() ? Json() : *it;
+}
+
+std::string Document::writtenPath(const QString& file) const {
+    const QString whole = QFileInfo(file).absoluteFilePath();
+    if (open_.file().empty()) return whole.toStdString();
+    const QString beside = QDir(QString::fromStdString(open_.folder().string())).relativeFilePath(whole);
+    return (beside.startsWith(QStringLiteral("..")) ? whole : beside).toStdString();
 }
 
 QString Document::title() const {

@@ -71,6 +71,8 @@ public:
     Json view() const;
 
     const std::filesystem::path& file() const { return open_.file(); }
+    /// A path as it is written in the document: from its folder on for what lies in there, or deeper; else whole.
+    std::string writtenPath(const QString& file) const;
     bool modified() const { return open_.modified(); }
     QString title() const;
     /// The file is no longer what was read or written here.

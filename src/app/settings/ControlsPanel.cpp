@@ -134,10 +134,17 @@ void ControlsPanel::refresh() {
     refreshNames(now);
 }
 
-/// Bold is what is not the default, a dot what differs from the preset; faint is what those who use the loom don't see now.
+const LoomNotice* ControlsPanel::noticeOf(const std::string& control) const {
+    const auto it = std::find_if(notices_.begin(), notices_.end(), [&](const LoomNotice& n) { return n.control == control; });
+    return it == notices_.end() ? nullptr : &*it;
+}
+
+/// Bold is what is not the default, a dot what differs from the preset; faint is what those who use the loom don't see now; struck through what is of no
+/// use as it is.
 void ControlsPanel::refreshNames(const ControlValues& now) {
     const Loom& loom = document_.loom();
     const Preset* preset = presets_->compared();
+    notices_ = asUsed() ? std::vector<LoomNotice>() : loomNotices(loom, document_.assets());
     for (const Control& control : loom.controls) {
         const auto it = lines_.find(control.id);
         if (it == lines_.end()) continue;
@@ -151,7 +158,9 @@ void ControlsPanel::refreshNames(const ControlValues& now) {
             differs = kept == preset->values.end() || kept->second == control.fallback ? !inUse.is_null() : inUse != kept->second;
         }
         name->setText(QString::fromStdString(control.label) + (differs ? QStringLiteral(" •") : QString()));
-        name->setFont(bodyFont(12, loom.values.contains(control.id) ? QFont::DemiBold : QFont::Normal));
+        QFont font = bodyFont(12, loom.values.contains(control.id) ? QFont::DemiBold : QFont::Normal);
+        font.setStrikeOut(noticeOf(control.id) != nullptr);
+        name->setFont(font);
         name->setStyleSheet(seen ? QString() : QStringLiteral("color: %1;").arg(colours().faint.name()));
         name->setToolTip(helpOf(control, now));
     }
@@ -165,6 +174,7 @@ QString ControlsPanel::helpOf(const Control& control, const ControlValues& now) 
         if (kept != preset->values.end())
             say(shownNumbers(tr("%1 has %2.").arg(QString::fromStdString(preset->name), QString::fromStdString(kept->second.dump()))));
     }
+    if (const LoomNotice* notice = noticeOf(control.id)) say(QString::fromStdString(notice->text));
     if (!control.allowedWhen.empty()) say(tr("Allowed when %1").arg(QString::fromStdString(control.allowedWhen)));
     if (!controlShown(control, now)) say(tr("Not seen now by those who use the loom: shown when %1").arg(QString::fromStdString(control.shownWhen)));
     say(asUsed() ? tr("Click the name to go back to the default.")
@@ -246,6 +256,9 @@ void ControlsPanel::openMenu(const std::string& id, QPoint global) {
         menu->addAction(tr("Back to the default"), this, back);
         return menu->popup(global);
     }
+    if (const LoomNotice* notice = noticeOf(id))
+        for (const LoomFix& fix : notice->fixes) menu->addAction(QString::fromStdString(fix.label), this, [this, edit = fix.edit] { document_.apply(edit); });
+    if (!menu->isEmpty()) menu->addSeparator();
     menu->addAction(tr("Change …"), this, [this, id] { askForChange(id); });
     const auto move = [&](const QString& text, std::size_t to, bool possible) {
         // It goes where its neighbour is, into that one's section.

@@ -1,6 +1,7 @@
 #pragma once
 #include "app/session/Document.h"
 #include "graph/ControlReadings.h"
+#include "graph/LoomNotices.h"
 
 #include <QtWidgets/QWidget>
 
@@ -69,6 +70,8 @@ private:
     void addRow(const Control& control, QWidget* page, QVBoxLayout* column);
     QString helpOf(const Control& control, const ControlValues& values) const;
     ControlValues values() const;
+    /// What is wrong with a control; null where nothing is.
+    const LoomNotice* noticeOf(const std::string& control) const;
     void put(const std::string& control, const Json& value, bool gesture);
     /// The place in the order that a drop at `y` (of this panel) means.
     std::size_t placeAt(int y) const;
@@ -83,6 +86,7 @@ private:
     std::size_t shown_ = 0;  ///< controls
     int gesture_ = 0;
     std::map<std::string, Line> lines_;
+    std::vector<LoomNotice> notices_;
     PresetBar* presets_;
     QToolButton* asUsed_;
     QScrollArea* area_;

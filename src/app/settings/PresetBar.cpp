@@ -4,6 +4,7 @@
 #include "app/widgets/FieldParts.h"
 #include "app/widgets/Slider.h"
 
+#include <QtWidgets/QAbstractItemView>
 #include <QtWidgets/QComboBox>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLineEdit>
@@ -13,9 +14,33 @@
 
 namespace seedloom::app {
 
+namespace {
+
+/// A list whose rows have pictures, while the field has none.
+class PresetBox : public QComboBox {
+public:
+    PresetBox(QWidget* parent, std::function<void()> opens) : QComboBox(parent), opens_(std::move(opens)) { setIconSize({0, 0}); }
+    void showPopup() override {
+        opens_();
+        view()->setIconSize({PresetPictures::kWide, PresetPictures::kHigh});
+        view()->setMinimumWidth(std::max(width(), px(220)));
+        QComboBox::showPopup();
+    }
+
+private:
+    std::function<void()> opens_;
+};
+
+}  // namespace
+
 PresetBar::PresetBar(Document& document, QWidget* parent)
-    : QWidget(parent), document_(document), presets_(new QComboBox(this)), more_(new QToolButton(this)), name_(new QLineEdit(this)),
-      blendRow_(new QWidget(this)), fromName_(smallLabel({}, blendRow_)), toName_(smallLabel({}, blendRow_)), blend_(new Slider(blendRow_)) {
+    : QWidget(parent), document_(document), pictures_(document), presets_(new PresetBox(this,
+                                                                                        [this] {
+                                                                                            pictures_.want();
+                                                                                            showPictures();
+                                                                                        })),
+      more_(new QToolButton(this)), name_(new QLineEdit(this)), blendRow_(new QWidget(this)), fromName_(smallLabel({}, blendRow_)),
+      toName_(smallLabel({}, blendRow_)), blend_(new Slider(blendRow_)) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -64,6 +89,7 @@ PresetBar::PresetBar(Document& document, QWidget* parent)
         const Preset *from = document_.loom().preset(from_), *to = document_.loom().preset(to_);
         if (from && to) document_.apply(blendPresets(document_.loom(), *from, *to, part), gesture ? gesture_ : 0);
     });
+    connect(&pictures_, &PresetPictures::ready, this, &PresetBar::showPictures);
     connect(&document_, &Document::changed, this, &PresetBar::refresh);
     connect(&document_, &Document::replaced, this, &PresetBar::endBlend);
     refresh();
@@ -101,6 +127,18 @@ void PresetBar::choose(int index) {
     document_.apply(applyPreset(document_.loom(), *preset));
     refresh();
     Q_EMIT comparedChanged();
+}
+
+/// A place is kept for those that are still being drawn.
+void PresetBar::showPictures() {
+    for (int i = 0; i < presets_->count(); ++i) {
+        QPixmap picture = pictures_.picture(presets_->itemData(i).toString().toStdString());
+        if (picture.isNull()) {
+            picture = QPixmap(PresetPictures::kWide, PresetPictures::kHigh);
+            picture.fill(colours().field);
+        }
+        presets_->setItemIcon(i, QIcon(picture));
+    }
 }
 
 QMenu* PresetBar::makeMenu() {

@@ -1,5 +1,5 @@
 #pragma once
-#include "app/session/Document.h"
+#include "app/session/PresetPictures.h"
 
 #include <QtWidgets/QWidget>
 
@@ -27,6 +27,7 @@ public:
     /// Shows a slider from the compared preset to another.
     void startBlend(const std::string& to);
     QComboBox* presets() const { return presets_; }
+    PresetPictures& pictures() { return pictures_; }
     QLineEdit* name() const { return name_; }
     Slider* blend() const { return blend_; }
     /// What can be done with presets now.
@@ -38,11 +39,13 @@ Q_SIGNALS:
 private:
     void refresh();
     void choose(int index);
+    void showPictures();
     void endBlend();
     void ask(const QString& placeholder, const QString& text, std::function<void(const std::string&)> take);
     void addMoves(QMenu* menu, const std::string& preset);
 
     Document& document_;
+    PresetPictures pictures_;
     std::string compared_, from_, to_;
     QComboBox* presets_;
     QToolButton* more_;

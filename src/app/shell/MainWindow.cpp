@@ -3,6 +3,7 @@
 #include "app/look/Theme.h"
 #include "app/shell/PublishWindow.h"
 #include "app/shell/Rail.h"
+#include "app/shell/UpdateWindow.h"
 
 #include <QtCore/QTimer>
 #include <QtWidgets/QStackedWidget>
@@ -21,11 +22,13 @@ MainWindow::MainWindow() {
     connect(&session_.pictures(), &Pictures::ready, this, &MainWindow::keepPicture);
     connect(&document_, &Document::replaced, this, [this] {
         pictureWanted_.clear();
+        offered_.clear();
         showStart(false);
         showMessage({});
     });
     connect(&document_, &Document::journalFailed, this,
             [this](const QString& reason) { showMessage(tr("Edits are not journalled any more, so save now and then. %1").arg(reason)); });
+    connect(&library_, &Library::changed, this, &MainWindow::offerUpdates);
     connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this] { QTimer::singleShot(300, this, &MainWindow::checkDisk); });
     for (const auto& workplace : workplaces_) {
         connect(workplace.get(), &Workplace::messageWanted, this, [this](const QString& text) { showMessage(text); });
@@ -41,6 +44,7 @@ MainWindow::MainWindow() {
 
 MainWindow::~MainWindow() {
     delete publish_.data();
+    delete update_.data();
     exports_.wait();
     // Nobody who would ask the session may listen any more when it goes.
     document_.disconnect();
@@ -60,6 +64,7 @@ void MainWindow::documentChanged() {
     name(redo_, tr("Redo"), document_.redoText(), document_.history().redoable());
     setWindowTitle(tr("%1%2 — Seed Loom").arg(document_.title(), document_.modified() ? tr(" (edited)") : QString()));
     if (watchedAssets_ != document_.assetFiles()) watchFile();
+    showUses();
 }
 
 void MainWindow::showWorkplace(const QString& id) {

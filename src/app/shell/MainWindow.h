@@ -1,10 +1,13 @@
 #pragma once
 // The window: frame, menus, messages, files; what is worked on and how is the affair of its session and workplaces.
-// MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk; MainWindowLayout.cpp: how the window is put together.
+// MainWindowLibrary.cpp: assets on shelves and in the document; MainWindowActions.cpp: menus and commands; MainWindowFiles.cpp: documents on disk;
+// MainWindowLayout.cpp: how the window is put together.
 #include "app/session/Background.h"
+#include "app/session/Library.h"
 #include "app/shell/HelpWindow.h"
 #include "app/workplaces/BuildWorkplace.h"
 #include "app/workplaces/Workplaces.h"
+#include "graph/AssetUpdate.h"
 #include "graph/Importing.h"
 
 #include <QtCore/QFileSystemWatcher>
@@ -14,14 +17,17 @@
 class QHBoxLayout;
 class QMenu;
 class QLabel;
+class QSplitter;
 class QStackedWidget;
 
 namespace seedloom::app {
 
 class Finder;
+class LibraryDrawer;
 class PublishWindow;
 class Rail;
 class StartPage;
+class UpdateWindow;
 
 class MainWindow : public QMainWindow, private CommandHost {
     Q_OBJECT
@@ -74,6 +80,16 @@ public:
     HelpWindow* help() const { return help_; }
     /// Checking the loom and making a pack of it, in a window beside this one.
     PublishWindow* showPublish();
+    /// Shelves of assets beside the workplace, or not.
+    void showLibrary(bool shown);
+    LibraryDrawer* libraryDrawer() const { return drawer_; }
+    Library& library() { return library_; }
+    /// What changes where the document's nodes of this asset stand for the one in `file`; null, with a message, where there are none.
+    UpdateWindow* showUpdate(const QString& file);
+    /// Writes a pack as a loom with its files into a new folder, and opens that in a window of its own. False, with a message, where it could not.
+    bool unpackTo(const QString& pack, const QString& folder);
+    /// The chosen asset node stands for a loom beside the document from now on, which can be changed.
+    void makeLocal();
     void showWorkplace(const QString& id);
     void showDrawer(const QString& name) { build().showDrawer(name); }
     QString shownDrawer() const { return build().shownDrawer(); }
@@ -113,6 +129,11 @@ private:
     void openSettings();
 
     void makeLayout();
+    QWidget* makeLibrary(QWidget* parent);
+    void addShelfAsked();
+    void unpackAsked(const QString& pack);
+    void showUses();
+    void offerUpdates();
     QWidget* makeMessage(QWidget* parent);
     QWidget* makeStart();
     QString layoutKey() const;
@@ -151,12 +172,17 @@ private:
     void showReport();
 
     Session session_;
+    Library library_;
     Document& document_ = session_.document();
     std::vector<std::unique_ptr<Workplace>> workplaces_;
     Finder* commands_ = nullptr;
     Rail* rail_ = nullptr;
     QStackedWidget *front_ = nullptr, *places_ = nullptr;  ///< the start page or the workplaces; one of these
     StartPage* start_ = nullptr;
+    LibraryDrawer* drawer_ = nullptr;
+    QSplitter* beside_ = nullptr;  ///< the library and all else
+    std::vector<AssetUse> uses_;   ///< of assets in the document
+    std::set<QString> offered_;    ///< updates that were offered
     QWidget* message_ = nullptr;
     QLabel* messageText_ = nullptr;
     QHBoxLayout* messageAnswers_ = nullptr;
@@ -167,6 +193,7 @@ private:
     std::set<std::filesystem::path> watchedAssets_;
     QPointer<HelpWindow> help_;
     QPointer<PublishWindow> publish_;
+    QPointer<UpdateWindow> update_;
     Background exports_;
     QString pictureWanted_;  ///< a saved file without its picture yet
     QString journalFolder_;

@@ -2,6 +2,7 @@
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
 #include "app/data/TimeDrawer.h"
+#include "app/library/LibraryDrawer.h"
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "app/session/Log.h"
@@ -57,6 +58,10 @@ void MainWindow::makeActions() {
         workplace->addCommands(*this);
     }
     makeViewActions();
+    QMenu* node = menu(QStringLiteral("node"), tr("&Node"));
+    add(node, "make_local", tr("Make the asset &local"), {}, [this] {
+        makeLocal();
+    })->setToolTip(tr("Writes the asset beside the document as a loom that can be changed, and uses that"));
     QMenu* help = menu(QStringLiteral("help"), tr("&Help"));
     add(help, "first_steps", tr("&First steps"), {}, [this] { showFirstSteps(true); });
     add(help, "help", tr("&User guide"), QKeySequence(QStringLiteral("F1")), [this] { helpHere(); });
@@ -106,11 +111,12 @@ void MainWindow::makeEditActions() {
     add(edit, "commands", tr("&Search every command …"), QKeySequence(QStringLiteral("Ctrl+K")), [this] { openCommandSearch(); });
 }
 
-/// One entry a workplace, where there is a choice.
+/// The library, and one entry a workplace where there is a choice.
 void MainWindow::makeViewActions() {
-    if (workplaces_.size() < 2) return;
     QMenu* view = menu(QStringLiteral("view"), tr("&View"));
     view->addSeparator();
+    add(view, "library", tr("&Library"), QKeySequence(QStringLiteral("Ctrl+L")), [this] { showLibrary(drawer_->isHidden()); });
+    if (workplaces_.size() < 2) return;
     for (std::size_t i = 0; i < workplaces_.size(); ++i)
         add(view, QByteArray("workplace_" + workplaces_[i]->id().toLatin1()).constData(), workplaces_[i]->label(),
             QKeySequence(QStringLiteral("Ctrl+Alt+%1").arg(i + 1)), [this, id = workplaces_[i]->id()] { showWorkplace(id); });

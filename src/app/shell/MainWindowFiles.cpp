@@ -2,10 +2,11 @@
 #include "app/shell/MainWindow.h"
 
 #include "app/look/Texts.h"
+#include "app/session/Demos.h"
 #include "app/session/Preferences.h"
-#include "app/shell/Demos.h"
+#include "app/session/RecentFiles.h"
 #include "app/shell/LeftWork.h"
-#include "app/shell/RecentFiles.h"
+#include "app/shell/RecentDialog.h"
 #include "app/shell/StartPage.h"
 #include "app/stage/Stage.h"
 #include "app/weave/Weave.h"
@@ -82,7 +83,8 @@ bool MainWindow::openFile(const QString& file) {
     if (isPack(file.toStdString()) && QFileInfo::exists(file)) {
         showMessage(
             tr("%1 is an asset that was published: it is used as one node, and changed in the loom that it was made from.").arg(QFileInfo(file).fileName()),
-            {{tr("Use it in a new loom"), [this, file = QFileInfo(file).absoluteFilePath()] { useAsset(file); }}});
+            {{tr("Use it in a new loom"), [this, file = QFileInfo(file).absoluteFilePath()] { useAsset(file); }},
+             {tr("Work on a copy …"), [this, file = QFileInfo(file).absoluteFilePath()] { unpackAsked(file); }}});
         return false;
     }
     if (const auto error = document_.open(file.toStdString())) {
@@ -388,7 +390,8 @@ void MainWindow::changeEvent(QEvent* event) {
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
     for (const QUrl& url : event->mimeData()->urls())
-        if (url.isLocalFile() && (isLoom(url.toLocalFile()) || isImported(url.toLocalFile()))) return event->acceptProposedAction();
+        if (url.isLocalFile() && (isLoom(url.toLocalFile()) || isPack(url.toLocalFile().toStdString()) || isImported(url.toLocalFile())))
+            return event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {

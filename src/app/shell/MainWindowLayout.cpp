@@ -1,4 +1,5 @@
 // How the window is put together: rail, top line, message, workplaces, remembered layout.
+#include "app/library/LibraryDrawer.h"
 #include "app/look/Theme.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/Rail.h"
@@ -31,9 +32,13 @@ void MainWindow::makeLayout() {
     connect(rail_, &Rail::workplaceWanted, this, &MainWindow::showWorkplace);
     connect(rail_, &Rail::helpWanted, this, [this] { showHelp(QStringLiteral("guide")); });
     connect(rail_, &Rail::settingsWanted, this, &MainWindow::openSettings);
+    connect(rail_, &Rail::libraryWanted, this, [this](bool on) { showLibrary(on); });
     row->addWidget(rail_);
 
-    auto* main = new QWidget(whole);
+    beside_ = new QSplitter(Qt::Horizontal, whole);
+    beside_->setHandleWidth(1);
+    beside_->addWidget(makeLibrary(beside_));
+    auto* main = new QWidget(beside_);
     auto* column = new QVBoxLayout(main);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
@@ -45,7 +50,11 @@ void MainWindow::makeLayout() {
     front_->addWidget(places_);
     front_->addWidget(makeStart());
     column->addWidget(front_, 1);
-    row->addWidget(main, 1);
+    beside_->addWidget(main);
+    beside_->setStretchFactor(1, 1);
+    beside_->setCollapsible(0, false);
+    beside_->setCollapsible(1, false);
+    row->addWidget(beside_, 1);
     commands_ = new Finder(whole);
     setCentralWidget(whole);
 }
@@ -123,7 +132,8 @@ bool MainWindow::answerMessage(const QString& text) {
 void MainWindow::rebuildInterface() {
     std::vector<std::function<void()>> restore;
     for (const auto& workplace : workplaces_) restore.push_back(workplace->keepState());
-    const bool starting = front_->currentWidget() == start_;
+    const bool starting = front_->currentWidget() == start_, shelves = !drawer_->isHidden();
+    const QByteArray beside = beside_->saveState();
     const QString text = message(), place = workplaces_[std::size_t(places_->currentIndex())]->id();
     setWindowIcon(icon(QStringLiteral("seedloom"), colours().chosen));
     delete takeCentralWidget();
@@ -133,6 +143,8 @@ void MainWindow::rebuildInterface() {
     showWorkplace(place);
     showMessage(text);
     if (starting) showStart(true);
+    beside_->restoreState(beside);
+    showLibrary(shelves);
 }
 
 /// Each size of screen has a layout of its own.
@@ -146,12 +158,16 @@ void MainWindow::restoreLayout() {
     const QString key = layoutKey();
     if (settings.contains(key + QStringLiteral("window"))) restoreGeometry(settings.value(key + QStringLiteral("window")).toByteArray());
     for (const auto& workplace : workplaces_) workplace->restoreLayout(key);
+    if (settings.contains(key + QStringLiteral("library"))) beside_->restoreState(settings.value(key + QStringLiteral("library")).toByteArray());
+    showLibrary(settings.value(key + QStringLiteral("libraryShown"), false).toBool());
 }
 
 void MainWindow::saveLayout() {
     const QString key = layoutKey();
     QSettings().setValue(key + QStringLiteral("window"), saveGeometry());
     for (const auto& workplace : workplaces_) workplace->saveLayout(key);
+    QSettings().setValue(key + QStringLiteral("library"), beside_->saveState());
+    QSettings().setValue(key + QStringLiteral("libraryShown"), !drawer_->isHidden());
 }
 
 void MainWindow::showEvent(QShowEvent* event) {

@@ -21,6 +21,10 @@ Rail::Rail(const std::vector<std::unique_ptr<Workplace>>& workplaces, QWidget* p
         });
     }
     if (!workplaces.empty()) setCurrent(workplaces.front()->id());
+    column->addSpacing(px(10));
+    library_ = add(QStringLiteral("library"), tr("Library"), tr("Shelves of assets, to be put into the weave (Ctrl+L)"));
+    library_->setCheckable(true);
+    connect(library_, &QToolButton::clicked, this, &Rail::libraryWanted);
     column->addStretch();
     connect(add(QStringLiteral("help"), tr("Help"), tr("The user guide")), &QToolButton::clicked, this, &Rail::helpWanted);
     connect(add(QStringLiteral("settings"), tr("Settings"), tr("Look, size of texts, shortcuts")), &QToolButton::clicked, this, &Rail::settingsWanted);
@@ -30,6 +34,8 @@ Rail::Rail(const std::vector<std::unique_ptr<Workplace>>& workplaces, QWidget* p
 void Rail::setCurrent(const QString& id) {
     for (const auto& [place, button] : places_) button->setChecked(place == id);
 }
+
+void Rail::setLibraryShown(bool shown) { library_->setChecked(shown); }
 
 /// As wide as its longest word needs, in any language.
 void Rail::fitWords() {

@@ -18,9 +18,11 @@ class Rail : public QWidget {
 public:
     explicit Rail(const std::vector<std::unique_ptr<Workplace>>& workplaces, QWidget* parent = nullptr);
     void setCurrent(const QString& id);
+    void setLibraryShown(bool shown);
 
 Q_SIGNALS:
     void workplaceWanted(const QString& id);
+    void libraryWanted(bool shown);
     void helpWanted();
     void settingsWanted();
 
@@ -31,6 +33,7 @@ private:
     void fitWords();
     QToolButton* add(const QString& iconName, const QString& text, const QString& tip);
     std::map<QString, QToolButton*> places_;
+    QToolButton* library_;
 };
 
 }  // namespace seedloom::app

@@ -1,8 +1,8 @@
 #include "app/shell/StartPage.h"
 
 #include "app/look/Theme.h"
-#include "app/shell/Demos.h"
-#include "app/shell/RecentFiles.h"
+#include "app/session/Demos.h"
+#include "app/session/RecentFiles.h"
 #include "app/widgets/Gallery.h"
 
 #include <QtCore/QDir>

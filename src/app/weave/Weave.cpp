@@ -22,6 +22,7 @@ Weave::Weave(Session& session, QWidget* parent)
       animate_(QSettings().value(QStringLiteral("motion"), true).toBool()) {
     setMinimumSize(240, 96);
     setMouseTracking(true);
+    setAcceptDrops(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Weave"));
     setAccessibleDescription(tr("The nodes of the loom. Arrow keys walk along the strands, Enter opens settings, a letter or / adds a node."));
@@ -104,6 +105,7 @@ void Weave::documentChanged() {
     chosenLink_.reset();
     hoveredLink_.reset();
     dropLink_.reset();
+    dropCell_.reset();
     // Where not all is in sight, the view stays where it is while somebody works.
     if (fitted_ && fittingZoom() >= metrics::kLeastReadable * textScale()) showAll();
     bringIntoView(chosen());

@@ -64,6 +64,8 @@ public:
     QRectF overviewRect() const;
     QuickAdd* quickAdd() const { return quickAdd_; }
     Finder* finder() const { return finder_; }
+    /// Puts an asset node of that file behind the chosen one where it takes geometry, else beside it; it is chosen then.
+    void placeAsset(const QString& file);
     const std::string& chosenNote() const { return chosenNote_; }
     bool moving() const { return motion_.moving(); }
     void setMotion(bool on) { animate_ = on; }
@@ -101,6 +103,10 @@ protected:
     void wheelEvent(QWheelEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void leaveEvent(QEvent*) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dragMoveEvent(QDragMoveEvent* event) override;
+    void dragLeaveEvent(QDragLeaveEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
     void resizeEvent(QResizeEvent*) override;
     void focusInEvent(QFocusEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
@@ -173,6 +179,8 @@ private:
     void bringIntoView(const std::string& node);
     void openQuickAdd(QRectF beside, const std::string& behind, std::function<void(const std::string&)> use, bool onlyWithInput, const QString& typed);
     void choosePlaced(const Edit& edit, const std::string& id);
+    /// An asset node at a cell; where it takes geometry in a link, or else fed by the node `behind`.
+    void addAsset(const QString& file, Cell cell, const std::optional<Link>& into, const std::string& behind = {});
 
     Document& document_;
     RebuildService& rebuilds_;
@@ -199,6 +207,7 @@ private:
     QPointF pressed_, last_;
     std::string dragged_, draggedOutput_;
     std::optional<Link> dropLink_;
+    std::optional<Cell> dropCell_;  ///< of an asset that is dragged over
     bool movedFar_ = false;
     QPlainTextEdit* noteField_ = nullptr;
     std::string noted_, named_;  ///< what the fields belong to

@@ -66,7 +66,7 @@ void Weave::mouseMoveEvent(QMouseEvent* event) {
     if (drag_ == Drag::overview) moveByOverview(at);
     if (drag_ == Drag::cards && movedFar_ && chosenAll().size() == 1) {
         dropLink_ = cardAt(at).empty() ? linkAt(at) : std::nullopt;
-        if (dropLink_ && weaveIn(loom(), dragged_, *dropLink_).empty()) dropLink_.reset();
+        if (dropLink_ && weaveIn(loom(), dragged_, *dropLink_, document_.assets()).empty()) dropLink_.reset();
     }
     update();
 }
@@ -131,7 +131,7 @@ void Weave::mouseReleaseEvent(QMouseEvent* event) {
 
 void Weave::dropCards(QPointF at) {
     const auto link = std::exchange(dropLink_, std::nullopt);
-    if (link) return document_.applyShown(weaveIn(loom(), dragged_, *link));
+    if (link) return document_.applyShown(weaveIn(loom(), dragged_, *link, document_.assets()));
     const Node* grip = node(dragged_);
     if (!grip) return;
     const Cell to = cellAt(at);

@@ -329,8 +329,12 @@ void Weave::paintKnobs(QPainter& painter, const Node& node) const {
 
 void Weave::paintDrag(QPainter& painter) const {
     const Colours& c = colours();
-    if (!movedFar_) return;
     painter.setBrush(Qt::NoBrush);
+    if (dropCell_) {
+        painter.setPen(QPen(c.chosen, 1.5, Qt::DashLine));
+        return painter.drawRoundedRect(cellRect(*dropCell_).adjusted(-3, -3, 3, 3), 5, 5);
+    }
+    if (!movedFar_) return;
     switch (drag_) {
         case Drag::thread:
             painter.setPen(QPen(c.chosen, 2));

@@ -19,6 +19,7 @@
 #include "graph/Controls.h"
 #include "graph/Fixes.h"
 #include "graph/InnerEdits.h"
+#include "graph/LoomNotices.h"
 #include "graph/Profile.h"
 #include "operators/flow/Containers.h"
 
@@ -435,19 +436,30 @@ Stage::Handles BuildWorkplace::handlesOf(const std::string& node) const {
 
 void BuildWorkplace::showNotices() {
     notices_->clear();
-    int shown = 0;
+    for (const LoomNotice& notice : loomNotices(document_.loom(), document_.assets())) {
+        const Control* control = document_.loom().control(notice.control);
+        const Loom* around = loomAt(document_.loom(), notice.path);
+        const Node* node = around ? around->node(notice.node) : nullptr;
+        const QString of = control ? QString::fromStdString(control->label) : node ? QString::fromStdString(displayName(*node)) : document_.title();
+        QListWidgetItem* item = addNotice(notice.level, of, notice.text, notice.path.empty() ? notice.node : notice.path.front());
+        std::vector<std::pair<std::string, std::function<void()>>> fixes;
+        for (const LoomFix& fix : notice.fixes) fixes.emplace_back(fix.label, [this, edit = fix.edit] { document_.apply(edit); });
+        offerFixes(item, fixes);
+    }
     for (const Notice& given : rebuilds_.notices()) {
         const Notice notice = asTold(given, rebuilds_.reportOf(given.node));
         const Node* of = document_.loom().node(notice.node);
-        const QString level = notice.level == NoticeLevel::error ? tr("Error") : notice.level == NoticeLevel::warning ? tr("Warning") : tr("Note");
-        auto* item = new QListWidgetItem(
-            QStringLiteral("%1  ·  %2  ·  %3").arg(level, of ? QString::fromStdString(displayName(*of)) : QString(), QString::fromStdString(notice.text)),
-            notices_);
-        item->setData(Qt::UserRole, QString::fromStdString(notice.node));
-        item->setForeground(notice.level == NoticeLevel::error ? colours().chosen : notice.level == NoticeLevel::warning ? colours().warning : colours().ink);
-        if (!notice.fixes.empty()) offerFixes(item, notice);
-        ++shown;
+        QListWidgetItem* item = addNotice(notice.level, of ? QString::fromStdString(displayName(*of)) : QString(), notice.text, notice.node);
+        std::vector<std::pair<std::string, std::function<void()>>> fixes;
+        for (const NoticeFix& fix : notice.fixes)
+            fixes.emplace_back(fix.label, [this, fix, node = notice.node] {
+                // Notices are those of the document's own nodes.
+                document_.leave(document_.place().path.size());
+                useFix(fix, node);
+            });
+        offerFixes(item, fixes);
     }
+    const int shown = notices_->count();
     if (shown == 0) {
         auto* item = new QListWidgetItem(tr("Nothing to report: every node is fine."), notices_);
         item->setFlags(Qt::NoItemFlags);
@@ -455,8 +467,17 @@ void BuildWorkplace::showNotices() {
     noticesButton_->setText(shown > 0 ? tr("Notices · %1").arg(shown) : tr("Notices"));
 }
 
+QListWidgetItem* BuildWorkplace::addNotice(NoticeLevel level, const QString& of, const std::string& text, const std::string& node) {
+    const QString word = level == NoticeLevel::error ? tr("Error") : level == NoticeLevel::warning ? tr("Warning") : tr("Note");
+    auto* item = new QListWidgetItem(QStringLiteral("%1  ·  %2  ·  %3").arg(word, of, QString::fromStdString(text)), notices_);
+    item->setData(Qt::UserRole, QString::fromStdString(node));
+    item->setForeground(level == NoticeLevel::error ? colours().chosen : level == NoticeLevel::warning ? colours().warning : colours().ink);
+    return item;
+}
+
 /// A row with what helps at its right: one click, one step to undo.
-void BuildWorkplace::offerFixes(QListWidgetItem* item, const Notice& notice) {
+void BuildWorkplace::offerFixes(QListWidgetItem* item, const std::vector<std::pair<std::string, std::function<void()>>>& fixes) {
+    if (fixes.empty()) return;
     auto* row = new QWidget;
     auto* across = new QHBoxLayout(row);
     across->setContentsMargins(4, 2, 4, 2);
@@ -464,14 +485,10 @@ void BuildWorkplace::offerFixes(QListWidgetItem* item, const Notice& notice) {
     text->setWordWrap(true);
     text->setStyleSheet(QStringLiteral("color: %1;").arg(item->foreground().color().name()));
     across->addWidget(text, 1);
-    for (const NoticeFix& fix : notice.fixes) {
-        auto* button = new QPushButton(QString::fromStdString(fix.label), row);
+    for (const auto& [label, use] : fixes) {
+        auto* button = new QPushButton(QString::fromStdString(label), row);
         button->setAccessibleDescription(item->text());
-        connect(button, &QPushButton::clicked, this, [this, fix, node = notice.node] {
-            // Notices are those of the document's own nodes.
-            document_.leave(document_.place().path.size());
-            useFix(fix, node);
-        });
+        connect(button, &QPushButton::clicked, this, use);
         across->addWidget(button);
     }
     item->setData(Qt::AccessibleTextRole, item->text());

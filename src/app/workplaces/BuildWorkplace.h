@@ -6,6 +6,7 @@
 #include "app/stage/Stage.h"
 #include "app/workplaces/Workplace.h"
 
+#include <functional>
 #include <map>
 
 class QListWidget;
@@ -99,7 +100,8 @@ private:
     void showStage();
     void showOrigins();
     void showNotices();
-    void offerFixes(QListWidgetItem* item, const Notice& notice);
+    QListWidgetItem* addNotice(NoticeLevel level, const QString& of, const std::string& text, const std::string& node);
+    void offerFixes(QListWidgetItem* item, const std::vector<std::pair<std::string, std::function<void()>>>& fixes);
     QString nameOf(const std::string& node) const;
     /// A node's result, as the stage shows it; `output` by its place.
     Stage::Subject subjectOf(const std::string& node, std::size_t output = 0) const;

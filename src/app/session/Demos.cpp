@@ -1,4 +1,4 @@
-#include "app/shell/Demos.h"
+#include "app/session/Demos.h"
 
 #include "formats/LoomFile.h"
 
@@ -7,6 +7,8 @@
 #include <QtCore/QFileInfo>
 #include <QtCore/QSaveFile>
 #include <QtCore/QStandardPaths>
+
+#include <mutex>
 
 namespace seedloom::app {
 
@@ -38,13 +40,16 @@ std::vector<Demo> demos() {
         const auto loom = loomFromText(contentOf(QStringLiteral(":/demo/%1.loom").arg(name)).toStdString());
         if (!loom) continue;
         const auto said = [&](const char* key) { return QString::fromStdString(loom->extra.value(key, std::string())); };
-        out.push_back(
-            {name, QString::fromStdString(loom->name), firstSentence(said("help")), said("teaches"), QPixmap(QStringLiteral(":/demos/%1.png").arg(name))});
+        out.push_back({name, QString::fromStdString(loom->name), firstSentence(said("help")), said("teaches"), demoPicture(name)});
     }
     return out;
 }
 
-QString demoFile(const QString& id) {
+QPixmap demoPicture(const QString& id) { return QPixmap(QStringLiteral(":/demos/%1.png").arg(id)); }
+
+QString demoFolder() {
+    static std::mutex mutex;
+    const std::lock_guard lock(mutex);
     if (!QDir().mkpath(folder())) return {};
     for (const QFileInfo& shipped : QDir(QStringLiteral(":/demo")).entryInfoList(QDir::Files)) {
         const QByteArray content = contentOf(shipped.filePath());
@@ -53,8 +58,13 @@ QString demoFile(const QString& id) {
         QSaveFile file(to);
         if (!file.open(QIODevice::WriteOnly) || file.write(content) != content.size() || !file.commit()) return {};
     }
-    const QString file = folder() + QLatin1Char('/') + id + QStringLiteral(".loom");
-    return QFileInfo::exists(file) ? file : QString();
+    return folder();
+}
+
+QString demoFile(const QString& id) {
+    const QString written = demoFolder();
+    const QString file = written + QLatin1Char('/') + id + QStringLiteral(".loom");
+    return !written.isEmpty() && QFileInfo::exists(file) ? file : QString();
 }
 
 bool isDemoFile(const QString& file) { return !file.isEmpty() && QFileInfo(file).absolutePath() == QFileInfo(folder()).absoluteFilePath(); }

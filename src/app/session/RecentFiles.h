@@ -1,9 +1,7 @@
 #pragma once
 // The looms that were open lately, each with a picture of its model.
+#include <QtCore/QStringList>
 #include <QtGui/QPixmap>
-#include <QtWidgets/QDialog>
-
-class QListWidget;
 
 namespace seedloom::app {
 
@@ -12,19 +10,5 @@ QStringList recentFiles();
 void rememberRecent(const QString& file);
 void rememberPicture(const QString& file, const QPixmap& picture);
 QPixmap recentPicture(const QString& file);
-
-class RecentDialog : public QDialog {
-    Q_OBJECT
-
-public:
-    explicit RecentDialog(QWidget* parent);
-    QListWidget* list() const { return list_; }
-
-Q_SIGNALS:
-    void chosen(const QString& file);
-
-private:
-    QListWidget* list_;
-};
 
 }  // namespace seedloom::app

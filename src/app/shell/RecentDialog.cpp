@@ -1,12 +1,9 @@
-#include "app/shell/RecentFiles.h"
+#include "app/shell/RecentDialog.h"
 
 #include "app/look/Theme.h"
+#include "app/session/RecentFiles.h"
 
-#include <QtCore/QCryptographicHash>
-#include <QtCore/QDir>
 #include <QtCore/QFileInfo>
-#include <QtCore/QSettings>
-#include <QtCore/QStandardPaths>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QListWidget>
 #include <QtWidgets/QVBoxLayout>
@@ -15,39 +12,9 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr const char* kRecent = "recentFiles";
-constexpr int kMost = 12, kPicture = 96;
-
-QString pictureFile(const QString& file) {
-    const QByteArray name = QCryptographicHash::hash(file.toUtf8(), QCryptographicHash::Sha1).toHex();
-    return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/recent/") + QLatin1String(name) + QStringLiteral(".png");
-}
+constexpr int kPicture = 96;
 
 }  // namespace
-
-QStringList recentFiles() {
-    QStringList files = QSettings().value(QLatin1String(kRecent)).toStringList();
-    files.erase(std::remove_if(files.begin(), files.end(), [](const QString& file) { return !QFileInfo::exists(file); }), files.end());
-    return files;
-}
-
-void rememberRecent(const QString& file) {
-    const QString whole = QFileInfo(file).absoluteFilePath();
-    QStringList files = QSettings().value(QLatin1String(kRecent)).toStringList();
-    files.removeAll(whole);
-    files.prepend(whole);
-    while (files.size() > kMost) QFile::remove(pictureFile(files.takeLast()));
-    QSettings().setValue(QLatin1String(kRecent), files);
-}
-
-void rememberPicture(const QString& file, const QPixmap& picture) {
-    if (picture.isNull()) return;
-    const QString to = pictureFile(QFileInfo(file).absoluteFilePath());
-    QDir().mkpath(QFileInfo(to).path());
-    picture.save(to);
-}
-
-QPixmap recentPicture(const QString& file) { return QPixmap(pictureFile(QFileInfo(file).absoluteFilePath())); }
 
 RecentDialog::RecentDialog(QWidget* parent) : QDialog(parent), list_(new QListWidget(this)) {
     setWindowTitle(tr("Recent looms"));
