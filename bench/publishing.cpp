@@ -1,5 +1,8 @@
-// The check of an asset beside as many single builds, each with nothing kept.
+// Shelves of packs; the check of an asset beside as many single builds, each with nothing kept.
+#include "files/FileIo.h"
+#include "formats/Shelf.h"
 #include "publish/FitCheck.h"
+#include "publish/Publish.h"
 
 #include <benchmark/benchmark.h>
 
@@ -33,5 +36,39 @@ void SingleBuildsOfDemo(benchmark::State& state) {
     state.counters["settings"] = double(all.size());
 }
 BENCHMARK(SingleBuildsOfDemo)->DenseRange(0, std::size(kDemos) - 1)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// A shelf of so many packs, and nothing else, in a folder that goes with the program.
+const std::filesystem::path& shelfOf(int count) {
+    static const auto folder = [count] {
+        const auto made = std::filesystem::temp_directory_path() / "seedloom-bench-shelf";
+        std::filesystem::remove_all(made);
+        std::filesystem::create_directories(made);
+        const auto subject = fitSubjectFrom(SEEDLOOM_DEMO "/mooring-bollard.loom");
+        for (int i = 0; i < count; ++i) {
+            FitSubject one = *subject;
+            Loom loom = *subject->loom;
+            loom.name += " " + std::to_string(i);
+            one.loom = std::make_shared<const Loom>(std::move(loom));
+            static const std::string bytes = *publishedPack(one);
+            if (writeFileAtomically(made / ("bollard-" + std::to_string(i) + kPackEnding), bytes)) std::abort();
+        }
+        return made;
+    }();
+    return folder;
+}
+
+/// From a click until the pictures in view can be drawn; the aim is 300 ms.
+void OpenShelf(benchmark::State& state) {
+    constexpr std::size_t kInView = 8;
+    const auto& folder = shelfOf(int(state.range(0)));
+    for (auto _ : state) {
+        const auto files = filesOnShelf(folder);
+        std::vector<ShelfAsset> assets;
+        for (const auto& file : *files) assets.push_back(shelfAsset(file));
+        benchmark::DoNotOptimize(versionsOf(assets).size());
+        for (std::size_t i = 0; i < kInView; ++i) benchmark::DoNotOptimize(shelfPicture(assets[i].file).size());
+    }
+}
+BENCHMARK(OpenShelf)->Arg(500)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 }  // namespace

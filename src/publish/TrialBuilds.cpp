@@ -45,16 +45,37 @@ TrialBuilds::TrialBuilds(FitSubject subject, const FitOptions& options) : subjec
     subject_.loom = asPublished(subject_.loom);
 }
 
-void TrialBuilds::look(const Geometry& built, Verdict& verdict) const {
-    const RunContext run(options_.cancel);
+const std::vector<std::string>& TrialBuilds::faultsOf(const Geometry& own) {
+    const Digest digest = digestOf(own);
+    {
+        const std::lock_guard lock(mutex_);
+        if (const auto it = looked_.find(digest); it != looked_.end()) return it->second;
+    }
+    std::vector<std::string> faults;
+    addFaults(own, options_.closed, RunContext(options_.cancel), faults);
+    const std::lock_guard lock(mutex_);
+    return looked_.emplace(digest, std::move(faults)).first->second;
+}
+
+void TrialBuilds::lookAt(const Geometry& geometry, std::set<std::string>& faults) {
+    Geometry own = geometry;
+    own.setCopies(nullptr);
+    if (own.faceCount() > 0) faults.insert(faultsOf(own).begin(), faultsOf(own).end());
+    if (!geometry.copies()) return;
+    for (const Affine& place : geometry.copies()->place)
+        if (!(std::abs(place.determinant()) > 0)) faults.insert("copies without extent");
+    // What is moved, turned and scaled as a whole is as sound as it was: each shape is looked at once, however many copies there are.
+    const std::set<Index> used(geometry.copies()->shapeOf.begin(), geometry.copies()->shapeOf.end());
+    for (const Index shape : used) lookAt(*geometry.copies()->shapes[shape], faults);
+}
+
+void TrialBuilds::look(const Geometry& built, Verdict& verdict) {
     const ElementCounts counts = bakedCounts(built);
     verdict.triangles = counts.triangles;
     if (counts.faces == 0) return verdict.faults.push_back("no faces");
-    if (bakesEasily(built)) return addFaults(bakeCopies(built), options_.closed, run, verdict.faults);
-    // Of more copies than can be baked, each shape is looked at once.
-    if (built.faceCount() > 0) addFaults(built, options_.closed, run, verdict.faults);
-    for (const auto& shape : built.copies()->shapes)
-        if (shape->faceCount() > 0) addFaults(*shape, options_.closed, run, verdict.faults);
+    std::set<std::string> faults;
+    lookAt(built, faults);
+    verdict.faults.insert(verdict.faults.end(), faults.begin(), faults.end());
 }
 
 namespace {

@@ -3,6 +3,7 @@
 #include "publish/FitCheck.h"
 
 #include <mutex>
+#include <set>
 #include <unordered_map>
 
 namespace seedloom {
@@ -24,12 +25,16 @@ private:
     double costOf(const RebuildResult& result);
 
     /// Looks at what was built, and adds what is wrong with it.
-    void look(const Geometry& built, Verdict& verdict) const;
+    void look(const Geometry& built, Verdict& verdict);
+    void lookAt(const Geometry& geometry, std::set<std::string>& faults);
+    /// Of a geometry without copies; one that another trial gave as well is not looked at again.
+    const std::vector<std::string>& faultsOf(const Geometry& own);
 
     FitSubject subject_;
     const FitOptions& options_;
     Memo memo_;
     std::mutex mutex_;
+    std::unordered_map<Digest, std::vector<std::string>, DigestHash> looked_;
     std::unordered_map<Digest, double, DigestHash> costs_;  ///< ms, by key
 };
 

@@ -49,8 +49,6 @@ void take(MainWindow& window, const QString& folder, const QString& name) {
 
 /// First steps, the workplace with a node pinned, quick add, a drag of points.
 void takeTour(MainWindow& window, const QString& folder) {
-    window.showFirstSteps(true);
-    take(window, folder, QStringLiteral("first-start"));
     window.showFirstSteps(false);
     window.stage()->setWire(true);
     window.weave()->choose("soften");

@@ -1,6 +1,7 @@
 // Themes, sizes, long languages, names for screen readers; in real windows.
 #include "WindowTest.h"
 #include "app/data/DataDrawer.h"
+#include "app/library/LibraryDrawer.h"
 #include "app/session/Preferences.h"
 #include "app/session/RecentFiles.h"
 #include "app/settings/ControlForm.h"

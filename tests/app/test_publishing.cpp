@@ -155,6 +155,36 @@ private Q_SLOTS:
         QTest::qWait(50);
     }
 
+    void aSheetIsWritten() {
+        PublishWindow* publish = open();
+        QSignalSpy ended(&publish->sheetRun(), &SheetRun::ended), told(&publish->sheetRun(), &SheetRun::progressed);
+        const QString page = folder_.filePath("bollard.html"), picture = folder_.filePath("bollard.png");
+        publish->sheetTo(page);
+        QVERIFY(publish->sheetRun().running());
+        QCOMPARE(publish->sheetButton()->text(), QStringLiteral("Stop the sheet"));
+        QTRY_COMPARE_WITH_TIMEOUT(ended.size(), 1, 120000);
+        QVERIFY2(publish->message().contains("is written as"), qPrintable(publish->message()));
+        QVERIFY(!told.isEmpty());
+        QFile html(page);
+        QVERIFY(html.open(QIODevice::ReadOnly) && html.readAll().contains("<h1>Mooring bollard</h1>"));
+        publish->sheetTo(picture);
+        // Stopped, nothing is written; then written all the same.
+        QTest::mouseClick(publish->sheetButton(), Qt::LeftButton);
+        QVERIFY(publish->message().contains("stopped") && !publish->sheetRun().running());
+        QTest::qWait(100);
+        QVERIFY(!QFileInfo::exists(picture));
+        publish->sheetTo(picture);
+        QTRY_COMPARE_WITH_TIMEOUT(ended.size(), 2, 120000);
+        QCOMPARE(QImage(picture).width(), 1280);
+        publish->sheetTo(folder_.filePath("gone/bollard.png"));
+        QTRY_COMPARE_WITH_TIMEOUT(ended.size(), 3, 120000);
+        QVERIFY2(publish->message().startsWith("The sheet was not written"), qPrintable(publish->message()));
+        // Closed in the middle, nothing is left running.
+        publish->sheetTo(picture);
+        publish->close();
+        QTest::qWait(50);
+    }
+
     void aPackIsPublishedAndUsed() {
         const QString file = folder_.filePath("bollard.loompack");
         PublishWindow* publish = open();

@@ -2,6 +2,7 @@
 #include "cli/Commands.h"
 #include "fields/Source.h"
 #include "files/FileIo.h"
+#include "formats/Pack.h"
 #include "operators/Catalogue.h"
 
 #include <QtCore/QTemporaryDir>
@@ -366,6 +367,57 @@ private Q_SLOTS:
         QCOMPARE(run({"publish", loom("nameless.loom", R"({"seedloom": 1, "nodes": [], "links": [], "output": ""})"), "-o", path("n.loompack")}).status, 2);
         QCOMPARE(run({"publish", kDemo, "-o", path("gone/b.loompack"), "--random", "0"}).status, 2);
         QCOMPARE(run({"publish", kDemo, "--check-only", "--random", "5000", "--time-limit", "0.3"}).status, 4);
+    }
+
+    void sheetShowsALoomOrPack() {
+        const std::string box = loom("plank.loom", R"({"seedloom": 1, "name": "Plank", "version": "1.0.0", "controls": [
+            {"id": "long", "label": "Long", "type": "number", "default": 1, "min": 0.5, "max": 2, "help": "How long.", "allowed_when": "ctl.long < 1.9"}],
+            "presets": [{"name": "Short", "values": {"long": 0.6}}],
+            "nodes": [{"id": "b", "op": "box", "settings": {"size": {"formula": "vec3(ctl.long, 0.1, 0.2) "}}}, {"id": "o", "op": "output"}],
+            "links": [["b", "o"]], "output": "o"})");
+        const Ran page = run({"sheet", box, "-o", path("plank.html"), "--json"});
+        QVERIFY2(page.status == 0, page.err.c_str());
+        QVERIFY(page.json()["controls"] == 1 && page.json()["presets"] == 1 && page.json()["failed"] == 1);
+        const std::string html = *readFile(path("plank.html"));
+        QVERIFY(html.find("<h1>Plank</h1>") != std::string::npos && html.find("0.5 to 2") != std::string::npos && html.find("must hold") != std::string::npos);
+        const Ran picture = run({"sheet", box, "-o", path("plank.png"), "--threads", "1"});
+        QVERIFY2(picture.status == 0 && picture.out.find("1 controls and 1 presets") != std::string::npos, picture.out.c_str());
+        QVERIFY(readFile(path("plank.png"))->starts_with("\x89PNG"));
+        // With a pack: beside it and in it. It does not change what is built.
+        const std::string fit = loom("beam.loom", std::string(R"({"seedloom": 1, "name": "Beam", "version": "1.0.0", "nodes": [{"id": "b", "op": "box"},
+            {"id": "o", "op": "output"}], "links": [["b", "o"]], "output": "o"})")
+                                                      .c_str());
+        const Ran published = run({"publish", fit, "-o", path("beam.loompack"), "--sheet", path("sheets"), "--json"});
+        QVERIFY2(published.status == 0, published.err.c_str());
+        QVERIFY(published.json()["sheet"] == path("sheets"));
+        const auto pack = readPack(path("beam.loompack"));
+        QVERIFY(bool(pack));
+        for (const char* name : {"sheet.html", "sheet.png"}) QVERIFY(*pack->files->read(std::string("sheet/") + name) == *readFile(path("sheets/") + name));
+        QCOMPARE(run({"sheet", path("beam.loompack"), "-o", path("again.html")}).status, 0);
+        QVERIFY(*readFile(path("again.html")) == *readFile(path("sheets/sheet.html")));
+        // Wrong calls.
+        QCOMPARE(run({"sheet", box}).status, 1);
+        QCOMPARE(run({"sheet", box, "-o", path("plank.pdf")}).status, 1);
+        QCOMPARE(run({"sheet", box, "-o", path("plank.html"), "--threads", "-2"}).status, 1);
+        QCOMPARE(run({"sheet", path("none.loom"), "-o", path("none.html")}).status, 2);
+        QCOMPARE(run({"sheet", box, "-o", path("gone/plank.html")}).status, 2);
+        QCOMPARE(run({"sheet", loom("nothing.loom", R"({"seedloom": 1, "nodes": [{"id": "o", "op": "output"}], "links": [], "output": "o"})"), "-o",
+                      path("no.html")})
+                     .status,
+                 3);
+        QCOMPARE(run({"sheet", kDemo, "-o", path("slow.html"), "--time-limit", "0.05"}).status, 4);
+        QVERIFY(!std::filesystem::exists(path("slow.html")));
+    }
+
+    void validateTellsWhatIsUnused() {
+        const std::string idle = loom("idle.loom", R"({"seedloom": 1, "controls": [{"id": "idle", "label": "Idle", "type": "number", "default": 1}],
+            "nodes": [{"id": "b", "op": "box"}, {"id": "o", "op": "output"}], "links": [["b", "o"]], "output": "o"})");
+        const Ran told = run({"validate", idle, "--json"});
+        QCOMPARE(told.status, 0);
+        QVERIFY(told.json()["ok"] == true && told.json()["notices"].size() == 1 && told.json()["notices"][0]["code"] == "control.unused");
+        QVERIFY(run({"validate", idle}).out.find("Nothing reads the control Idle") != std::string::npos);
+        for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(kDemo).parent_path()))
+            if (entry.path().extension() == ".loom") QVERIFY2(run({"validate", entry.path(), "--json"}).json()["notices"].empty(), entry.path().c_str());
     }
 };
 

@@ -139,6 +139,20 @@ private Q_SLOTS:
         QCOMPARE(boxes.triangles, std::size_t(12) * 360000);
         const Verdict sheets = judge(tiled("grid"), {});
         QVERIFY(sheets.state == Verdict::State::unsound && sheets.faults.front().find("open edges") != std::string::npos);
+        // Copies in copies as well, and those that are scaled to nothing.
+        const auto few = [](const char* shape, const char* second) {
+            return judge(subject(fmt::format(R"({{"seedloom": 1, "name": "Few", "nodes": [{{"id": "g", "op": "grid", "settings": {{"cells": [2, 2]}}}},
+                {{"id": "b", "op": "{}"}}, {{"id": "c", "op": "place_copies"}}, {{"id": "d", "op": "place_copies", "settings": {{{}}}}}, {{"id": "o", "op": "output"}}],
+                "links": [{{"from": "g", "to": "c"}}, {{"from": "b", "to": "c", "in": "shapes"}}, {{"from": "g", "to": "d"}}, {{"from": "c", "to": "d", "in": "shapes"}},
+                ["d", "o"]], "output": "o"}})",
+                                             shape, second)),
+                         {});
+        };
+        QVERIFY(few("box", "").state == Verdict::State::sound);
+        QVERIFY(few("grid", "").faults.front().find("open edges") != std::string::npos);
+        const Verdict flat = few("box", R"("size": {"formula": "position.x > 0.2 ? 0 : 1"})");
+        QVERIFY2(flat.state == Verdict::State::unsound && flat.faults.front() == "copies without extent",
+                 flat.faults.empty() ? "none" : flat.faults.front().c_str());
     }
 
     void verdictsTellWhatIsWrong() {

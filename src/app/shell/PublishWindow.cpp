@@ -122,6 +122,7 @@ PublishWindow::PublishWindow(Session& session, QWidget* parent) : QDialog(parent
 PublishWindow::~PublishWindow() {
     *stopWriting_ = true;
     run_.disconnect(this);
+    sheet_.disconnect(this);
     // A field that loses the focus while the dialog goes away must not ask for what has gone already.
     for (QLineEdit* field : findChildren<QLineEdit*>()) field->disconnect(this);
     table_->disconnect(this);
@@ -135,6 +136,14 @@ QWidget* PublishWindow::makeFacts() {
     auto* title = new QLabel(tr("The asset"), box);
     title->setProperty("role", "title");
     column->addWidget(title);
+    picture_ = new QLabel(box);
+    picture_->setFixedHeight(Pictures::kSize + 8);
+    picture_->setAlignment(Qt::AlignCenter);
+    picture_->setStyleSheet(QStringLiteral("background: %1; border-radius: 4px;").arg(colours().field.name()));
+    picture_->setToolTip(tr("As it is built now"));
+    column->addWidget(picture_);
+    connect(&session_.pictures(), &Pictures::ready, this, &PublishWindow::showPicture);
+    showPicture();
     auto* form = new QFormLayout;
     const auto add = [&](const QString& label, const QString& hint, const QString& help) {
         auto* field = new QLineEdit(box);
@@ -260,6 +269,10 @@ QWidget* PublishWindow::makeButtons() {
     auto* close = new QPushButton(tr("Close"), box);
     check_ = new QPushButton(tr("Check"), box);
     publish_ = new QPushButton(tr("Publish …"), box);
+    sheetButton_ = new QPushButton(tr("Sheet …"), box);
+    sheetButton_->setAutoDefault(false);
+    sheetButton_->setToolTip(tr("Writes one page that shows the asset: what each control does, its presets and figures; or stops doing so"));
+    connect(sheetButton_, &QPushButton::clicked, this, &PublishWindow::sheetAsked);
     publish_->setProperty("role", "default");
     for (QPushButton* button : {close, check_, publish_}) button->setAutoDefault(false);
     for (QPushButton* button : {open_, shrink_}) button->setAutoDefault(false);  // Enter in a field only ends typing
@@ -275,8 +288,15 @@ QWidget* PublishWindow::makeButtons() {
     row->addStretch();
     row->addWidget(close);
     row->addWidget(check_);
+    row->addWidget(sheetButton_);
     row->addWidget(publish_);
     return box;
+}
+
+void PublishWindow::showPicture() {
+    const std::string& output = document_.loom().output;
+    const NodeReport report = session_.rebuilds().reportOf(output);
+    picture_->setPixmap(session_.pictures().ofNode(output, report.key.digest, report.outcome));
 }
 
 void PublishWindow::showFacts() {
@@ -404,6 +424,7 @@ void PublishWindow::showVerdict() {
     progress_->setRange(0, std::max(1, int(all)));
     progress_->setValue(int(tried));
     check_->setText(run_.running() ? tr("Stop") : tr("Check"));
+    sheetButton_->setText(sheet_.running() ? tr("Stop the sheet") : tr("Sheet …"));
     publish_->setEnabled(!run_.running() && !publishProblem(document_.loom()));
     publish_->setToolTip(knownFit() ? tr("Writes the pack") : tr("Writes the pack, though it is not known to be fit at all settings"));
 }
@@ -425,14 +446,53 @@ void PublishWindow::use(const Trial& trial, const std::string& node) {
     if (!node.empty()) Q_EMIT nodeWanted(QString::fromStdString(node));
 }
 
-void PublishWindow::publishAsked() {
-    const QString proposed = document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QLatin1String(kPackEnding);
+/// With its version, so that those that are in use already stay as they are.
+QString PublishWindow::proposed(const QString& ending) const {
+    const AssetAbout about = aboutOf(document_.loom());
+    QString name = document_.title().toLower().replace(QLatin1Char(' '), QLatin1Char('-'));
+    if (isVersion(about.version)) name += QLatin1Char('-') + QString::fromStdString(about.version);
     const QString folder = QString::fromStdString(document_.file().parent_path().string());
-    QString file = QFileDialog::getSaveFileName(this, tr("Publish as"), folder.isEmpty() ? proposed : folder + QLatin1Char('/') + proposed,
-                                                tr("Packs (*%1)").arg(QLatin1String(kPackEnding)));
+    return (folder.isEmpty() ? name : folder + QLatin1Char('/') + name) + ending;
+}
+
+void PublishWindow::publishAsked() {
+    const QString ending = QLatin1String(kPackEnding);
+    QString file = QFileDialog::getSaveFileName(this, tr("Publish as"), proposed(ending), tr("Packs (*%1)").arg(ending));
     if (file.isEmpty()) return;
-    if (QFileInfo(file).suffix().isEmpty()) file += QLatin1String(kPackEnding);
+    if (!file.endsWith(ending)) file += ending;
     publishTo(file);
+}
+
+void PublishWindow::sheetAsked() {
+    if (sheet_.running()) {
+        sheet_.cancel();
+        message_->setText(tr("The sheet was stopped; nothing was written."));
+        return showVerdict();
+    }
+    const QString page = tr("One page (*.html)"), picture = tr("One picture (*.png)");
+    QString chosen = page;
+    QString file =
+        QFileDialog::getSaveFileName(this, tr("Write the sheet as"), proposed(QStringLiteral(".html")), page + QStringLiteral(";;") + picture, &chosen);
+    if (file.isEmpty()) return;
+    if (!file.endsWith(QLatin1String(".html")) && !file.endsWith(QLatin1String(".png")))
+        file += chosen == picture ? QStringLiteral(".png") : QStringLiteral(".html");
+    sheetTo(file);
+}
+
+void PublishWindow::sheetTo(const QString& file) {
+    takeFacts();
+    const QString name = QFileInfo(file).fileName();
+    sheet_.disconnect(this);
+    connect(&sheet_, &SheetRun::progressed, this,
+            [this, name](int done, int all) { message_->setText(tr("%1: %2 of %3 settings built …").arg(name).arg(done).arg(all)); });
+    connect(&sheet_, &SheetRun::ended, this, [this, file](const QString& problem) {
+        message_->setText(problem.isEmpty() ? tr("The sheet is written as %1.").arg(file) : tr("The sheet was not written. %1").arg(problem));
+        showVerdict();
+    });
+    message_->setText(tr("Building what stands on %1 …").arg(name));
+    message_->show();
+    sheet_.start(subjectNow(), file);
+    showVerdict();
 }
 
 bool PublishWindow::publishTo(const QString& file) {

@@ -3,6 +3,7 @@
 #include "app/session/Background.h"
 #include "app/session/FitRun.h"
 #include "app/session/Session.h"
+#include "app/session/SheetRun.h"
 #include "formats/Pack.h"
 
 #include <QtCore/QTimer>
@@ -33,7 +34,11 @@ public:
     void check();
     /// Writes the pack, behind the interface; written() tells the end. False, with words in the window, where it could not begin.
     bool publishTo(const QString& file);
+    /// Writes the sheet, behind the interface.
+    void sheetTo(const QString& file);
     FitRun& run() { return run_; }
+    SheetRun& sheetRun() { return sheet_; }
+    QPushButton* sheetButton() const { return sheetButton_; }
     EffectsPage* effects() const { return effects_; }
     QTabWidget* pages() const { return pages_; }
     QTableWidget* table() const { return table_; }
@@ -61,6 +66,7 @@ private:
     FitOptions optionsNow() const;
     QWidget* makeButtons();
     void showFacts();
+    void showPicture();
     void takeFacts();
     void showAdvice();
     void fillTable();
@@ -73,10 +79,13 @@ private:
     std::optional<std::size_t> chosen() const;
     void use(const Trial& trial, const std::string& node);
     void publishAsked();
+    void sheetAsked();
+    QString proposed(const QString& ending) const;
 
     Session& session_;
     Document& document_;
     FitRun run_;
+    SheetRun sheet_;
     Background writing_;
     std::shared_ptr<std::atomic<bool>> stopWriting_ = std::make_shared<std::atomic<bool>>(false);
     QTimer fill_;                          ///< verdicts come faster than anybody reads
@@ -85,12 +94,12 @@ private:
     QLineEdit *name_, *version_, *summary_, *author_, *licence_, *tags_;
     QSpinBox *random_, *budget_;
     QCheckBox *openMeant_, *onlyUnfit_;
-    QLabel *advice_, *verdict_, *message_, *faults_;
+    QLabel *picture_, *advice_, *verdict_, *message_, *faults_;
     QProgressBar* progress_;
     EffectsPage* effects_;
     QTabWidget* pages_;
     QTableWidget* table_;
-    QPushButton *check_, *open_, *shrink_, *publish_;
+    QPushButton *check_, *open_, *shrink_, *publish_, *sheetButton_;
 };
 
 }  // namespace seedloom::app
