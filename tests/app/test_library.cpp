@@ -326,7 +326,7 @@ private Q_SLOTS:
             seen.insert(QByteArray(reinterpret_cast<const char*>(image.constBits()), image.sizeInBytes()));
         }
         QVERIFY2(seen.size() >= 2, "presets look different");
-        QVERIFY(!bar->presets()->itemIcon(0).isNull());
+        for (int i = 0; i < bar->presets()->count(); ++i) QVERIFY(!bar->presets()->itemData(i, Qt::UserRole + 1).value<QPixmap>().isNull());
         // What is drawn is kept until the model or the preset is another.
         bar->pictures().want();
         document().apply(setControlValue(loom(), "height", 0.7));

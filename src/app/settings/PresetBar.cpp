@@ -4,11 +4,13 @@
 #include "app/widgets/FieldParts.h"
 #include "app/widgets/Slider.h"
 
+#include <QtGui/QPainter>
 #include <QtWidgets/QAbstractItemView>
 #include <QtWidgets/QComboBox>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLineEdit>
 #include <QtWidgets/QMenu>
+#include <QtWidgets/QStyledItemDelegate>
 #include <QtWidgets/QToolButton>
 #include <QtWidgets/QVBoxLayout>
 
@@ -16,14 +18,37 @@ namespace seedloom::app {
 
 namespace {
 
-/// A list whose rows have pictures, while the field has none.
+constexpr int kPictureRole = Qt::UserRole + 1, kRowInset = 5;
+
+/// A preset as a row: its picture, and its name.
+class PresetRow : public QStyledItemDelegate {
+public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+    QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {px(220), PresetPictures::kHigh + 2 * kRowInset}; }
+    void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        const Colours& c = colours();
+        const bool chosen = option.state & (QStyle::State_Selected | QStyle::State_MouseOver);
+        painter->fillRect(option.rect, chosen ? c.field : c.card);
+        const QRect picture(option.rect.left() + kRowInset, option.rect.top() + kRowInset, PresetPictures::kWide, PresetPictures::kHigh);
+        const auto drawn = index.data(kPictureRole).value<QPixmap>();
+        if (drawn.isNull()) painter->fillRect(picture, chosen ? c.card : c.field);  // it is still being drawn
+        else painter->drawPixmap(picture, drawn);
+        painter->setFont(bodyFont(12, chosen ? QFont::DemiBold : QFont::Normal));
+        painter->setPen(c.ink);
+        const QRect text = option.rect.adjusted(PresetPictures::kWide + 3 * kRowInset, 0, -kRowInset, 0);
+        painter->drawText(text, Qt::AlignVCenter | Qt::AlignLeft, painter->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, text.width()));
+    }
+};
+
+/// Asks for pictures when its list opens.
 class PresetBox : public QComboBox {
 public:
-    PresetBox(QWidget* parent, std::function<void()> opens) : QComboBox(parent), opens_(std::move(opens)) { setIconSize({0, 0}); }
+    PresetBox(QWidget* parent, std::function<void()> opens) : QComboBox(parent), opens_(std::move(opens)) {
+        setItemDelegate(new PresetRow(this));
+    }
     void showPopup() override {
         opens_();
-        view()->setIconSize({PresetPictures::kWide, PresetPictures::kHigh});
-        view()->setMinimumWidth(std::max(width(), px(220)));
+        view()->setMinimumWidth(std::max(width(), px(240)));
         QComboBox::showPopup();
     }
 
@@ -129,16 +154,9 @@ void PresetBar::choose(int index) {
     Q_EMIT comparedChanged();
 }
 
-/// A place is kept for those that are still being drawn.
 void PresetBar::showPictures() {
-    for (int i = 0; i < presets_->count(); ++i) {
-        QPixmap picture = pictures_.picture(presets_->itemData(i).toString().toStdString());
-        if (picture.isNull()) {
-            picture = QPixmap(PresetPictures::kWide, PresetPictures::kHigh);
-            picture.fill(colours().field);
-        }
-        presets_->setItemIcon(i, QIcon(picture));
-    }
+    for (int i = 0; i < presets_->count(); ++i)
+        presets_->setItemData(i, pictures_.picture(presets_->itemData(i).toString().toStdString()), kPictureRole);
 }
 
 QMenu* PresetBar::makeMenu() {
