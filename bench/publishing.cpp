@@ -1,8 +1,9 @@
-// Shelves of packs; the check of an asset beside as many single builds, each with nothing kept.
+// Shelves of packs; variations; the check of an asset beside as many single builds, each with nothing kept.
 #include "files/FileIo.h"
 #include "formats/Shelf.h"
 #include "publish/FitCheck.h"
 #include "publish/Publish.h"
+#include "vary/VaryRun.h"
 
 #include <benchmark/benchmark.h>
 
@@ -36,6 +37,33 @@ void SingleBuildsOfDemo(benchmark::State& state) {
     state.counters["settings"] = double(all.size());
 }
 BENCHMARK(SingleBuildsOfDemo)->DenseRange(0, std::size(kDemos) - 1)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// A hundred variations of the boardwalk without files, beside a hundred single builds.
+void VaryBoardwalk(benchmark::State& state) {
+    const FitSubject subject = *fitSubjectFrom(SEEDLOOM_DEMO "/dune-boardwalk.loom");
+    const auto all = *variationsByChance(*subject.loom, 100, 1);
+    const auto place = std::filesystem::temp_directory_path() / "seedloom-bench-vary";
+    for (auto _ : state) {
+        std::filesystem::remove_all(place);
+        VaryOptions options;
+        options.jobs = int(state.range(0)), options.ending.clear(), options.pictures = false;
+        benchmark::DoNotOptimize(vary(subject, all, 1, *VaryFolder::open(place), options).made);
+    }
+    std::filesystem::remove_all(place);
+}
+BENCHMARK(VaryBoardwalk)->Arg(1)->Arg(2)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void SingleBoardwalks(benchmark::State& state) {
+    const FitSubject subject = *fitSubjectFrom(SEEDLOOM_DEMO "/dune-boardwalk.loom");
+    const auto all = *variationsByChance(*subject.loom, 100, 1);
+    for (auto _ : state)
+        for (const Variation& one : all) {
+            RebuildRequest request = subject.request(*controlValues(*subject.loom, {{}, one.given}));
+            Memo memo;
+            benchmark::DoNotOptimize(rebuild(request, memo).ms);
+        }
+}
+BENCHMARK(SingleBoardwalks)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 /// A shelf of so many packs, and nothing else, in a folder that goes with the program.
 const std::filesystem::path& shelfOf(int count) {

@@ -5,6 +5,7 @@
 #include "cli/Reference.h"
 #include "cli/SheetCall.h"
 #include "cli/Summary.h"
+#include "cli/VaryCall.h"
 #include "engine/Engine.h"
 #include "formats/LoomFile.h"
 #include "formats/Pack.h"
@@ -393,6 +394,26 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     sheet->add_option("-o,--out", sheeting.out, "Where to write: .html or .png")->required();
     sheet->add_option("--threads", sheeting.threads, "How many settings to build at the same time; 0 means as many as the machine has");
     sheet->add_option("--time-limit", sheetLimit, "Stop after so many seconds (exit status 4)");
+    VaryCallOptions varying;
+    double varyLimit = 0;
+    CLI::App* vary = command("vary", "Make many variations of a loom into a folder, with an index and a contact sheet (exit status 3 where one fails)");
+    vary->add_option("file", varying.file, "A .loom or .loompack file")->required();
+    vary->add_option("--out-dir", varying.outDir, "The folder for models, pictures, index.csv, contact.png and contact.html");
+    vary->add_option("--count", varying.count, "So many settings of all controls that cover their ranges evenly");
+    vary->add_option("--seed", varying.seed, "Another number gives other settings");
+    vary->add_option("--table", varying.table, "A table (.csv): its first line names controls, each further one is a variation");
+    vary->add_option("--grid", varying.grid, "A control's values, as height=0.6:1.6:4 or kind=round,square; several make all combinations");
+    vary->add_option("--format", varying.format, "glb, gltf, obj, ply, stl, or none for the index and pictures only");
+    vary->add_option("--pattern", varying.pattern, "Names of files: {name}, {n}, {preset} and ids of controls");
+    vary->add_option("--jobs", varying.jobs, "How many to make at the same time; 0 means as many as the machine has threads");
+    vary->add_flag("--resume", varying.resume, "Go on in a folder that holds variations already");
+    vary->add_flag("--list", varying.list, "Print a command for each variation, one a line, instead of making them");
+    vary->add_flag("--gather", varying.gather, "Only write index and contact sheets of what is done in the folder");
+    vary->add_flag("--no-pictures", varying.noPictures, "No small pictures");
+    vary->add_option("--row", varying.row, "Make this variation alone, with the values of --set; for lines of --list");
+    vary->add_option("--set", varying.set, "With --row: a control's value, as height=0.6; vectors as x,y,z")->take_all();
+    vary->add_option("--preset", varying.preset, "With --row: the values of this preset");
+    vary->add_option("--time-limit", varyLimit, "Stop after so many seconds (exit status 4)");
     CLI::App* format = command("format", "Write a loom anew as the application saves it: stable order, one setting a line");
     format->add_option("file", call.file, "A .loom file")->required();
     try {
@@ -431,6 +452,12 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
             sheeting.json = call.json;
             const TimeLimit limit(sheetLimit, stop);
             return sheetCall(sheeting, out, stop);
+        }
+        if (*vary) {
+            call.file = varying.file;
+            varying.json = call.json;
+            const TimeLimit limit(varyLimit, stop);
+            return varyCall(varying, out, err, stop);
         }
         return call.validate();
     } catch (const Ending& ending) {

@@ -141,13 +141,26 @@ Crossings crossingsOf(const Geometry& geometry, const std::vector<Index>& pieceO
 
 Crossings crossingsOf(const Geometry& geometry, const RunContext& run) { return crossingsOf(geometry, geometry.topology().connection().pieceOfPoint, run); }
 
-std::size_t crossingsWithinPieces(const Geometry& geometry, const RunContext& run) {
-    const Triangles triangles = triangulate(geometry);
+namespace {
+
+TrianglePairs pairsWithinPieces(const Geometry& geometry, const Triangles& triangles, const RunContext& run) {
     const std::vector<Index>& pieceOfPoint = geometry.topology().connection().pieceOfPoint;
     const auto piece = [&](Index t) { return pieceOfPoint[geometry.topology().cornerPoint()[triangles.corners[3 * t]]]; };
     return crossingTriangles(
-               geometry, triangles, BoxTree(boxesOf(geometry, triangles)), [&](Index t, Index u) { return piece(t) == piece(u); }, run)
-        .size();
+        geometry, triangles, BoxTree(boxesOf(geometry, triangles)), [&](Index t, Index u) { return piece(t) == piece(u); }, run);
+}
+
+}  // namespace
+
+std::size_t crossingsWithinPieces(const Geometry& geometry, const RunContext& run) { return pairsWithinPieces(geometry, triangulate(geometry), run).size(); }
+
+std::vector<Index> facesCrossingWithinPieces(const Geometry& geometry, const RunContext& run) {
+    const Triangles triangles = triangulate(geometry);
+    std::vector<Index> out;
+    for (const auto& [t, u] : pairsWithinPieces(geometry, triangles, run)) out.push_back(triangles.faceOf[t]), out.push_back(triangles.faceOf[u]);
+    std::sort(out.begin(), out.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
 }
 
 Crossings crossingsOfAll(const Geometry& geometry, const RunContext& run) { return crossingsOf(geometry, std::vector<Index>(geometry.pointCount(), 0), run); }

@@ -24,6 +24,8 @@ TrianglePairs crossingTriangles(const Geometry& geometry, const Triangles& trian
                                 const RunContext& run, TrianglePairs* others = nullptr);
 /// Only how many pairs of triangles of one piece there are: pieces that stand in each other, as planks on a beam, cost nothing then.
 std::size_t crossingsWithinPieces(const Geometry& geometry, const RunContext& run = RunContext());
+/// The faces of these pairs, in order.
+std::vector<Index> facesCrossingWithinPieces(const Geometry& geometry, const RunContext& run = RunContext());
 /// All that crosses, as if everything were one piece.
 Crossings crossingsOfAll(const Geometry& geometry, const RunContext& run = RunContext());
 

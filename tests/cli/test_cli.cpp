@@ -409,6 +409,81 @@ private Q_SLOTS:
         QVERIFY(!std::filesystem::exists(path("slow.html")));
     }
 
+    void manyVariationsAreMadeListedAndGathered() {
+        const std::string plank = loom("planks.loom", R"({"seedloom": 1, "name": "Plank", "controls": [
+            {"id": "long", "label": "Long", "type": "number", "default": 1, "min": 0.5, "max": 2}, {"id": "word", "label": "Word", "type": "text", "default": "a"}],
+            "presets": [{"name": "Short one", "values": {"long": 0.6}}],
+            "nodes": [{"id": "b", "op": "box", "settings": {"size": {"formula": "vec3(ctl.long, 0.1, 0.2) "}}},
+                      {"id": "s", "op": "simplify", "settings": {"target": {"formula": "ctl.long > 1.9 ? -1 : 12"}}}, {"id": "o", "op": "output"}],
+            "links": [["b", "s"], ["s", "o"]], "output": "o"})");
+        const std::string folder = path("planks");
+        const Ran made = run({"vary", plank, "--out-dir", folder, "--grid", "long=0.5:1.5:3", "--format", "stl", "--json"});
+        QVERIFY2(made.status == 0, made.err.c_str());
+        QVERIFY(made.json()["made"] == 3 && made.json()["rows"][2]["values"]["long"] == 1.5 && made.json()["rows"][0]["file"] == "Plank-0001.stl");
+        for (const char* name : {"Plank-0003.stl", "index.csv", "contact.png", "contact.html", "pictures/00003.png"})
+            QVERIFY2(std::filesystem::exists(folder + "/" + name), name);
+        QVERIFY(readFile(folder + "/index.csv")->starts_with("n,file,long,word,ok,problem,"));
+        // Not into a folder that has some, unless it goes on there.
+        QCOMPARE(run({"vary", plank, "--out-dir", folder, "--grid", "long=0.5:1.5:3", "--format", "stl"}).status, 1);
+        QVERIFY(run({"vary", plank, "--out-dir", folder, "--grid", "long=0.5:1.5:3", "--format", "stl", "--resume", "--json"}).json()["kept"] == 3);
+        // What fails is a row, and told by the status; others are made.
+        const std::string table = path("planks.csv");
+        QVERIFY(!writeFileAtomically(table, "long,word,preset\n2,it's,\n,\"a b\",Short one\n"));
+        const Ran failed = run({"vary", plank, "--out-dir", path("table"), "--table", table, "--format", "none"});
+        QCOMPARE(failed.status, 3);
+        QVERIFY(failed.err.find("variation 1: s: ") != std::string::npos && failed.out.find("2 variations, 2 made, 0 kept, 1 not sound") != std::string::npos);
+        // Each line of a list is whole in itself; together they make the same.
+        const Ran list = run({"vary", plank, "--out-dir", path("lines"), "--table", table, "--list", "--format", "ply", "--pattern", "{n}-{word}"});
+        QCOMPARE(list.status, 0);
+        QVERIFY(!std::filesystem::exists(path("lines")));
+        QVERIFY(list.out.find("--row 1 ") != std::string::npos && list.out.find("--set 'word=it'\\''s'") != std::string::npos &&
+                list.out.find("--preset 'Short one'") != std::string::npos);
+        QCOMPARE(std::count(list.out.begin(), list.out.end(), '\n'), std::ptrdiff_t(2));
+        QCOMPARE(run({"vary", plank, "--out-dir", path("lines"), "--row", "2", "--format", "ply", "--pattern", "{n}-{word}", "--preset", "Short one", "--set",
+                      "word=a b"})
+                     .status,
+                 0);
+        QVERIFY(std::filesystem::exists(path("lines/0002-a-b.ply")) && !std::filesystem::exists(path("lines/index.csv")));
+        QCOMPARE(run({"vary", plank, "--out-dir", path("lines"), "--row", "1", "--set", "long=2"}).status, 3);
+        const Ran gathered = run({"vary", plank, "--out-dir", path("lines"), "--gather", "--json"});
+        QVERIFY(gathered.status == 3 && gathered.json()["rows"].size() == 2 && gathered.json()["failed"] == 1);
+        QVERIFY(std::filesystem::exists(path("lines/index.csv")));
+        // By chance: the same every time.
+        const Json first = run({"vary", plank, "--out-dir", path("c1"), "--count", "4", "--format", "none", "--json"}).json(),
+                   second = run({"vary", plank, "--out-dir", path("c2"), "--count", "4", "--format", "none", "--no-pictures", "--jobs", "1", "--json"}).json();
+        for (int i = 0; i < 4; ++i) QCOMPARE(first["rows"][i]["digest"], second["rows"][i]["digest"]);
+    }
+
+    void callsOfVaryThatAreWrongAreSaid() {
+        const std::string out = path("never");
+        const auto status = [&](std::vector<std::string> more) {
+            more.insert(more.begin(), {"vary", kDemo});
+            return run(more).status;
+        };
+        QCOMPARE(status({"--out-dir", out}), 1);
+        QCOMPARE(status({"--count", "3"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--count", "3", "--grid", "height=1:2:2"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--count", "1000000000"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--count", "3", "--format", "zip"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--count", "3", "--jobs", "-1"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--count", "3", "--pattern", "{name}"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--grid", "height=1:9:3"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--grid", "nothing=1"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--row", "1", "--set", "nothing=1"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--row", "1", "--preset", "Nobody"}), 1);
+        QCOMPARE(status({"--out-dir", out, "--table", path("none.csv")}), 2);
+        QVERIFY(!writeFileAtomically(path("wrong.csv"), "height\n1\n99\n"));
+        QVERIFY(run({"vary", kDemo, "--out-dir", out, "--table", path("wrong.csv")}).err.find("Row 2, column 1") != std::string::npos);
+        QVERIFY(!writeFileAtomically(path("empty.csv"), "height\n"));
+        QCOMPARE(status({"--out-dir", out, "--table", path("empty.csv")}), 1);
+        QCOMPARE(status({"--out-dir", out, "--gather"}), 2);
+        QCOMPARE(run({"vary", path("none.loom"), "--out-dir", out, "--count", "1"}).status, 2);
+        QCOMPARE(status({"--out-dir", path("slow"), "--count", "500", "--time-limit", "0.3"}), 4);
+        // What was done is kept.
+        const Ran rest = run({"vary", kDemo, "--out-dir", path("slow"), "--gather", "--json"});
+        QVERIFY(rest.status == 2 || !rest.json()["rows"].empty());
+    }
+
     void validateTellsWhatIsUnused() {
         const std::string idle = loom("idle.loom", R"({"seedloom": 1, "controls": [{"id": "idle", "label": "Idle", "type": "number", "default": 1}],
             "nodes": [{"id": "b", "op": "box"}, {"id": "o", "op": "output"}], "links": [["b", "o"]], "output": "o"})");

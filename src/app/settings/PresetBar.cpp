@@ -43,9 +43,7 @@ public:
 /// Asks for pictures when its list opens.
 class PresetBox : public QComboBox {
 public:
-    PresetBox(QWidget* parent, std::function<void()> opens) : QComboBox(parent), opens_(std::move(opens)) {
-        setItemDelegate(new PresetRow(this));
-    }
+    PresetBox(QWidget* parent, std::function<void()> opens) : QComboBox(parent), opens_(std::move(opens)) { setItemDelegate(new PresetRow(this)); }
     void showPopup() override {
         opens_();
         view()->setMinimumWidth(std::max(width(), px(240)));
@@ -155,8 +153,7 @@ void PresetBar::choose(int index) {
 }
 
 void PresetBar::showPictures() {
-    for (int i = 0; i < presets_->count(); ++i)
-        presets_->setItemData(i, pictures_.picture(presets_->itemData(i).toString().toStdString()), kPictureRole);
+    for (int i = 0; i < presets_->count(); ++i) presets_->setItemData(i, pictures_.picture(presets_->itemData(i).toString().toStdString()), kPictureRole);
 }
 
 QMenu* PresetBar::makeMenu() {

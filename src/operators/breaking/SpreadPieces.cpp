@@ -1,7 +1,7 @@
 // Method: own: each piece moved away from a centre as a rigid body.
 #include "fields/Random.h"
 #include "geometry/Measures.h"
-#include "operators/Shapes.h"
+#include "operators/SoundMove.h"
 #include "operators/breaking/PieceList.h"
 #include "operators/scatter/CopyFrame.h"
 
@@ -23,20 +23,20 @@ Geometry computeSpreadPieces(OperatorCall& call) {
     const std::vector<float> amount = eachPiece(call.each("amount", in, Element::face), pieces);
     const Vec3 centre = call.choice("from") == "point" ? call.vec3("centre") : boundsOf(in.positions()).centre();
     const double turn = call.number("turn");
-    std::vector<Affine> maps;
-    for (Index i = 0; i < pieces.count; ++i) {
-        if (!std::isfinite(amount[i])) call.fail("setting.number", "Amount is no number on some faces. Remap it, or give a plain number.", "amount");
-        Affine map = turnOf(pieces.number[i], turn);
-        map.move = measures[i].centre - map.vector(measures[i].centre) + (measures[i].centre - centre) * amount[i];
-        maps.push_back(map);
-    }
-    maps.emplace_back();  // of what is no piece: it stays
+    for (const float each : amount)
+        if (!std::isfinite(each)) call.fail("setting.number", "Amount is no number on some faces. Remap it, or give a plain number.", "amount");
+    const auto mapOf = [&](std::size_t i, float ease) -> Affine {
+        if (i >= pieces.count) return {};  // what is no piece stays
+        Affine map = turnOf(pieces.number[i], turn * double(ease));
+        map.move = measures[i].centre - map.vector(measures[i].centre) + (measures[i].centre - centre) * (amount[i] * ease);
+        return map;
+    };
     const Geometry apart = takePieces(in, pieces, std::vector<std::uint8_t>(pieces.count, 1));
     std::vector<Index> partOfPoint(apart.pointCount(), pieces.count);
     const auto& piece = *apart.values<std::int32_t>(Element::face, "piece");
     for (Index f = 0; f < apart.faceCount(); ++f)
         for (Index p : apart.topology().face(f)) partOfPoint[p] = Index(piece[f]);
-    return movedParts(apart, partOfPoint, maps);
+    return movedSoundly(apart, partOfPoint, pieces.count + 1, mapOf, call.run());
 }
 
 }  // namespace

@@ -1,0 +1,227 @@
+#include "vary/Variations.h"
+
+#include "fields/Random.h"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cmath>
+#include <set>
+
+namespace seedloom {
+
+namespace {
+
+Error tooMany(double count) {
+    return {"vary.count", fmt::format("These are {:.0f} variations; at most {} are made at once. Take fewer steps, or several runs.", count, kMostVariations)};
+}
+
+std::vector<std::string> parted(const std::string& text, char at) {
+    std::vector<std::string> out{{}};
+    for (const char c : text)
+        if (c == at) out.emplace_back();
+        else out.back() += c;
+    return out;
+}
+
+std::optional<double> numberIn(const std::string& text) {
+    double out = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), out);
+    return error == std::errc() && end == text.data() + text.size() && std::isfinite(out) ? std::optional(out) : std::nullopt;
+}
+
+Error wrongAxis(const std::string& text) {
+    return {"vary.axis", fmt::format("'{}' does not say what varies. Write it as height=0.6:1.6:4 (from, to, how many) or kind=round,square.", text)};
+}
+
+/// From, to, how many.
+Result<std::vector<Json>> steps(const Control& control, const std::string& text) {
+    const auto parts = parted(text, ':');
+    const auto from = parts.size() == 3 ? numberIn(parts[0]) : std::nullopt, to = parts.size() == 3 ? numberIn(parts[1]) : std::nullopt,
+               count = parts.size() == 3 ? numberIn(parts[2]) : std::nullopt;
+    if (!from || !to || !count || *count < 1 || *count != std::floor(*count)) return wrongAxis(control.id + "=" + text);
+    if (*count > double(kMostVariations)) return tooMany(*count);
+    std::vector<Json> out;
+    for (int i = 0; i < int(*count); ++i) {
+        const double value = *count == 1 ? *from : *from + (*to - *from) * i / (*count - 1);
+        Json json = control.type == "integer" ? Json(std::int64_t(std::llround(value))) : Json(value);
+        auto checked = checkedControlValue(control, json);
+        if (!checked) return checked.error();
+        if (out.empty() || out.back() != *checked) out.push_back(std::move(*checked));  // whole numbers may come twice
+    }
+    return out;
+}
+
+/// What a control is drawn from.
+struct Drawn {
+    const Control* control;
+    double low = 0, high = 0;   ///< of numbers
+    std::vector<Json> choices;  ///< of all others
+    Json at(double part) const {
+        if (!choices.empty()) return choices[std::min(std::size_t(part * double(choices.size())), choices.size() - 1)];
+        if (control->type != "integer") return low + part * (high - low);
+        return std::int64_t(std::min(std::floor(low + part * (high - low + 1)), high));
+    }
+};
+
+std::vector<Drawn> drawnControls(const Loom& loom) {
+    std::vector<Drawn> out;
+    for (const Control& control : loom.controls) {
+        Drawn one{&control};
+        if (control.type == "boolean") one.choices = {false, true};
+        else if (control.type == "choice") one.choices = {control.choices.begin(), control.choices.end()};
+        else if (const auto range = sliderRange(control); range && (control.type == "number" || control.type == "integer"))
+            one.low = std::max(range->first, control.min.value_or(range->first)), one.high = std::min(range->second, control.max.value_or(range->second));
+        if (!one.choices.empty() || one.high > one.low) out.push_back(std::move(one));
+    }
+    return out;
+}
+
+/// The only root above 1 of x^(n + 1) = x + 1.
+double goldenRatio(std::size_t n) {
+    double x = 2;
+    for (int i = 0; i < 60; ++i) x = std::pow(1 + x, 1 / double(n + 1));
+    return x;
+}
+
+}  // namespace
+
+Result<VaryAxis> varyAxis(const Loom& loom, const std::string& text) {
+    const auto at = text.find('=');
+    if (at == std::string::npos || at == 0 || at + 1 == text.size()) return wrongAxis(text);
+    VaryAxis out{text.substr(0, at), {}};
+    const Control* control = loom.control(out.control);
+    if (!control) return Error{"control.unknown", fmt::format("There is no control '{}' to vary.", out.control)};
+    const std::string values = text.substr(at + 1);
+    const bool number = control->type == "number" || control->type == "integer";
+    if (number && values.find(':') != std::string::npos) {
+        auto stepped = steps(*control, values);
+        if (!stepped) return stepped.error();
+        out.values = std::move(*stepped);
+        return out;
+    }
+    for (const std::string& value : parted(values, ',')) {
+        auto parsed = controlValueFromText(*control, value);
+        if (!parsed) return parsed.error();
+        out.values.push_back(std::move(*parsed));
+    }
+    return out;
+}
+
+Result<std::vector<Variation>> variationsOfGrid(const std::vector<VaryAxis>& axes) {
+    double count = 1;
+    std::set<std::string> controls;
+    for (const VaryAxis& axis : axes) {
+        count *= double(axis.values.size());
+        if (!controls.insert(axis.control).second)
+            return Error{"vary.axis", fmt::format("The control '{}' is varied twice. Put its values into one list.", axis.control)};
+    }
+    if (count > double(kMostVariations)) return tooMany(count);
+    std::vector<Variation> out{{}};
+    for (const VaryAxis& axis : axes) {
+        std::vector<Variation> wider;
+        for (const Variation& before : out)
+            for (const Json& value : axis.values) {
+                wider.push_back(before);
+                wider.back().given[axis.control] = value;
+            }
+        out = std::move(wider);
+    }
+    return out;
+}
+
+Result<std::vector<std::vector<std::string>>> csvRows(const std::string& text) {
+    std::vector<std::vector<std::string>> out;
+    std::vector<std::string> row{{}};
+    bool quoted = false, any = false;
+    std::size_t line = 1, opened = 0;
+    const auto end = [&] {
+        if (any) out.push_back(row);
+        row = {{}}, any = false;
+    };
+    for (std::size_t i = text.starts_with("\xEF\xBB\xBF") ? 3 : 0; i < text.size(); ++i) {
+        const char c = text[i];
+        line += c == '\n';
+        if (quoted) {
+            if (c != '"') row.back() += c;
+            else if (i + 1 < text.size() && text[i + 1] == '"') row.back() += text[++i];
+            else quoted = false;
+        } else if (c == '"') {
+            quoted = any = true, opened = line;
+        } else if (c == ',') {
+            row.emplace_back(), any = true;
+        } else if (c == '\n') {
+            end();
+        } else if (c != '\r') {
+            row.back() += c, any = true;
+        }
+    }
+    if (quoted) return Error{"vary.table", fmt::format("Line {} opens a quote that is never closed.", opened)};
+    end();
+    return out;
+}
+
+std::string csvCell(const std::string& text) {
+    if (text.find_first_of(",\"\r\n") == std::string::npos) return text;
+    std::string out = "\"";
+    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+    return out + "\"";
+}
+
+Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::string& text) {
+    const auto rows = csvRows(text);
+    if (!rows) return rows.error();
+    if (rows->empty()) return Error{"vary.table", "The table is empty. Its first line names the controls, each further one is a variation."};
+    const std::vector<std::string>& head = rows->front();
+    std::set<std::string> seen;
+    for (std::size_t c = 0; c < head.size(); ++c) {
+        if (!seen.insert(head[c]).second) return Error{"vary.table", fmt::format("Column {} has the name '{}' for the second time.", c + 1, head[c])};
+        if (head[c] != "preset" && head[c] != "n" && head[c] != "file" && !loom.control(head[c]))
+            return Error{"vary.table", fmt::format("Column {}: there is no control '{}'. Columns are ids of controls, or preset.", c + 1, head[c])};
+    }
+    if (rows->size() - 1 > kMostVariations) return tooMany(double(rows->size() - 1));
+    std::vector<Variation> out;
+    for (std::size_t r = 1; r < rows->size(); ++r) {
+        const auto& cells = (*rows)[r];
+        if (cells.size() > head.size()) return Error{"vary.table", fmt::format("Row {} has {} cells; the first line names {}.", r, cells.size(), head.size())};
+        Variation one;
+        for (std::size_t c = 0; c < cells.size(); ++c) {
+            const std::string& cell = cells[c];
+            if (cell.empty() || head[c] == "n" || head[c] == "file") continue;
+            if (head[c] == "preset") {
+                if (!loom.preset(cell)) return Error{"vary.table", fmt::format("Row {}: there is no preset '{}'.", r, cell)};
+                one.preset = cell;
+                continue;
+            }
+            auto value = controlValueFromText(*loom.control(head[c]), cell);
+            if (!value) return Error{value.error().code, fmt::format("Row {}, column {} ('{}'): {}", r, c + 1, head[c], value.error().text)};
+            one.given[head[c]] = std::move(*value);
+        }
+        out.push_back(std::move(one));
+    }
+    return out;
+}
+
+Result<std::vector<Variation>> variationsByChance(const Loom& loom, std::size_t count, unsigned seed) {
+    if (count > kMostVariations) return tooMany(double(count));
+    Loom plain = loom;
+    plain.values.clear();
+    if (const auto defaults = controlValues(plain); !defaults) return defaults.error();
+    const std::vector<Drawn> drawn = drawnControls(plain);
+    if (drawn.empty() && count > 0)
+        return Error{"vary.nothing", "No control of this loom has a range, choices, or yes and no, so nothing can be varied by chance."};
+    const double ratio = goldenRatio(drawn.size());
+    std::vector<Variation> out;
+    constexpr std::size_t kMostTries = 50;
+    for (std::size_t n = 1; out.size() < count && n <= count * kMostTries; ++n) {
+        Variation one;
+        for (std::size_t d = 0; d < drawn.size(); ++d) {
+            const double part = randomOf(double(d), seed) + std::fmod(double(n) * std::pow(1 / ratio, double(d + 1)), 1.0);
+            one.given[drawn[d].control->id] = drawn[d].at(part - std::floor(part));
+        }
+        if (const auto values = controlValues(plain, {{}, one.given}); values) out.push_back(std::move(one));
+    }
+    return out;
+}
+
+}  // namespace seedloom

@@ -1,0 +1,42 @@
+#pragma once
+// Which values of its controls a loom is varied over: a table, a grid, or numbers that cover the ranges evenly.
+#include "graph/Controls.h"
+
+namespace seedloom {
+
+inline constexpr std::size_t kMostVariations = 10'000;
+
+struct Variation {
+    std::string preset;   ///< that it starts from, or empty
+    ControlValues given;  ///< beside it, by control
+    bool operator==(const Variation&) const = default;
+};
+
+/// What one control is varied over.
+struct VaryAxis {
+    std::string control;
+    std::vector<Json> values;
+};
+
+/// "height=0.6:1.6:4" (from, to, how many, evenly apart, both ends included) or "kind=round,square". Errors: `control.unknown`, `control.type`,
+/// `control.range`, `vary.axis`.
+Result<VaryAxis> varyAxis(const Loom& loom, const std::string& text);
+/// All combinations, the last axis fastest. Errors: `vary.count` above kMostVariations, with the number; `vary.axis` where a control stands in two.
+Result<std::vector<Variation>> variationsOfGrid(const std::vector<VaryAxis>& axes);
+
+/// The rows of a table: comma-separated values (RFC 4180), its first line the ids of controls, or `preset`. An empty cell leaves the default. Columns `n` and
+/// `file` are left out, so that an index can be varied again. Errors name line and column: `vary.table`, those of controlValueFromText(), `vary.count`.
+Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::string& text);
+
+/// So many settings of all controls with a range, choices, or yes and no, that cover them evenly from the first on: more of them never changes the first ones.
+/// What the loom does not allow is left out, and others come in its place. Texts, files, ramps and vectors keep their defaults. Fewer than `count` where hardly
+/// anything is allowed. Method: additive recurrence with powers of the generalised golden ratio (Roberts 2018), shifted by the seed.
+/// Errors: `vary.count`, `vary.nothing` where no control can be varied, those of controlValues() for the defaults.
+Result<std::vector<Variation>> variationsByChance(const Loom& loom, std::size_t count, unsigned seed);
+
+/// Rows of comma-separated values, quotes undone. Error `vary.table` for a quote that is not closed, with its line.
+Result<std::vector<std::vector<std::string>>> csvRows(const std::string& text);
+/// A cell as it must be written.
+std::string csvCell(const std::string& text);
+
+}  // namespace seedloom
