@@ -203,6 +203,22 @@ private:
 
 }  // namespace
 
+std::vector<std::pair<std::string, std::string>> sheetFacts(const AssetSheet& sheet) {
+    std::vector<std::pair<std::string, std::string>> out{{"Version", sheet.about.version},
+                                                         {"Author", sheet.about.author},
+                                                         {"Licence", sheet.about.licence},
+                                                         {"Size", sheet.size},
+                                                         {"Triangles",
+                                                          fmt::format("{}, from {} to {} over this sheet", sheet.main.triangles, sheet.fewest, sheet.most)},
+                                                         {"Points", std::to_string(sheet.points)},
+                                                         {"Faces", std::to_string(sheet.faces)},
+                                                         {"Copies", sheet.copies > 0 ? std::to_string(sheet.copies) : std::string()},
+                                                         {"Solid", sheet.closed ? "closed" : "with open edges"},
+                                                         {"Takes", fmt::format("{}", fmt::join(sheet.inputs, ", "))}};
+    std::erase_if(out, [](const auto& fact) { return fact.second.empty(); });
+    return out;
+}
+
 Result<AssetSheet> assetSheet(const FitSubject& subject, const SheetOptions& options) { return SheetMaker(subject, options).run(); }
 
 }  // namespace seedloom

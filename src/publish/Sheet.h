@@ -46,6 +46,9 @@ struct SheetOptions {
 /// nothing at its defaults, `sheet.cancelled`.
 Result<AssetSheet> assetSheet(const FitSubject& subject, const SheetOptions& options = {});
 
+/// What stands beside the large picture: what it is called, and what it says. Nothing that is empty.
+std::vector<std::pair<std::string, std::string>> sheetFacts(const AssetSheet& sheet);
+
 /// One HTML page with everything in it, for light and dark screens, and for paper.
 std::string sheetHtml(const AssetSheet& sheet);
 /// The same as one picture, 1280 pixels wide.

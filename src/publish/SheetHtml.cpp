@@ -1,4 +1,5 @@
 // The sheet of an asset as a page.
+#include "files/HtmlText.h"
 #include "meshes/Base64.h"
 #include "publish/Sheet.h"
 
@@ -30,52 +31,28 @@ footer { margin-top: 40px; color: var(--faint); font-size: 13px; }
 @media (max-width: 760px) { header { grid-template-columns: 1fr; } }
 )";
 
-std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) switch (c) {
-            case '<': out += "&lt;"; break;
-            case '>': out += "&gt;"; break;
-            case '&': out += "&amp;"; break;
-            case '"': out += "&quot;"; break;
-            default: out += c;
-        }
-    return out;
-}
-
 std::string imageOf(const SheetEntry& entry, const std::string& about) {
     const auto png = entry.picture ? pngBytes(*entry.picture) : Result<std::string>(Error{});
     if (!png) return {};
     return fmt::format(R"(<img src="data:image/png;base64,{}" width="{}" height="{}" alt="{}">)", base64Encoded(*png), entry.picture->width,
-                       entry.picture->height, escaped(about));
+                       entry.picture->height, htmlText(about));
 }
 
 std::string figureOf(const SheetEntry& entry, const std::string& about) {
     const std::string below = entry.problem.empty() ? fmt::format(R"(<span class="faint">{} triangles</span>)", entry.triangles)
-                                                    : fmt::format(R"(<span class="warn">{}</span>)", escaped(entry.problem));
-    return fmt::format("<figure>{}<figcaption>{}<br>{}</figcaption></figure>\n", imageOf(entry, about + ": " + entry.title), escaped(entry.title), below);
+                                                    : fmt::format(R"(<span class="warn">{}</span>)", htmlText(entry.problem));
+    return fmt::format("<figure>{}<figcaption>{}<br>{}</figcaption></figure>\n", imageOf(entry, about + ": " + entry.title), htmlText(entry.title), below);
 }
 
 std::string headOf(const AssetSheet& sheet) {
-    std::string out = fmt::format("<header>{}<div><h1>{}</h1>", imageOf(sheet.main, sheet.about.name), escaped(sheet.about.name));
-    if (!sheet.about.summary.empty()) out += fmt::format("<p>{}</p>", escaped(sheet.about.summary));
+    std::string out = fmt::format("<header>{}<div><h1>{}</h1>", imageOf(sheet.main, sheet.about.name), htmlText(sheet.about.name));
+    if (!sheet.about.summary.empty()) out += fmt::format("<p>{}</p>", htmlText(sheet.about.summary));
     out += "<dl>";
-    const auto fact = [&](const char* what, const std::string& value) {
-        if (!value.empty()) out += fmt::format("<dt>{}</dt><dd>{}</dd>", what, escaped(value));
-    };
-    fact("Version", sheet.about.version);
-    fact("Author", sheet.about.author);
-    fact("Licence", sheet.about.licence);
-    fact("Size", sheet.size);
-    fact("Triangles", fmt::format("{}, from {} to {} over this sheet", sheet.main.triangles, sheet.fewest, sheet.most));
-    fact("Points", std::to_string(sheet.points));
-    fact("Faces", std::to_string(sheet.faces));
-    if (sheet.copies > 0) fact("Copies", std::to_string(sheet.copies));
-    fact("Solid", sheet.closed ? "closed" : "with open edges");
-    fact("Takes", fmt::format("{}", fmt::join(sheet.inputs, ", ")));
+    for (const auto& [what, value] : sheetFacts(sheet)) out += fmt::format("<dt>{}</dt><dd>{}</dd>", what, htmlText(value));
     out += "</dl>";
     if (!sheet.about.tags.empty()) {
         out += R"(<p class="tags">)";
-        for (const std::string& tag : sheet.about.tags) out += fmt::format("<span>{}</span>", escaped(tag));
+        for (const std::string& tag : sheet.about.tags) out += fmt::format("<span>{}</span>", htmlText(tag));
         out += "</p>";
     }
     return out + "</div></header>\n";
@@ -87,7 +64,7 @@ std::string sheetHtml(const AssetSheet& sheet) {
     std::string out = fmt::format(
         "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\">"
         "<title>{} {}</title><style>{}</style></head><body><main>\n",
-        escaped(sheet.about.name), escaped(sheet.about.version), kStyle);
+        htmlText(sheet.about.name), htmlText(sheet.about.version), kStyle);
     out += headOf(sheet);
     if (!sheet.presets.empty()) {
         out += "<h2>Presets</h2><div class=\"row\">\n";
@@ -97,9 +74,9 @@ std::string sheetHtml(const AssetSheet& sheet) {
     if (!sheet.controls.empty()) out += "<h2>Controls</h2>\n";
     std::string section;
     for (const SheetControl& control : sheet.controls) {
-        out += fmt::format("<h3>{} <span class=\"faint\">{}{}</span></h3>", escaped(control.label),
-                           escaped(control.section.empty() ? std::string() : control.section + " · "), escaped(control.range));
-        if (!control.help.empty()) out += fmt::format("<p class=\"faint\">{}</p>", escaped(control.help));
+        out += fmt::format("<h3>{} <span class=\"faint\">{}{}</span></h3>", htmlText(control.label),
+                           htmlText(control.section.empty() ? std::string() : control.section + " · "), htmlText(control.range));
+        if (!control.help.empty()) out += fmt::format("<p class=\"faint\">{}</p>", htmlText(control.help));
         out += "<div class=\"row\">\n";
         for (const SheetEntry& entry : control.entries) out += figureOf(entry, control.label);
         out += "</div>\n";

@@ -76,25 +76,15 @@ private:
         y_ += 4;
         paragraph(x, wide, sheet_.about.summary, kInkColour, 5);
         y_ += 10;
-        const auto fact = [&](const char* what, const std::string& value) {
-            if (value.empty()) return;
+        auto facts = sheetFacts(sheet_);
+        if (!sheet_.about.tags.empty()) facts.emplace_back("Tags", fmt::format("{}", fmt::join(sheet_.about.tags, ", ")));
+        for (const auto& [what, value] : facts) {
             text(x, y_ + 14, what, Face::regular, 14, kFaintColour);
             for (const std::string& line : letters_.broken(value, Face::regular, 14, wide - 90, 2)) {
                 text(x + 90, y_ + 14, line, Face::regular, 14, kInkColour);
                 y_ += kNoteHigh;
             }
-        };
-        fact("Version", sheet_.about.version);
-        fact("Author", sheet_.about.author);
-        fact("Licence", sheet_.about.licence);
-        fact("Size", sheet_.size);
-        fact("Triangles", fmt::format("{}, from {} to {} over this sheet", sheet_.main.triangles, sheet_.fewest, sheet_.most));
-        fact("Points", std::to_string(sheet_.points));
-        fact("Faces", std::to_string(sheet_.faces));
-        if (sheet_.copies > 0) fact("Copies", std::to_string(sheet_.copies));
-        fact("Solid", sheet_.closed ? "closed" : "with open edges");
-        fact("Takes", fmt::format("{}", fmt::join(sheet_.inputs, ", ")));
-        fact("Tags", fmt::format("{}", fmt::join(sheet_.about.tags, ", ")));
+        }
         y_ = std::max(y_, top + pictureHigh);
     }
 

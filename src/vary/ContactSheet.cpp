@@ -1,6 +1,7 @@
 #include "vary/ContactSheet.h"
 
 #include "files/FileIo.h"
+#include "files/HtmlText.h"
 #include "files/PictureFile.h"
 #include "render/Lettering.h"
 
@@ -56,12 +57,6 @@ Picture pictureIn(const VaryFolder& folder, const std::string& name) {
     out.width = read->width, out.height = read->height;
     for (const DeepPixel& p : read->pixels)
         out.pixels.push_back({std::uint8_t(p[0] >> 8), std::uint8_t(p[1] >> 8), std::uint8_t(p[2] >> 8), std::uint8_t(p[3] >> 8)});
-    return out;
-}
-
-std::string htmlText(const std::string& text) {
-    std::string out;
-    for (const char c : text) out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : c == '"' ? "&quot;" : std::string(1, c);
     return out;
 }
 

@@ -266,8 +266,18 @@ void putOnShelf(const QString& shelf, const char* demo, const char* version, con
     if (bytes) writeFileAtomically(QStringLiteral("%1/%2-%3.loompack").arg(shelf, QLatin1String(demo), QLatin1String(version)).toStdString(), *bytes);
 }
 
-/// Shelves with packs, a loom that uses an older one, and what a newer one changes.
-void takeLibrary(MainWindow& window, const QString& folder) {
+/// What a newer version of an asset changes: to be looked at, not kept.
+void takeUpdate(MainWindow& window, const QString& folder, const QString& shelf) {
+    UpdateWindow* update = window.showUpdate(shelf + QStringLiteral("/mooring-bollard-1.1.0.loompack"));
+    update->move(160, 90);
+    while (update->building()) QTest::qWait(50);
+    settle(window);
+    window.screen()->grabWindow(0).save(folder + QStringLiteral("/update.png"));
+    update->close();
+}
+
+/// Shelves with packs, and a loom that uses an older one.
+void takeLibrary(MainWindow& window, const QString& folder, bool withUpdate = false) {
     const QTemporaryDir place;
     const QString quay = place.filePath(QStringLiteral("Quay furniture")), sea = place.filePath(QStringLiteral("From the sea"));
     putOnShelf(quay, "mooring-bollard", "1.0.0");
@@ -292,17 +302,11 @@ void takeLibrary(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("library"));
-    UpdateWindow* update = window.showUpdate(quay + QStringLiteral("/mooring-bollard-1.1.0.loompack"));
-    update->move(160, 90);
-    while (update->building()) QTest::qWait(50);
-    settle(window);
-    window.screen()->grabWindow(0).save(folder + QStringLiteral("/update.png"));
-    update->close();
+    if (withUpdate) takeUpdate(window, folder, quay);
     window.showLibrary(false);
     window.library().removeShelf(quay);
     window.library().removeShelf(sea);
 }
-
 /// An empty loom, and help: to be looked at, not kept.
 void takeEmpty(MainWindow& window, const QString& folder) {
     window.document().startNew();
@@ -421,7 +425,7 @@ int main(int argc, char** argv) {
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--library"))) {
-        takeLibrary(window, folder);
+        takeLibrary(window, folder, true);
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--start"))) {
