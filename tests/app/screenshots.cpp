@@ -307,6 +307,7 @@ void takeLibrary(MainWindow& window, const QString& folder, bool withUpdate = fa
     window.library().removeShelf(quay);
     window.library().removeShelf(sea);
 }
+
 /// An empty loom, and help: to be looked at, not kept.
 void takeEmpty(MainWindow& window, const QString& folder) {
     window.document().startNew();
@@ -334,6 +335,7 @@ void takeNight(MainWindow& window, const QString& folder) {
     window.weave()->choose("soften");
     window.weave()->togglePin();
     window.weave()->choose("wobble");
+    window.stage()->tools()->setShading(Shading::clay);
     window.stage()->setWire(true);
     take(window, folder, QStringLiteral("build-night"));
     setAppearance(ThemeName::linen, 1);
