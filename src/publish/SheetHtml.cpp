@@ -24,9 +24,11 @@ header { display: grid; grid-template-columns: minmax(280px, 640px) 1fr; gap: 28
 h1 { margin: 0 0 4px; font-size: 30px; } h2 { margin: 36px 0 8px; font-size: 19px; border-bottom: 2px solid var(--line); padding-bottom: 4px; }
 h3 { margin: 22px 0 0; font-size: 16px; } p { margin: 6px 0; } .faint { color: var(--faint); } .warn { color: var(--warn); }
 img { display: block; width: 100%; height: auto; border-radius: 6px; border: 1px solid var(--line); background: #f0eadd; }
-dl { display: grid; grid-template-columns: auto 1fr; gap: 2px 14px; margin: 14px 0; } dt { color: var(--faint); } dd { margin: 0; font-variant-numeric: tabular-nums; }
+dl { display: grid; grid-template-columns: auto 1fr; gap: 2px 14px; margin: 14px 0; } dt { color: var(--faint); }
+dd { margin: 0; font-variant-numeric: tabular-nums; }
 .row { display: flex; flex-wrap: wrap; gap: 14px; margin-top: 10px; } figure { margin: 0; width: 248px; background: var(--card); border: 1px solid var(--line);
-border-radius: 6px; padding: 8px; } figcaption { padding-top: 6px; } .tags span { border: 1px solid var(--line); border-radius: 10px; padding: 1px 9px; margin-right: 6px; }
+border-radius: 6px; padding: 8px; } figcaption { padding-top: 6px; }
+.tags span { border: 1px solid var(--line); border-radius: 10px; padding: 1px 9px; margin-right: 6px; }
 footer { margin-top: 40px; color: var(--faint); font-size: 13px; }
 @media (max-width: 760px) { header { grid-template-columns: 1fr; } }
 )";

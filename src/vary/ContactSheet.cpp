@@ -66,7 +66,8 @@ constexpr const char* kContactStyle = R"(
 body { margin: 0; padding: 24px; background: var(--paper); color: var(--ink); font: 14px/1.4 Inter, "Noto Sans", "Liberation Sans", sans-serif; }
 main { display: grid; grid-template-columns: repeat(auto-fill, minmax(192px, 1fr)); gap: 12px; }
 figure { margin: 0; background: var(--card); border: 1px solid var(--line); border-radius: 6px; overflow: hidden; }
-img { display: block; width: 100%; height: auto; background: #f0eadd; } figcaption { padding: 6px 8px; } .faint { color: var(--faint); } .warn { color: var(--warn); }
+img { display: block; width: 100%; height: auto; background: #f0eadd; } figcaption { padding: 6px 8px; }
+.faint { color: var(--faint); } .warn { color: var(--warn); }
 )";
 
 }  // namespace

@@ -411,7 +411,8 @@ private Q_SLOTS:
 
     void manyVariationsAreMadeListedAndGathered() {
         const std::string plank = loom("planks.loom", R"({"seedloom": 1, "name": "Plank", "controls": [
-            {"id": "long", "label": "Long", "type": "number", "default": 1, "min": 0.5, "max": 2}, {"id": "word", "label": "Word", "type": "text", "default": "a"}],
+            {"id": "long", "label": "Long", "type": "number", "default": 1, "min": 0.5, "max": 2},
+            {"id": "word", "label": "Word", "type": "text", "default": "a"}],
             "presets": [{"name": "Short one", "values": {"long": 0.6}}],
             "nodes": [{"id": "b", "op": "box", "settings": {"size": {"formula": "vec3(ctl.long, 0.1, 0.2) "}}},
                       {"id": "s", "op": "simplify", "settings": {"target": {"formula": "ctl.long > 1.9 ? -1 : 12"}}}, {"id": "o", "op": "output"}],

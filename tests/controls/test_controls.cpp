@@ -376,7 +376,8 @@ private Q_SLOTS:
         row("shown when", R"([{"op": "add", "path": "/controls/1/shown_when", "value": "ctl.gone > 1"}])", "control.condition", "hole", 1);
         row("allowed when", R"([{"op": "add", "path": "/controls/1/allowed_when", "value": "ctl.hole <"}])", "control.condition", "hole", 1);
         row("contradiction",
-            R"([{"op": "add", "path": "/controls/1/allowed_when", "value": "ctl.hole > 1"}, {"op": "add", "path": "/controls/0/allowed_when", "value": "ctl.hole < 1"}])",
+            R"([{"op": "add", "path": "/controls/1/allowed_when", "value": "ctl.hole > 1"},
+                  {"op": "add", "path": "/controls/0/allowed_when", "value": "ctl.hole < 1"}])",
             "control.not_allowed", "hole", 1);
         row("ring", R"([{"op": "replace", "path": "/controls/0/default", "value": {"formula": "ctl.hole"}},
                         {"op": "replace", "path": "/controls/1/default", "value": {"formula": "ctl.radius"}}])",

@@ -142,8 +142,10 @@ private Q_SLOTS:
         // Copies in copies as well, and those that are scaled to nothing.
         const auto few = [](const char* shape, const char* second) {
             return judge(subject(fmt::format(R"({{"seedloom": 1, "name": "Few", "nodes": [{{"id": "g", "op": "grid", "settings": {{"cells": [2, 2]}}}},
-                {{"id": "b", "op": "{}"}}, {{"id": "c", "op": "place_copies"}}, {{"id": "d", "op": "place_copies", "settings": {{{}}}}}, {{"id": "o", "op": "output"}}],
-                "links": [{{"from": "g", "to": "c"}}, {{"from": "b", "to": "c", "in": "shapes"}}, {{"from": "g", "to": "d"}}, {{"from": "c", "to": "d", "in": "shapes"}},
+                {{"id": "b", "op": "{}"}}, {{"id": "c", "op": "place_copies"}},
+                {{"id": "d", "op": "place_copies", "settings": {{{}}}}}, {{"id": "o", "op": "output"}}],
+                "links": [{{"from": "g", "to": "c"}}, {{"from": "b", "to": "c", "in": "shapes"}}, {{"from": "g", "to": "d"}},
+                {{"from": "c", "to": "d", "in": "shapes"}},
                 ["d", "o"]], "output": "o"}})",
                                              shape, second)),
                          {});
@@ -426,7 +428,8 @@ private Q_SLOTS:
     void aPackIsUnpackedToWorkOn() {
         write("tile.obj", "v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\n");
         const fs::path loom = write("tiles.loom", R"({"seedloom": 1, "name": "Tiles", "version": "1.0.0",
-            "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}}, {"id": "o", "op": "output"}], "links": [["m", "o"]], "output": "o"})");
+            "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}}, {"id": "o", "op": "output"}],
+            "links": [["m", "o"]], "output": "o"})");
         const FitSubject tiles = *fitSubjectFrom(loom);
         const fs::path pack = write("tiles.loompack", *publishedPack(tiles, nullptr, {{"sheet/sheet.html", "<p>"}}));
         const auto copy = unpacked(pack, path("copy"));

@@ -33,7 +33,8 @@ constexpr const char* kPlank = R"({"seedloom": 1, "name": "Plank 7", "version": 
 "presets": [{"name": "Short one", "values": {"long": 0.6}}],
 "values": {"long": 1.75},
 "nodes": [
- {"id": "box", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(ctl.long, 0.1, ctl.wide) "}, "cells": {"formula": "vec3(ctl.count, 1, 1) "}}},
+ {"id": "box", "op": "box", "cell": [0, 0], "settings": {"size": {"formula": "vec3(ctl.long, 0.1, ctl.wide) "},
+  "cells": {"formula": "vec3(ctl.count, 1, 1) "}}},
  {"id": "less", "op": "delete", "cell": [1, 0], "settings": {"where": {"formula": "ctl.open ? normal.y > 0.5 : false"}}},
  {"id": "wall", "op": "transform", "cell": [2, 0]},
  {"id": "out", "op": "output", "cell": [3, 0]}],
@@ -304,7 +305,8 @@ private Q_SLOTS:
     void aFileThatIsReadIsPartOfEachRow() {
         QVERIFY(!writeFileAtomically(path("tile.obj"), "v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\n"));
         FitSubject tiles = subject(R"({"seedloom": 1, "name": "Tiles", "controls": [{"id": "n", "type": "integer", "default": 1, "min": 1, "max": 3}],
-            "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}}, {"id": "o", "op": "output"}], "links": [["m", "o"]], "output": "o"})");
+            "nodes": [{"id": "m", "op": "import_mesh", "settings": {"file": "tile.obj"}}, {"id": "o", "op": "output"}],
+            "links": [["m", "o"]], "output": "o"})");
         tiles.folder = place_->path().toStdString();
         const std::vector<Variation> one{{}};
         const std::string before = vary(tiles, one, 1, folder(), {}).rows[0].digest;
