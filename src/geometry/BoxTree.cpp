@@ -113,7 +113,8 @@ void BoxTree::step(Branches at, std::vector<Branches>& out) const {
 std::vector<BoxTree::Branches> BoxTree::branches() const {
     if (empty()) return {};
     std::vector<Branches> out{{0, 0}}, next;
-    while (out.size() < kManyBranches && !leaf(out.front().a)) {
+    // Boxes of what lies nowhere meet nothing, not even themselves.
+    while (!out.empty() && out.size() < kManyBranches && !leaf(out.front().a)) {
         next.clear();
         for (const Branches& at : out) step(at, next);
         out.swap(next);

@@ -17,6 +17,14 @@ class TestThinning : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
+    void whatLiesNowhereCrossesNothing() {
+        Geometry lost = made("grid", {{"cells", {6, 6}}});
+        lost.setPositions(std::vector<Vec3>(lost.pointCount(), Vec3{NAN, NAN, NAN}));
+        QCOMPARE(crossingsWithinPieces(lost), std::size_t(0));
+        QVERIFY(facesCrossingWithinPieces(lost).empty());
+        QCOMPARE(crossingsOf(lost).pairs, std::size_t(0));
+    }
+
     /// A sheet folded back on itself so closely that rounding a turned one lets it cross.
     void whatIsTurnedDoesNotMeetItself() {
         constexpr int kCells = 8;
