@@ -7,6 +7,7 @@
 #include "cli/Summary.h"
 #include "cli/VaryCall.h"
 #include "engine/Engine.h"
+#include "files/Version.h"
 #include "formats/LoomFile.h"
 #include "formats/Pack.h"
 #include "geometry/ElementTransfer.h"
@@ -323,7 +324,7 @@ private:
 int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err, std::atomic<bool>& stop) {
     CLI::App app{"Builds Seed Loom models without a window."};
     app.name("seedloom-cli");
-    app.set_version_flag("--version", "seedloom-cli 0.1.0");
+    app.set_version_flag("--version", fmt::format("seedloom-cli {}", kVersion));
     app.require_subcommand(1);
     Call call(out, err, stop);
     BuildOptions options;
@@ -441,24 +442,16 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
             return kDone;
         }
         if (*format) return call.format();
-        if (*publish) {
-            call.file = publishing.file;
-            publishing.json = call.json;
-            const TimeLimit limit(publishLimit, stop);
-            return publishCall(publishing, out, err, stop);
-        }
-        if (*sheet) {
-            call.file = sheeting.file;
-            sheeting.json = call.json;
-            const TimeLimit limit(sheetLimit, stop);
-            return sheetCall(sheeting, out, stop);
-        }
-        if (*vary) {
-            call.file = varying.file;
-            varying.json = call.json;
-            const TimeLimit limit(varyLimit, stop);
-            return varyCall(varying, out, err, stop);
-        }
+        // Those that stand in files of their own.
+        const auto own = [&](auto& asked, double seconds, auto&& run) {
+            call.file = asked.file;
+            asked.json = call.json;
+            const TimeLimit limit(seconds, stop);
+            return run();
+        };
+        if (*publish) return own(publishing, publishLimit, [&] { return publishCall(publishing, out, err, stop); });
+        if (*sheet) return own(sheeting, sheetLimit, [&] { return sheetCall(sheeting, out, stop); });
+        if (*vary) return own(varying, varyLimit, [&] { return varyCall(varying, out, err, stop); });
         return call.validate();
     } catch (const Ending& ending) {
         return call.fail(ending);

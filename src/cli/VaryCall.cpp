@@ -117,8 +117,9 @@ private:
     /// One line each, whole in itself: for a shell on any machine that sees the same folders.
     int list(const std::vector<Variation>& variations) const {
         for (std::size_t i = 0; i < variations.size(); ++i) {
-            out_ << "seedloom-cli vary " << quoted(options_.file) << " --out-dir " << quoted(options_.outDir) << " --row " << i + 1 << " --jobs 1 --format "
-                 << options_.format << " --pattern " << quoted(options_.pattern);
+            out_ << "seedloom-cli vary " << quoted(std::filesystem::absolute(options_.file).string()) << " --out-dir "
+                 << quoted(std::filesystem::absolute(options_.outDir).string()) << " --row " << i + 1 << " --jobs 1 --format " << options_.format
+                 << " --pattern " << quoted(options_.pattern);
             if (options_.noPictures) out_ << " --no-pictures";
             if (!variations[i].preset.empty()) out_ << " --preset " << quoted(variations[i].preset);
             for (const auto& [control, value] : variations[i].given) out_ << " --set " << quoted(control + "=" + valueText(value));
@@ -166,7 +167,7 @@ private:
                         .dump(2, ' ', false, Json::error_handler_t::replace)
                  << '\n';
         } else if (options_.row == 0) {
-            out_ << fmt::format("{}: {} variations, {} made, {} kept, {} not sound\n", options_.outDir, rows.size(), outcome.made, outcome.kept, failed);
+            out_ << fmt::format("{}: {} variations, {} made, {} kept, {} failed\n", options_.outDir, rows.size(), outcome.made, outcome.kept, failed);
         }
         return failed > 0 ? kNodeFailed : kDone;
     }

@@ -1,6 +1,7 @@
 #include "publish/Publish.h"
 
 #include "files/PackWriter.h"
+#include "files/Version.h"
 #include "formats/AssetShelf.h"
 #include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
@@ -95,7 +96,7 @@ std::string manifestOf(const Loom& loom, const Digest& defaults) {
                 {"tags", about.tags},
                 {"inputs", pluggedNamesIn(loom)},
                 {"controls", controls},
-                {"seedloom", "0.1.0"},
+                {"seedloom", kVersion},
                 {"digests", {{"defaults", defaults.hex()}}}}
                .dump(2) +
            "\n";

@@ -84,7 +84,7 @@ Picture contactPicture(const Loom& loom, const VaryFolder& folder, const std::ve
     letters.write(out, kEdge, kEdge + 24, loom.name, Face::semibold, 24, kSheetInk);
     const std::size_t failed = std::size_t(std::count_if(rows.begin(), rows.end(), [](const VaryRow& row) { return !row.ok; }));
     std::string told = fmt::format("{} variations", rows.size());
-    if (failed > 0) told += fmt::format(", {} not sound", failed);
+    if (failed > 0) told += fmt::format(", {} failed", failed);
     if (rows.size() > kMostOnSheet) told += fmt::format("; the first {} are shown", kMostOnSheet);
     letters.write(out, kEdge, kEdge + 48, told, Face::regular, 14, kSheetFaint);
     const auto controls = differing(loom, rows);

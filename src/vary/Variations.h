@@ -34,9 +34,4 @@ Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::
 /// Errors: `vary.count`, `vary.nothing` where no control can be varied, those of controlValues() for the defaults.
 Result<std::vector<Variation>> variationsByChance(const Loom& loom, std::size_t count, unsigned seed);
 
-/// Rows of comma-separated values, quotes undone. Error `vary.table` for a quote that is not closed, with its line.
-Result<std::vector<std::vector<std::string>>> csvRows(const std::string& text);
-/// A cell as it must be written.
-std::string csvCell(const std::string& text);
-
 }  // namespace seedloom

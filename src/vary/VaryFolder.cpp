@@ -6,10 +6,10 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cerrno>
 #include <charconv>
 
 #include <fcntl.h>
-#include <sys/file.h>
 #include <unistd.h>
 
 namespace seedloom {
@@ -24,7 +24,9 @@ constexpr std::size_t kLargestRecord = std::size_t(16) << 20;
 class FileClaim : public VaryFolder::Claim {
 public:
     explicit FileClaim(int handle) : handle_(handle) {}
-    ~FileClaim() override { close(handle_); }
+    ~FileClaim() override {
+        if (handle_ >= 0) close(handle_);
+    }
 
 private:
     int handle_;
@@ -75,9 +77,12 @@ std::optional<Error> VaryFolder::finish(const VaryRow& row) const {
 }
 
 std::unique_ptr<VaryFolder::Claim> VaryFolder::claim(std::size_t number) const {
-    const int handle = ::open((path_ / kRecords / fmt::format("{:05}.lock", number)).c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-    // Where nothing can be written, writing the model will say so.
-    if (handle >= 0 && flock(handle, LOCK_EX | LOCK_NB) != 0) {
+    const int handle = ::open((path_ / kRecords / "claims").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
+    // One byte of that file for each row. Where it can't be made, nothing else can be written either, and that will be said.
+    struct flock row {};
+    row.l_type = F_WRLCK, row.l_whence = SEEK_SET;
+    row.l_start = off_t(number), row.l_len = 1;
+    if (handle >= 0 && fcntl(handle, F_OFD_SETLK, &row) != 0 && (errno == EAGAIN || errno == EACCES)) {
         close(handle);
         return nullptr;
     }

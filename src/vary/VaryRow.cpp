@@ -1,5 +1,7 @@
 #include "vary/VaryRow.h"
 
+#include "files/Csv.h"
+
 #include <fmt/format.h>
 
 namespace seedloom {

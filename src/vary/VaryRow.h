@@ -9,7 +9,8 @@ struct VaryRow {
     std::size_t number = 0;  ///< from 1
     Variation variation;
     ControlValues values;  ///< of all controls, as they were built
-    bool ok = false;
+    bool ok = false;       ///< nothing failed; it may have been warned of all the same
+
     std::string problem;  ///< the first thing that was told against it, with its node; empty where nothing was
     std::string file;     ///< the model's, in the folder of the run; empty where none was written
     std::string picture;  ///< a small one's

@@ -1,5 +1,6 @@
 #include "vary/VaryRun.h"
 
+#include "files/Version.h"
 #include "formats/FilePaths.h"
 #include "formats/LoomFile.h"
 #include "geometry/Bake.h"
@@ -35,6 +36,7 @@ Digest commonKey(const FitSubject& subject, const VaryOptions& options) {
             if (inside) digester.add(loomToText(*inside.loom));
             digester.add(inside.filesDigest.hex());
         }
+    digester.add(std::string_view(kVersion));
     digester.add(options.ending + "|" + options.pattern + "|" + (options.pictures ? "pictures" : ""));
     return digester.finish();
 }
@@ -103,7 +105,7 @@ private:
         const Verdict verdict = builds_.build(trial, 1, result);
         if (verdict.state == Verdict::State::waiting) return false;
         row.values = valuesOf(row.variation);
-        row.ok = verdict.state == Verdict::State::sound;
+        row.ok = verdict.state != Verdict::State::failed;
         row.ms = verdict.ms;
         if (!verdict.faults.empty()) row.problem = verdict.faults.front();
         const Geometry* model = result.geometry(builds_.loom().output);

@@ -238,6 +238,7 @@ private Q_SLOTS:
         QVERIFY2(update->facts().contains("the same to the bit"), qPrintable(update->facts()));  // its height is set
         QVERIFY(update->stage()->subject().outcome && update->stage()->comparing());
         update->stage()->tools()->setShading(Shading::difference);
+        QVERIFY(!update->stage()->comparing());  // in one picture instead
         QTest::mouseClick(update->cancelButton(), Qt::LeftButton);
         QCOMPARE(loom(), before);
         // Taken, in one step.

@@ -1,6 +1,7 @@
 // The project's own rules: layers, generated documents, demo files.
 #include "cli/Reference.h"
 #include "files/FileIo.h"
+#include "files/Version.h"
 #include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "graph/Controls.h"
@@ -93,6 +94,11 @@ private Q_SLOTS:
             QVERIFY2(line == rank || at > before, ("docs/architecture.md has " + name + " in another place").c_str());
             before = std::max(before, at), rank = line;
         }
+    }
+
+    void theVersionIsTheProjects() {
+        const std::string text = *readFile(kSource / "CMakeLists.txt");
+        QVERIFY(text.find(std::string("project(SeedLoom VERSION ") + kVersion + " ") != std::string::npos);
     }
 
     void theOperatorReferenceIsUpToDate() {

@@ -1,10 +1,6 @@
 // What is done to copies that stand already: moved at random, thinned out, rested on a surface.
 #include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
-#include "geometry/SelfIntersections.h"
-#include "operators/Shapes.h"
-#include "operators/SoundMove.h"
-#include "operators/scatter/CopyFrame.h"
 #include "scatter/CopyCheckup.h"
 #include "scatter/CopyOverlap.h"
 #include "support/Copies.h"
@@ -17,60 +13,6 @@ class TestThinning : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
-    void whatLiesNowhereCrossesNothing() {
-        Geometry lost = made("grid", {{"cells", {6, 6}}});
-        lost.setPositions(std::vector<Vec3>(lost.pointCount(), Vec3{NAN, NAN, NAN}));
-        QCOMPARE(crossingsWithinPieces(lost), std::size_t(0));
-        QVERIFY(facesCrossingWithinPieces(lost).empty());
-        QCOMPARE(crossingsOf(lost).pairs, std::size_t(0));
-    }
-
-    /// A sheet folded back on itself so closely that rounding a turned one lets it cross.
-    void whatIsTurnedDoesNotMeetItself() {
-        constexpr int kCells = 8;
-        constexpr float kGap = 8e-8f;
-        std::vector<Vec3> places{{-1, -1, 0}, {1, -1, 0}, {1, 1, 0}, {-1, 1, 0}};
-        const auto above = [](int x, int y) { return Index(4 + y * (kCells + 1) + x); };
-        for (int y = 0; y <= kCells; ++y)
-            for (int x = 0; x <= kCells; ++x) places.push_back({-1 + 2.0f * float(x) / kCells, -1 + 2.0f * float(y) / kCells, kGap});
-        std::vector<Index> corners{0, 1, 2, 3}, starts{0, 4};
-        const auto face = [&](std::initializer_list<Index> points) {
-            corners.insert(corners.end(), points);
-            starts.push_back(Index(corners.size()));
-        };
-        for (int y = 0; y < kCells; ++y)
-            for (int x = 0; x < kCells; ++x) face({above(x, y), above(x + 1, y), above(x + 1, y + 1), above(x, y + 1)});
-        face({0, above(0, 0), above(0, 1)});
-        const Index count = Index(places.size());
-        const Geometry fold(std::move(places), Topology(count, starts, corners, {0}, {}, {}));
-        QCOMPARE(fold.topology().connection().parts, Index(1));
-        QCOMPARE(crossingsWithinPieces(fold), std::size_t(0));
-        const std::vector<Index> parts(fold.pointCount(), 0);
-        int mended = 0;
-        for (int seed = 0; seed < 170; ++seed) {
-            const auto turned = [&](std::size_t, float ease) { return turnAbout(normalized(Vec3{1, 2, 3}), (3 + float(seed)) * ease); };
-            const Geometry plain = movedParts(fold, parts, {turned(0, 1)}), sound = movedSoundly(fold, parts, 1, turned, RunContext());
-            QCOMPARE(crossingsWithinPieces(sound), std::size_t(0));
-            if (crossingsWithinPieces(plain) == 0) {
-                QVERIFY(sound.positions() == plain.positions());
-                continue;
-            }
-            ++mended;
-            QVERIFY(sound.positions() != plain.positions());
-            // Turned a little less, as a whole.
-            QVERIFY(near(length(sound.positions()[2] - sound.positions()[0]), std::sqrt(8.0), 1e-5));
-            QVERIFY(length(sound.positions()[2] - plain.positions()[2]) < 0.14f * length(plain.positions()[2] - fold.positions()[2]));
-        }
-        QVERIFY2(mended > 1, std::to_string(mended).c_str());
-        // One that crossed before is turned as it is.
-        Geometry crossing = fold;
-        std::vector<Vec3> pushed = fold.positions();
-        pushed[above(3, 3)].z = -0.1f;
-        crossing.setPositions(std::move(pushed));
-        QVERIFY(crossingsWithinPieces(crossing) > 0);
-        QVERIFY(crossingsWithinPieces(made("random_transform", {{"turn", {30, 30, 30}}}, {crossing})) > 0);
-    }
-
     void randomTransformStaysInItsRanges() {
         const Geometry in = placed(points(300), {box()}),
                        out = made("random_transform", {{"move", {0.1, 0, 0.3}}, {"turn", {0, 30, 0}}, {"size", {0.5, 2}}}, {in});

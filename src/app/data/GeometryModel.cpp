@@ -3,6 +3,7 @@
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
 #include "fields/Evaluate.h"
+#include "files/Csv.h"
 #include "geometry/ElementTransfer.h"
 
 #include <numeric>
@@ -95,10 +96,7 @@ QVariant GeometryModel::headerData(int section, Qt::Orientation orientation, int
 }
 
 QString GeometryModel::csv(const std::vector<int>& rows) const {
-    const auto quoted = [](QString text) {
-        if (!text.contains(QLatin1Char(',')) && !text.contains(QLatin1Char('"')) && !text.contains(QLatin1Char('\n'))) return text;
-        return QString(QLatin1Char('"') + text.replace(QLatin1Char('"'), QStringLiteral("\"\"")) + QLatin1Char('"'));
-    };
+    const auto quoted = [](const QString& text) { return QString::fromStdString(csvCell(text.toStdString())); };
     QString out = QString::fromUtf8(elementName(element_).data());
     for (const Shown& column : columns_) out += QLatin1Char(',') + quoted(column.title);
     out += QLatin1Char('\n');

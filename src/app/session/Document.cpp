@@ -1,10 +1,9 @@
 #include "app/session/Document.h"
 
+#include "app/session/WrittenPath.h"
 #include "formats/LoomFile.h"
 #include "graph/InnerEdits.h"
 
-#include <QtCore/QDir>
-#include <QtCore/QFileInfo>
 #include <QtCore/QUuid>
 
 namespace seedloom::app {
@@ -171,10 +170,7 @@ Json Document::view() const {
 }
 
 std::string Document::writtenPath(const QString& file) const {
-    const QString whole = QFileInfo(file).absoluteFilePath();
-    if (open_.file().empty()) return whole.toStdString();
-    const QString beside = QDir(QString::fromStdString(open_.folder().string())).relativeFilePath(whole);
-    return (beside.startsWith(QStringLiteral("..")) ? whole : beside).toStdString();
+    return seedloom::app::writtenPath(file, QString::fromStdString(open_.folder().string())).toStdString();
 }
 
 QString Document::title() const {

@@ -130,6 +130,7 @@ private:
 
     void makeLayout();
     QWidget* makeLibrary(QWidget* parent);
+    void toggleLibrary();
     void addShelfAsked();
     void unpackAsked(const QString& pack);
     void showUses();

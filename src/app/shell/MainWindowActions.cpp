@@ -115,7 +115,7 @@ void MainWindow::makeEditActions() {
 void MainWindow::makeViewActions() {
     QMenu* view = menu(QStringLiteral("view"), tr("&View"));
     view->addSeparator();
-    add(view, "library", tr("&Library"), QKeySequence(QStringLiteral("Ctrl+L")), [this] { showLibrary(drawer_->isHidden()); });
+    add(view, "library", tr("&Library"), QKeySequence(QStringLiteral("Ctrl+L")), [this] { toggleLibrary(); });
     if (workplaces_.size() < 2) return;
     for (std::size_t i = 0; i < workplaces_.size(); ++i)
         add(view, QByteArray("workplace_" + workplaces_[i]->id().toLatin1()).constData(), workplaces_[i]->label(),

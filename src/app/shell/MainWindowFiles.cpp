@@ -401,7 +401,9 @@ void MainWindow::dropEvent(QDropEvent* event) {
         if (url.isLocalFile()) files << url.toLocalFile();
     // Asking must wait until the drop is over.
     QTimer::singleShot(0, this, [this, files] {
-        if (mayLeave()) openFiles(files);
+        // Of a pack it is asked first what is to become of it.
+        const bool packs = std::all_of(files.begin(), files.end(), [](const QString& file) { return isPack(file.toStdString()); });
+        if (packs || mayLeave()) openFiles(files);
     });
 }
 

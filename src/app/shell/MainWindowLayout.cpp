@@ -32,7 +32,7 @@ void MainWindow::makeLayout() {
     connect(rail_, &Rail::workplaceWanted, this, &MainWindow::showWorkplace);
     connect(rail_, &Rail::helpWanted, this, [this] { showHelp(QStringLiteral("guide")); });
     connect(rail_, &Rail::settingsWanted, this, &MainWindow::openSettings);
-    connect(rail_, &Rail::libraryWanted, this, [this](bool on) { showLibrary(on); });
+    connect(rail_, &Rail::libraryWanted, this, &MainWindow::toggleLibrary);
     row->addWidget(rail_);
 
     beside_ = new QSplitter(Qt::Horizontal, whole);

@@ -30,7 +30,7 @@ QWidget* MainWindow::makeLibrary(QWidget* parent) {
     connect(drawer_, &LibraryDrawer::unpackWanted, this, &MainWindow::unpackAsked);
     connect(drawer_, &LibraryDrawer::updateWanted, this, &MainWindow::showUpdate);
     connect(drawer_, &LibraryDrawer::shelfWanted, this, &MainWindow::addShelfAsked);
-    connect(drawer_, &LibraryDrawer::closeWanted, this, [this] { showLibrary(false); });
+    connect(drawer_, &LibraryDrawer::closeWanted, this, &MainWindow::toggleLibrary);
     drawer_->model().setUses(uses_);
     return drawer_;
 }
@@ -38,8 +38,13 @@ QWidget* MainWindow::makeLibrary(QWidget* parent) {
 void MainWindow::showLibrary(bool shown) {
     drawer_->setVisible(shown);
     rail_->setLibraryShown(shown);
-    if (shown) drawer_->search()->setFocus();
-    else if (front_->isVisible()) weave()->setFocus();
+}
+
+/// By a hand, which goes on there.
+void MainWindow::toggleLibrary() {
+    showLibrary(drawer_->isHidden());
+    if (drawer_->isVisible()) drawer_->search()->setFocus();
+    else weave()->setFocus();
 }
 
 void MainWindow::addShelfAsked() {

@@ -22,7 +22,7 @@ public:
 
 Q_SIGNALS:
     void workplaceWanted(const QString& id);
-    void libraryWanted(bool shown);
+    void libraryWanted();
     void helpWanted();
     void settingsWanted();
 

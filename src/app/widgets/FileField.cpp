@@ -1,9 +1,9 @@
 #include "app/widgets/FileField.h"
 
 #include "app/look/Texts.h"
+#include "app/session/WrittenPath.h"
 #include "meshes/MeshFile.h"
 
-#include <QtCore/QDir>
 #include <QtWidgets/QFileDialog>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLineEdit>
@@ -33,8 +33,7 @@ void FileField::setPath(const QString& path) {
 void FileField::choose(const QString& endings) {
     const QString file = QFileDialog::getOpenFileName(this, tr("Choose a file"), folder_, tr("Fitting files (%1)").arg(endings));
     if (file.isEmpty()) return;
-    const QString beside = QDir(folder_).relativeFilePath(file);
-    const QString path = folder_.isEmpty() || beside.startsWith(QStringLiteral("..")) ? file : beside;
+    const QString path = writtenPath(file, folder_);
     field_->setText(path);
     take(path);
 }

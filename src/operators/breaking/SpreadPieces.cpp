@@ -1,8 +1,8 @@
 // Method: own: each piece moved away from a centre as a rigid body.
 #include "fields/Random.h"
 #include "geometry/Measures.h"
-#include "operators/SoundMove.h"
 #include "operators/breaking/PieceList.h"
+#include "operators/breaking/SoundMove.h"
 #include "operators/scatter/CopyFrame.h"
 
 namespace seedloom {

@@ -1,8 +1,7 @@
-// Method: own: a hash of the id and the seed, three turns about axes. Turning rounds places anew; a piece that met itself by that is turned a little less.
+// Method: own: a hash of the id and the seed, three turns about axes.
 #include "fields/Random.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shares.h"
-#include "operators/SoundMove.h"
 #include "operators/scatter/CopyFrame.h"
 #include "operators/scatter/Movables.h"
 #include "parallel/Loops.h"
@@ -19,31 +18,28 @@ Geometry computeRandomTransform(OperatorCall& call) {
     const double seed = seedOf(call.number("seed"), Chances::transforms);
     const Movables things(in);
     const Field<float> weights = call.weights(in, things.element());
-    const auto mapOf = [&](std::size_t i, float ease) -> Affine {
+    std::vector<Affine> maps(things.count());
+    forEach(maps.size(), call.run(), [&](std::size_t i) {
         const float weight = weights[things.row(i)];
-        if (weight == 0) return {};
+        if (weight == 0) return;
         // Each number has a seed of its own, so that a wider move leaves turns as they are.
         const auto at = [&](int n) { return float(randomOf(things.id(i), seed + n * 0.618033988749895)); };
         const auto between = [&](float reach, int n) { return reach == 0 ? 0 : reach * (2 * at(n) - 1) * weight; };
-        const auto turned = [&](float reach, int n) { return between(reach, n) * ease; };
-        const auto factor = [&](int n) { return 1 + (size.x + (size.y - size.x) * at(n) - 1) * weight * ease; };
+        const auto factor = [&](int n) { return 1 + (size.x + (size.y - size.x) * at(n) - 1) * weight; };
         const Vec3 factors{factor(6), uniform ? factor(6) : factor(7), uniform ? factor(6) : factor(8)};
         Affine base;
         if (own && things.kind() == Movables::Kind::copies) {
             const Affine& place = in.copies()->place[i];
             base = standingTowards(normalized(place.y), normalized(place.x, {1, 0, 0}));
         }
-        Affine change = turnAbout({0, 0, 1}, turned(turn.z, 5)) * turnAbout({0, 1, 0}, turned(turn.y, 4)) * turnAbout({1, 0, 0}, turned(turn.x, 3));
+        Affine change = turnAbout({0, 0, 1}, between(turn.z, 5)) * turnAbout({0, 1, 0}, between(turn.y, 4)) * turnAbout({1, 0, 0}, between(turn.x, 3));
         change.x *= factors.x, change.y *= factors.y, change.z *= factors.z;
         const Affine back{{base.x.x, base.y.x, base.z.x}, {base.x.y, base.y.y, base.z.y}, {base.x.z, base.y.z, base.z.z}, {}};
         Affine map = base * change * back;
         const Vec3 pivot = things.pivot(i);
         map.move = pivot - map.vector(pivot) + base.vector({between(move.x, 0), between(move.y, 1), between(move.z, 2)});
-        return map;
-    };
-    if (things.kind() == Movables::Kind::pieces) return movedSoundly(in, in.topology().connection().pieceOfPoint, things.count(), mapOf, call.run());
-    std::vector<Affine> maps(things.count());
-    forEach(maps.size(), call.run(), [&](std::size_t i) { maps[i] = mapOf(i, 1); });
+        maps[i] = map;
+    });
     return things.moved(maps);
 }
 

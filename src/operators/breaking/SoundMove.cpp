@@ -1,4 +1,4 @@
-#include "operators/SoundMove.h"
+#include "operators/breaking/SoundMove.h"
 
 #include "geometry/SelfIntersections.h"
 #include "operators/Shapes.h"
