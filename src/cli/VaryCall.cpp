@@ -142,13 +142,7 @@ private:
         for (const std::size_t number : folder.numbers())
             if (number <= last)
                 if (auto row = folder.done(number)) rows.push_back(std::move(*row));
-        const auto write = [&](const char* name, const std::string& bytes) {
-            if (const auto error = writeFileAtomically(folder / name, bytes)) throw Ending{kUnreadable, error->text};
-        };
-        write("index.csv", indexCsv(*subject_.loom, rows));
-        write("contact.html", contactHtml(*subject_.loom, rows));
-        const auto picture = pngBytes(contactPicture(*subject_.loom, folder, rows));
-        if (picture) write("contact.png", *picture);
+        if (const auto error = writeSummaries(*subject_.loom, folder, rows)) throw Ending{kUnreadable, error->text};
         return rows;
     }
 

@@ -118,6 +118,8 @@ Edit removeControl(const Loom& loom, const std::string& id);
 Edit moveControl(const Loom& loom, const std::string& id, std::size_t to, const std::string& section);
 /// Keeps the values in use under a name, in the place of a preset that has it.
 Edit savePreset(const Loom& loom, const std::string& name);
+/// Keeps these values under the preset's name, in the place of one that has it.
+Edit keepPreset(const Loom& loom, Preset preset);
 /// Empty where another preset has that name, or it is none.
 Edit renamePreset(const Loom& loom, const std::string& from, const std::string& to);
 Edit movePreset(const Loom& loom, const std::string& name, std::size_t to);

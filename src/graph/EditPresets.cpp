@@ -26,17 +26,16 @@ Edit applyPreset(const Loom& loom, const Preset& preset) {
     return draft.finish();
 }
 
-Edit savePreset(const Loom& loom, const std::string& name) {
-    Draft draft(loom, fmt::format("Save preset {}", name));
-    Preset preset;
-    const std::size_t i = presetIndex(loom, name);
-    if (i < loom.presets.size()) preset = loom.presets[i];
-    preset.name = name;
-    preset.values = loom.values;
+Edit keepPreset(const Loom& loom, Preset preset) {
+    Draft draft(loom, fmt::format("Save preset {}", preset.name));
+    const std::size_t i = presetIndex(loom, preset.name);
+    if (i < loom.presets.size()) preset.extra = loom.presets[i].extra;
     if (i < loom.presets.size()) draft.replace(&Loom::presets, i, std::move(preset));
     else draft.add(&Loom::presets, std::move(preset));
     return draft.finish();
 }
+
+Edit savePreset(const Loom& loom, const std::string& name) { return keepPreset(loom, {name, loom.values, Json::object()}); }
 
 Edit removePreset(const Loom& loom, const std::string& name) {
     Draft draft(loom, fmt::format("Delete preset {}", name));

@@ -18,13 +18,6 @@ constexpr int kAcross = 8, kCellWide = 192, kCellHigh = 144, kLabelHigh = 44, kS
 constexpr Colour kSheetPaper{0xF3, 0xEE, 0xE4, 255}, kSheetCard{0xFC, 0xFA, 0xF5, 255}, kSheetInk{0x23, 0x2B, 0x36, 255}, kSheetFaint{0x5F, 0x61, 0x60, 255},
     kSheetWarning{0xB3, 0x40, 0x2E, 255};
 
-std::string shown(const Control& control, const Json& value) {
-    std::string text = value.is_number_float() ? fmt::format("{:.4g}", value.get<double>()) : value.is_string() ? value.get<std::string>() : value.dump();
-    if (value.is_boolean()) text = value.get<bool>() ? "yes" : "no";
-    if (!control.unit.empty()) return text + " " + control.unit;
-    return (control.label.empty() ? control.id : control.label) + " " + text;
-}
-
 bool differs(const std::string& control, const std::vector<VaryRow>& rows) {
     const auto valueOf = [&](const VaryRow& row) {
         const auto it = row.values.find(control);
@@ -45,7 +38,7 @@ std::string textOfRow(const std::vector<const Control*>& controls, const VaryRow
     std::vector<std::string> parts;
     if (!row.variation.preset.empty()) parts.push_back(row.variation.preset);
     for (const Control* control : controls)
-        if (const auto it = row.values.find(control->id); it != row.values.end()) parts.push_back(shown(*control, it->second));
+        if (const auto it = row.values.find(control->id); it != row.values.end()) parts.push_back(shownValue(*control, it->second));
     return parts.empty() ? fmt::format("{}", row.number) : fmt::format("{}", fmt::join(parts, " · "));
 }
 
@@ -121,6 +114,12 @@ std::string contactHtml(const Loom& loom, const std::vector<VaryRow>& rows) {
         out += "</figcaption></figure>\n";
     }
     return out + "</main></body></html>\n";
+}
+
+std::optional<Error> writeSummaries(const Loom& loom, const VaryFolder& folder, const std::vector<VaryRow>& rows) {
+    if (auto error = writeFileAtomically(folder / "index.csv", indexCsv(loom, rows))) return error;
+    if (auto error = writeFileAtomically(folder / "contact.html", contactHtml(loom, rows))) return error;
+    return writePng(contactPicture(loom, folder, rows), folder / "contact.png");
 }
 
 }  // namespace seedloom

@@ -12,6 +12,9 @@ Picture contactPicture(const Loom& loom, const VaryFolder& folder, const std::ve
 /// A page for a browser with all of them, for light and dark screens; it shows the pictures that lie in the folder.
 std::string contactHtml(const Loom& loom, const std::vector<VaryRow>& rows);
 
+/// Writes index.csv, contact.html and contact.png of these rows into the folder. Errors `file.write`.
+std::optional<Error> writeSummaries(const Loom& loom, const VaryFolder& folder, const std::vector<VaryRow>& rows);
+
 /// "1.27 m · seed 441": the values of those controls that are not the same in all rows.
 std::string differingText(const Loom& loom, const std::vector<VaryRow>& rows, const VaryRow& row);
 

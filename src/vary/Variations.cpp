@@ -1,7 +1,7 @@
 #include "vary/Variations.h"
 
-#include "fields/Random.h"
 #include "files/Csv.h"
+#include "vary/EvenDraws.h"
 
 #include <fmt/format.h>
 
@@ -12,10 +12,6 @@
 namespace seedloom {
 
 namespace {
-
-Error tooMany(double count) {
-    return {"vary.count", fmt::format("These are {:.0f} variations; at most {} are made at once. Take fewer steps, or several runs.", count, kMostVariations)};
-}
 
 std::vector<std::string> parted(const std::string& text, char at) {
     std::vector<std::string> out{{}};
@@ -41,51 +37,26 @@ Result<std::vector<Json>> steps(const Control& control, const std::string& text)
     const auto from = parts.size() == 3 ? numberIn(parts[0]) : std::nullopt, to = parts.size() == 3 ? numberIn(parts[1]) : std::nullopt,
                count = parts.size() == 3 ? numberIn(parts[2]) : std::nullopt;
     if (!from || !to || !count || *count < 1 || *count != std::floor(*count)) return wrongAxis(control.id + "=" + text);
-    if (*count > double(kMostVariations)) return tooMany(*count);
+    return steppedValues(control, *from, *to, *count);
+}
+
+}  // namespace
+
+Error tooManyVariations(double count) {
+    return {"vary.count", fmt::format("These are {:.0f} variations; at most {} are made at once. Take fewer steps, or several runs.", count, kMostVariations)};
+}
+
+Result<std::vector<Json>> steppedValues(const Control& control, double from, double to, double count) {
+    if (count > double(kMostVariations)) return tooManyVariations(count);
     std::vector<Json> out;
-    for (int i = 0; i < int(*count); ++i) {
-        const double value = *count == 1 ? *from : *from + (*to - *from) * i / (*count - 1);
-        Json json = control.type == "integer" ? Json(std::int64_t(std::llround(value))) : Json(value);
-        auto checked = checkedControlValue(control, json);
+    for (int i = 0; i < int(count); ++i) {
+        const double value = count == 1 ? from : plainNumber(from + (to - from) * i / (count - 1));
+        auto checked = checkedControlValue(control, control.type == "integer" ? Json(std::int64_t(std::llround(value))) : Json(value));
         if (!checked) return checked.error();
         if (out.empty() || out.back() != *checked) out.push_back(std::move(*checked));  // whole numbers may come twice
     }
     return out;
 }
-
-/// What a control is drawn from.
-struct Drawn {
-    const Control* control;
-    double low = 0, high = 0;   ///< of numbers
-    std::vector<Json> choices;  ///< of all others
-    Json at(double part) const {
-        if (!choices.empty()) return choices[std::min(std::size_t(part * double(choices.size())), choices.size() - 1)];
-        if (control->type != "integer") return low + part * (high - low);
-        return std::int64_t(std::min(std::floor(low + part * (high - low + 1)), high));
-    }
-};
-
-std::vector<Drawn> drawnControls(const Loom& loom) {
-    std::vector<Drawn> out;
-    for (const Control& control : loom.controls) {
-        Drawn one{&control};
-        if (control.type == "boolean") one.choices = {false, true};
-        else if (control.type == "choice") one.choices = {control.choices.begin(), control.choices.end()};
-        else if (const auto range = sliderRange(control); range && (control.type == "number" || control.type == "integer"))
-            one.low = std::max(range->first, control.min.value_or(range->first)), one.high = std::min(range->second, control.max.value_or(range->second));
-        if (!one.choices.empty() || one.high > one.low) out.push_back(std::move(one));
-    }
-    return out;
-}
-
-/// The only root above 1 of x^(n + 1) = x + 1.
-double goldenRatio(std::size_t n) {
-    double x = 2;
-    for (int i = 0; i < 60; ++i) x = std::pow(1 + x, 1 / double(n + 1));
-    return x;
-}
-
-}  // namespace
 
 Result<VaryAxis> varyAxis(const Loom& loom, const std::string& text) {
     const auto at = text.find('=');
@@ -117,7 +88,7 @@ Result<std::vector<Variation>> variationsOfGrid(const std::vector<VaryAxis>& axe
         if (!controls.insert(axis.control).second)
             return Error{"vary.axis", fmt::format("The control '{}' is varied twice. Put its values into one list.", axis.control)};
     }
-    if (count > double(kMostVariations)) return tooMany(count);
+    if (count > double(kMostVariations)) return tooManyVariations(count);
     std::vector<Variation> out{{}};
     for (const VaryAxis& axis : axes) {
         std::vector<Variation> wider;
@@ -142,7 +113,7 @@ Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::
         if (head[c] != "preset" && head[c] != "n" && head[c] != "file" && !loom.control(head[c]))
             return Error{"vary.table", fmt::format("Column {}: there is no control '{}'. Columns are ids of controls, or preset.", c + 1, head[c])};
     }
-    if (rows->size() - 1 > kMostVariations) return tooMany(double(rows->size() - 1));
+    if (rows->size() - 1 > kMostVariations) return tooManyVariations(double(rows->size() - 1));
     std::vector<Variation> out;
     for (std::size_t r = 1; r < rows->size(); ++r) {
         const auto& cells = (*rows)[r];
@@ -166,23 +137,29 @@ Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::
 }
 
 Result<std::vector<Variation>> variationsByChance(const Loom& loom, std::size_t count, unsigned seed) {
-    if (count > kMostVariations) return tooMany(double(count));
+    if (count > kMostVariations) return tooManyVariations(double(count));
     Loom plain = loom;
     plain.values.clear();
     if (const auto defaults = controlValues(plain); !defaults) return defaults.error();
-    const std::vector<Drawn> drawn = drawnControls(plain);
+    std::vector<DrawnFrom> drawn;
+    for (const Control& control : plain.controls)
+        if (DrawnFrom from = drawnFrom(control); from.possible()) drawn.push_back(std::move(from));
     if (drawn.empty() && count > 0)
         return Error{"vary.nothing", "No control of this loom has a range, choices, or yes and no, so nothing can be varied by chance."};
-    const double ratio = goldenRatio(drawn.size());
-    std::vector<Variation> out;
-    constexpr std::size_t kMostTries = 50;
-    for (std::size_t n = 1; out.size() < count && n <= count * kMostTries; ++n) {
+    const EvenDraws draws(drawn.size(), seed);
+    return allowedOnes(plain, count, [&](std::size_t number) {
         Variation one;
-        for (std::size_t d = 0; d < drawn.size(); ++d) {
-            const double part = randomOf(double(d), seed) + std::fmod(double(n) * std::pow(1 / ratio, double(d + 1)), 1.0);
-            one.given[drawn[d].control->id] = drawn[d].at(part - std::floor(part));
-        }
-        if (const auto values = controlValues(plain, {{}, one.given}); values) out.push_back(std::move(one));
+        for (std::size_t d = 0; d < drawn.size(); ++d) one.given[drawn[d].control->id] = drawn[d].at(draws.part(number, d));
+        return one;
+    });
+}
+
+std::vector<Variation> allowedOnes(const Loom& loom, std::size_t count, const std::function<Variation(std::size_t number)>& at) {
+    constexpr std::size_t kMostTries = 50;
+    std::vector<Variation> out;
+    for (std::size_t number = 1; out.size() < count && number <= count * kMostTries; ++number) {
+        Variation one = at(number);
+        if (controlValues(loom, {one.preset, one.given})) out.push_back(std::move(one));
     }
     return out;
 }

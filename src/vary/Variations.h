@@ -2,6 +2,8 @@
 // Which values of its controls a loom is varied over: a table, a grid, or numbers that cover the ranges evenly.
 #include "graph/Controls.h"
 
+#include <functional>
+
 namespace seedloom {
 
 inline constexpr std::size_t kMostVariations = 10'000;
@@ -33,5 +35,12 @@ Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::
 /// anything is allowed. Method: additive recurrence with powers of the generalised golden ratio (Roberts 2018), shifted by the seed.
 /// Errors: `vary.count`, `vary.nothing` where no control can be varied, those of controlValues() for the defaults.
 Result<std::vector<Variation>> variationsByChance(const Loom& loom, std::size_t count, unsigned seed);
+
+// What those are made of.
+Error tooManyVariations(double count);
+/// Values evenly apart, both ends included; of whole numbers each once. Errors: `control.range`, `vary.count`.
+Result<std::vector<Json>> steppedValues(const Control& control, double from, double to, double count);
+/// The first `count` of at(1), at(2) … whose values the loom allows; fewer where hardly any are.
+std::vector<Variation> allowedOnes(const Loom& loom, std::size_t count, const std::function<Variation(std::size_t number)>& at);
 
 }  // namespace seedloom

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 namespace seedloom {
 
 Json rowJson(const VaryRow& row) {
@@ -73,6 +75,19 @@ std::string indexCsv(const Loom& loom, const std::vector<VaryRow>& rows) {
                            row.size[1], row.size[2], row.volume, row.closed, row.ms, row.digest);
     }
     return out;
+}
+
+namespace {
+
+std::string threeDigits(double value) { return std::abs(value) < 1000 ? fmt::format("{:.3g}", value) : fmt::format("{:.0f}", value); }
+
+}  // namespace
+
+std::string shownValue(const Control& control, const Json& value) {
+    std::string text = value.is_number_float() ? threeDigits(value.get<double>()) : value.is_string() ? value.get<std::string>() : value.dump();
+    if (value.is_boolean()) text = value.get<bool>() ? "yes" : "no";
+    if (!control.unit.empty()) return text + " " + control.unit;
+    return (control.label.empty() ? control.id : control.label) + " " + text;
 }
 
 }  // namespace seedloom

@@ -12,9 +12,12 @@
 #include "app/shell/UpdateWindow.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
+#include "app/vary/VaryPanel.h"
+#include "app/vary/VaryView.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
 #include "app/widgets/Slider.h"
+#include "app/workplaces/VaryWorkplace.h"
 #include "files/FileIo.h"
 #include "publish/Publish.h"
 #include "support/OwnApplication.h"
@@ -308,6 +311,59 @@ void takeLibrary(MainWindow& window, const QString& folder, bool withUpdate = fa
     window.library().removeShelf(sea);
 }
 
+/// Waits until all variations are made.
+void settleVary(VaryWorkplace& vary) {
+    QTest::qWait(200);
+    while (vary.sheet().running()) QTest::qWait(50);
+    QTest::qWait(900);
+    if (auto* canvas = vary.stage()->canvas()) canvas->picture();
+    QTest::qWait(100);
+}
+
+/// Variations of the bollard: heights against wear, some of them starred. `states`: others as well, to be looked at, not kept.
+void takeVary(MainWindow& window, const QString& folder, bool states = false) {
+    window.openDemo();
+    settle(window);
+    window.showWorkplace(QStringLiteral("vary"));
+    VaryWorkplace& vary = window.vary();
+    const auto shoot = [&](const QString& name) {
+        settleVary(vary);
+        window.screen()->grabWindow(window.winId()).save(folder + QLatin1Char('/') + name + QStringLiteral(".png"));
+    };
+    if (states) shoot(QStringLiteral("vary-nothing"));
+    VaryPlan plan;
+    using How = VariedControl::How;
+    for (const auto& [id, how] : {std::pair{"height", How::steps}, {"wear", How::steps}, {"seed", How::random}}) {
+        const Control* control = window.document().loom().control(id);
+        if (!control) continue;
+        plan.controls.push_back(proposedFor(window.document().loom(), *control, how));
+    }
+    vary.sheet().setPlan(plan);
+    settleVary(vary);
+    VaryTable::Arrangement grid;
+    grid.columns = "wear", grid.rows = "height";
+    vary.table().arrange(grid);
+    for (const std::size_t i : {1, 6, 9, 14}) vary.toggleStar(i);
+    vary.view()->choose(6);
+    shoot(QStringLiteral("vary"));
+    if (!states) return window.showWorkplace(QStringLiteral("build"));
+    plan = everythingByChance(window.document().loom());
+    plan.count = 60;
+    vary.table().arrange({});
+    vary.sheet().setPlan(plan);
+    shoot(QStringLiteral("vary-chance"));
+    vary.compareWith(vary.sheet().variation(vary.sheet().inUse()));
+    window.resize(1024, 700);
+    shoot(QStringLiteral("vary-small"));
+    setAppearance(ThemeName::night, 1);
+    window.rebuildInterface();
+    window.resize(1280, 800);
+    shoot(QStringLiteral("vary-night"));
+    setAppearance(ThemeName::linen, 1);
+    window.rebuildInterface();
+    window.showWorkplace(QStringLiteral("build"));
+}
+
 /// An empty loom, and help: to be looked at, not kept.
 void takeEmpty(MainWindow& window, const QString& folder) {
     window.document().startNew();
@@ -426,6 +482,10 @@ int main(int argc, char** argv) {
         takePublishing(window, folder);
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--vary"))) {
+        takeVary(window, folder, true);
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--library"))) {
         takeLibrary(window, folder, true);
         return 0;
@@ -460,6 +520,7 @@ int main(int argc, char** argv) {
     takeBreaking(window, folder);
     takePublishing(window, folder);
     takeLibrary(window, folder);
+    takeVary(window, folder);
     takeNight(window, folder);
     return 0;
 }

@@ -111,6 +111,7 @@ QString styleSheet() {
         QPushButton:hover, QToolButton:hover { border-color: @ink; }
         QPushButton:pressed, QToolButton:pressed { background: @field; }
         QPushButton:default { background: @chosen; border-color: @chosen; color: @card; }
+        QPushButton:default:disabled { background: @field; }
         QPushButton:disabled, QToolButton:disabled { color: @faint; border-color: @line; }
         QPushButton:checked, QToolButton:checked { background: @ink; color: @card; border-color: @ink; }
         QPushButton:focus, QToolButton:focus, QComboBox:focus { border: 1px solid @link; }

@@ -32,6 +32,7 @@ MainWindow::MainWindow() {
     connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this] { QTimer::singleShot(300, this, &MainWindow::checkDisk); });
     for (const auto& workplace : workplaces_) {
         connect(workplace.get(), &Workplace::messageWanted, this, [this](const QString& text) { showMessage(text); });
+        connect(workplace.get(), &Workplace::workplaceWanted, this, &MainWindow::showWorkplace);
         connect(workplace.get(), &Workplace::documentWanted, this, [](const QString& file) {
             MainWindow* window = openNew();
             window->openFile(file);
@@ -52,6 +53,8 @@ MainWindow::~MainWindow() {
     session_.pictures().disconnect();
     delete takeCentralWidget();
 }
+
+VaryWorkplace& MainWindow::vary() const { return static_cast<VaryWorkplace&>(*workplaces_[1]); }
 
 BuildWorkplace& MainWindow::build() const { return static_cast<BuildWorkplace&>(*workplaces_.front()); }
 

@@ -6,6 +6,7 @@
 #include "app/session/Library.h"
 #include "app/shell/HelpWindow.h"
 #include "app/workplaces/BuildWorkplace.h"
+#include "app/workplaces/VaryWorkplace.h"
 #include "app/workplaces/Workplaces.h"
 #include "graph/AssetUpdate.h"
 #include "graph/Importing.h"
@@ -40,6 +41,7 @@ public:
     Document& document() { return document_; }
     RebuildService& rebuilds() { return session_.rebuilds(); }
     BuildWorkplace& build() const;
+    VaryWorkplace& vary() const;
     Stage* stage() const { return build().stage(); }
     Weave* weave() const { return build().weave(); }
     Trail* trail() const { return build().trail(); }
@@ -141,6 +143,8 @@ private:
     void restoreLayout();
     void saveLayout();
     void documentChanged();
+    Json viewNow() const;
+    void restoreViews();
 
     /// Asks about unsaved changes; false where the user wants to stay.
     bool mayLeave();

@@ -101,8 +101,25 @@ bool MainWindow::openFile(const QString& file) {
     }
     if (!isDemoFile(file)) rememberRecent(file);
     watchFile();
-    for (const auto& workplace : workplaces_) workplace->restoreView(document_.view());
+    restoreViews();
     return true;
+}
+
+/// That of Build, with those of the other workplaces under their ids.
+Json MainWindow::viewNow() const {
+    Json out = build().saveView();
+    for (const auto& workplace : workplaces_)
+        if (const Json view = workplace.get() == workplaces_.front().get() ? Json() : workplace->saveView(); !view.is_null())
+            out[workplace->id().toStdString()] = view;
+    return out;
+}
+
+void MainWindow::restoreViews() {
+    const Json view = document_.view();
+    for (const auto& workplace : workplaces_) {
+        const bool first = workplace.get() == workplaces_.front().get();
+        workplace->restoreView(first || !view.is_object() ? view : view.value(workplace->id().toStdString(), Json()));
+    }
 }
 
 void MainWindow::openFiles(const QStringList& files) {
@@ -183,7 +200,7 @@ bool MainWindow::saveTo(const QString& file) {
         showMessage(tr("Demos stay as they are, so that they can be opened again. Choose another folder."), {{tr("Save as …"), [this] { saveAs(); }}});
         return false;
     }
-    document_.setView(build().saveView());
+    document_.setView(viewNow());
     if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
     if (const auto error = document_.save(file.toStdString())) {
         showMessage(tr("Not saved. %1 Your work is still here.").arg(QString::fromStdString(error->text)),

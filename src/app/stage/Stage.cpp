@@ -82,6 +82,11 @@ void Stage::show(const Subject& subject, const QString& remark) {
     startMesh(shown_, subject_);
 }
 
+void Stage::setPlain() {
+    plain_ = true;
+    tools_->hide();
+}
+
 void Stage::setInvitation(const QString& text) {
     if (text == invitation_) return;
     invitation_ = text;

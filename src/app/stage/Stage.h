@@ -41,6 +41,8 @@ public:
     void show(const Subject& subject, const QString& remark = {});
     /// What is said while there is nothing to show.
     void setInvitation(const QString& text);
+    /// Without tools, name and figures: they stand beside it.
+    void setPlain();
     const Subject& subject() const { return subject_; }
     /// Shows `left` left of a divider that can be dragged, and the subject right of it. Without an outcome: no divider.
     void compare(const Subject& left);
@@ -186,6 +188,7 @@ private:
     StageLegend* legend_ = nullptr;
     QToolButton* kind_ = nullptr;  ///< offers all faces of the marked one's kind
     QString problem_, remark_, invitation_;
+    bool plain_ = false;
     bool frameNext_ = true, lastFrame_ = false, framed_ = false;
 
     StageCamera camera_;

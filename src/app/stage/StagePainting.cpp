@@ -125,8 +125,8 @@ void Stage::paintReadout(QPainter& painter) const {
     if (showsNothing()) {
         painter.setFont(bodyFont(13));
         painter.setPen(c.faint);
-        painter.drawText(rect(), Qt::AlignCenter, invitation_);
-    } else {
+        painter.drawText(rect().adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap, invitation_);
+    } else if (!plain_) {
         const QString text = facts().join(QStringLiteral(" · "));
         painter.setFont(numberFont(11));
         painter.setPen(c.ink);
@@ -136,7 +136,7 @@ void Stage::paintReadout(QPainter& painter) const {
     }
     painter.setFont(bodyFont(11));
     painter.setPen(c.faint);
-    if (foot.width() > 0)
+    if (foot.width() > 0 && !plain_)
         paintLine(painter, foot, Qt::AlignLeft, painter.fontMetrics().elidedText(remarks().join(QStringLiteral(" · ")), Qt::ElideRight, foot.width()));
 }
 
@@ -148,13 +148,17 @@ void Stage::paintNames(QPainter& painter) const {
     painter.setPen(c.ink);
     const bool against = look_.shading == Shading::difference && other_.outcome;
     const QString name = against ? tr("%1, since %2").arg(subject_.name, other_.name) : remark_.isEmpty() ? subject_.name : remark_.arg(subject_.name);
+    const auto put = [&](const QRect& place, Qt::Alignment side, const QString& text) {
+        paintLine(painter, place, side, painter.fontMetrics().elidedText(text, Qt::ElideRight, place.width()));
+    };
+    const int row = height() - (plain_ ? 26 : 46);
     if (!comparing()) {
-        paintLine(painter, QRect(16, height() - 46, width() - 32, 18), Qt::AlignRight, name);
+        if (!plain_) put(QRect(16, row, width() - 32, 18), Qt::AlignRight, name);
         return;
     }
-    const int at = dividerPixel().x(), row = height() - 46;
-    paintLine(painter, QRect(16, row, std::max(at - 26, 0), 18), Qt::AlignRight, other_.name);
-    paintLine(painter, QRect(at + 10, row, std::max(width() - at - 26, 0), 18), Qt::AlignLeft, subject_.name);
+    const int at = dividerPixel().x();
+    put(QRect(16, row, std::max(at - 26, 0), 18), Qt::AlignRight, other_.name);
+    put(QRect(at + 10, row, std::max(width() - at - 26, 0), 18), Qt::AlignLeft, subject_.name);
 }
 
 void Stage::paintDivider(QPainter& painter) const {

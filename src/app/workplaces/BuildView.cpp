@@ -2,6 +2,7 @@
 #include "app/data/TimeDrawer.h"
 #include "app/look/Theme.h"
 #include "app/settings/ControlsPanel.h"
+#include "app/settings/SettingsPanel.h"
 #include "app/stage/StageTools.h"
 #include "app/weave/Weave.h"
 #include "app/workplaces/BuildWorkplace.h"

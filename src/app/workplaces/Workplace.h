@@ -49,6 +49,8 @@ public:
 Q_SIGNALS:
     /// Something that the user should read; an empty text takes it away.
     void messageWanted(const QString& text);
+    /// Another workplace is to be shown.
+    void workplaceWanted(const QString& id);
     /// Another document is to be opened, in a window of its own.
     void documentWanted(const QString& file);
 

@@ -1,0 +1,303 @@
+#include "app/session/VarySheet.h"
+
+#include "parallel/GiveWay.h"
+#include "publish/Trials.h"
+#include "vary/VaryQueue.h"
+
+#include <QtCore/QStandardPaths>
+
+#include <thread>
+#include <unordered_map>
+
+namespace seedloom::app {
+
+namespace {
+
+constexpr std::size_t kMemoBytes = std::size_t(256) << 20;  // beside that of the windows
+constexpr int kKeptUntilPruned = 1000;
+
+std::string textOf(const Variation& variation) { return variation.preset + '|' + Json(variation.given).dump(-1, ' ', false, Json::error_handler_t::replace); }
+
+}  // namespace
+
+/// What is shared with those who make them: as long as the document gives the same models, so that steps which variations share stay known.
+struct VarySheet::Making {
+    Making(FitSubject from, const QString& cacheFolder) : subject(std::move(from)), cache(cacheFolder.toStdString()) {}
+
+    const FitSubject subject;
+    const VaryCache cache;
+    std::atomic<bool> stop{false};
+    std::atomic<int> kept{0};  ///< since the cache was last held within its size
+    VaryQueue queue;
+    std::once_flag prepared;
+    std::optional<VaryBuilds> builds;  ///< made behind the interface: it reads the whole document
+
+    std::mutex mutex;
+    int plan = 0;
+    std::vector<Variation> items;
+    double yaw = 30, pitch = 18;
+};
+
+VarySheet::VarySheet(Document& document, QObject* parent) : QObject(parent), document_(document), items_(1) {
+    connect(&bell_, &Doorbell::rung, this, &VarySheet::takeTold);
+}
+
+VarySheet::~VarySheet() {
+    if (making_) making_->stop = true;
+    background_.clear();
+    background_.wait();
+}
+
+QString VarySheet::cacheFolder() { return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/variations"); }
+
+FitSubject VarySheet::subject() const {
+    FitSubject out;
+    out.loom = seen_;
+    out.assets = assets_;
+    out.folder = folder_;
+    return out;
+}
+
+std::optional<std::size_t> VarySheet::find(const Variation& variation) const {
+    const auto it = places_.find(textOf(variation));
+    return it == places_.end() ? std::nullopt : std::optional(it->second);
+}
+
+std::vector<const VaryRow*> VarySheet::rows() const {
+    std::vector<const VaryRow*> out;
+    for (std::size_t i = 0; i < count_; ++i) out.push_back(row(i));
+    return out;
+}
+
+bool VarySheet::starred(const Variation& variation) const { return std::find(stars_.begin(), stars_.end(), variation) != stars_.end(); }
+
+void VarySheet::setStarred(const Variation& variation, bool starred) {
+    const auto it = std::find(stars_.begin(), stars_.end(), variation);
+    if ((it != stars_.end()) == starred) return;
+    const auto place = find(variation);
+    if (starred) stars_.push_back(variation);
+    else stars_.erase(it);
+    // What stands behind the plan's own ones is there for its star only.
+    if (!place || *place > count_) planNow();
+    if (place) Q_EMIT itemChanged(*place);
+    Q_EMIT starsChanged();
+}
+
+void VarySheet::setStars(std::vector<Variation> stars) {
+    stars_ = std::move(stars);
+    planNow();
+    Q_EMIT starsChanged();
+}
+
+void VarySheet::setPlan(VaryPlan plan) {
+    plan_ = std::move(plan);
+    stopped_ = false;
+    planNow();
+}
+
+void VarySheet::refresh() {
+    const std::string folder = document_.file().parent_path().string();
+    const auto now = document_.snapshot();
+    const bool rested = std::exchange(resting_, false);
+    if (!rested && now == seen_ && folder == folder_ && document_.assets() == assets_) return;
+    const bool same = folder == folder_ && document_.assets() == assets_ && givesSameModels(*seen_, *now) && now->presets == seen_->presets;
+    seen_ = now, folder_ = folder, assets_ = document_.assets();
+    if (!same) {
+        if (making_) making_->stop = true;
+        making_ = nullptr;
+        places_.clear();
+        for (Item& item : items_) item.row = nullptr, item.finished = item.working = false;
+    }
+    planNow();
+}
+
+void VarySheet::planNow() {
+    auto variations = variationsOf(plan_, *seen_);
+    problem_ = variations ? QString() : QString::fromStdString(variations.error().text);
+    std::vector<Variation> wanted;
+    if (variations) wanted = std::move(*variations);
+    count_ = wanted.size();
+    Variation now;
+    for (const auto& [id, value] : seen_->values) now.given[id] = value;
+    wanted.push_back(std::move(now));
+    std::unordered_map<std::string, Item> before;
+    for (Item& item : items_) before.try_emplace(textOf(item.variation), std::move(item));
+    items_.clear();
+    places_.clear();
+    const auto put = [&](Variation variation) {
+        std::string text = textOf(variation);
+        const auto known = before.find(text);
+        Item item = known == before.end() ? Item() : known->second;
+        item.variation = std::move(variation);
+        item.working = false;
+        places_.try_emplace(std::move(text), items_.size());
+        items_.push_back(std::move(item));
+    };
+    for (Variation& one : wanted) put(std::move(one));
+    for (const Variation& star : stars_)
+        if (!find(star)) put(star);
+    left_ = 0;
+    for (const Item& item : items_) left_ += std::size_t(!item.finished);
+    inView_.clear();
+    Q_EMIT planned();
+    begin();
+}
+
+void VarySheet::begin() {
+    if (stopped_ || resting_ || left_ == 0) {
+        if (making_) making_->queue.fill({});
+        Q_EMIT progressed();
+        return;
+    }
+    if (!making_ || making_->stop) making_ = std::make_shared<Making>(subject(), cacheFolder());
+    std::vector<std::size_t> waiting;
+    for (std::size_t i = 0; i < items_.size(); ++i)
+        if (!items_[i].finished) waiting.push_back(i);
+    {
+        const std::lock_guard lock(making_->mutex);
+        ++making_->plan;
+        making_->items.clear();
+        for (const Item& item : items_) making_->items.push_back(item.variation);
+        making_->yaw = yaw_, making_->pitch = pitch_;
+        making_->queue.fill(waiting);
+        making_->queue.look(inView_);
+    }
+    since_.start();
+    madeSince_ = 0;
+    run(making_);
+    Q_EMIT progressed();
+}
+
+void VarySheet::run(const std::shared_ptr<Making>& making) {
+    background_.start([this, making]() -> Background::Then {
+        const std::size_t threads = std::max(1u, std::thread::hardware_concurrency());
+        sideBySide(threads, int(threads), [&](std::size_t) {
+            giveWay();
+            for (;;) {
+                std::optional<std::size_t> item;
+                int plan = 0;
+                {
+                    // What is taken, and what it means, belong together.
+                    const std::lock_guard lock(making->mutex);
+                    if (!making->stop) item = making->queue.take();
+                    plan = making->plan;
+                }
+                if (!item) return;
+                makeOne(*making, *item, plan);
+            }
+        });
+        if (making->kept > kKeptUntilPruned) {
+            making->kept = 0;
+            making->cache.prune();
+        }
+        return {};
+    });
+}
+
+void VarySheet::makeOne(Making& making, std::size_t item, int plan) {
+    const auto tell = [&](std::shared_ptr<const VaryRow> row) {
+        {
+            const std::lock_guard lock(mutex_);
+            told_.push_back({&making, plan, item, std::move(row)});
+        }
+        bell_.ring();
+    };
+    std::call_once(making.prepared, [&] { making.builds.emplace(making.subject, kMemoBytes, &making.stop); });
+    VaryRow row;
+    double yaw = 0, pitch = 0;
+    {
+        const std::lock_guard lock(making.mutex);
+        if (plan != making.plan) return;
+        row.variation = making.items[item];
+        yaw = making.yaw, pitch = making.pitch;
+    }
+    row.number = item + 1;
+    const Digest key = making.builds->keyOf(row.variation);
+    if (auto known = making.cache.find(key, yaw, pitch); known && (!known->picture.empty() || !known->ok || known->points == 0)) {
+        known->number = row.number;
+        return tell(std::make_shared<const VaryRow>(std::move(*known)));
+    }
+    tell(nullptr);
+    Picture picture;
+    try {
+        if (!making.builds->build(row, [&](const Geometry& model) { picture = variationPicture(model, kPictureWide, kPictureHigh, yaw, pitch, &making.stop); }))
+            return;
+    } catch (const Cancelled&) {
+        return;
+    }
+    // Without a place to keep it the row is told all the same; it has no picture then.
+    if (auto error = making.cache.keep(row, key, picture, yaw, pitch)) row.problem = row.problem.empty() ? error->text : row.problem;
+    ++making.kept;
+    tell(std::make_shared<const VaryRow>(std::move(row)));
+}
+
+void VarySheet::takeTold() {
+    std::vector<Told> told;
+    {
+        const std::lock_guard lock(mutex_);
+        told.swap(told_);
+    }
+    bool any = false;
+    for (Told& one : told) {
+        if (one.making != making_.get() || one.plan != making_->plan || one.item >= items_.size()) continue;
+        Item& item = items_[one.item];
+        any = true;
+        item.working = one.row == nullptr;
+        if (one.row) {
+            left_ -= std::size_t(!item.finished);
+            ++madeSince_;
+            item.finished = true;
+            if (!one.row->picture.empty()) item.picture = QString::fromStdString(one.row->picture);
+            item.row = std::move(one.row);
+        }
+        Q_EMIT itemChanged(one.item);
+    }
+    if (any) Q_EMIT progressed();
+}
+
+void VarySheet::lookAt(const std::vector<std::size_t>& seen) {
+    inView_ = seen;
+    if (making_) making_->queue.look(seen);
+}
+
+void VarySheet::setDirection(double yaw, double pitch) {
+    if (yaw == yaw_ && pitch == pitch_) return;
+    yaw_ = yaw, pitch_ = pitch;
+    for (Item& item : items_) item.finished = item.row && !item.row->ok;
+    left_ = std::size_t(std::count_if(items_.begin(), items_.end(), [](const Item& item) { return !item.finished; }));
+    begin();
+}
+
+void VarySheet::stop() {
+    if (!running()) return;
+    stopped_ = true;
+    if (making_) making_->stop = true;
+    for (Item& item : items_) item.working = false;
+    Q_EMIT progressed();
+}
+
+void VarySheet::rest() {
+    resting_ = true;
+    if (making_) making_->stop = true;
+    for (Item& item : items_) item.working = false;
+}
+
+void VarySheet::goOn() {
+    if (!std::exchange(stopped_, false)) return;
+    begin();
+}
+
+std::size_t VarySheet::doneCount() const {
+    return std::size_t(std::count_if(items_.begin(), items_.begin() + std::ptrdiff_t(count_), [](const Item& item) { return item.finished; }));
+}
+
+std::size_t VarySheet::failedCount() const {
+    return std::size_t(std::count_if(items_.begin(), items_.begin() + std::ptrdiff_t(count_), [](const Item& item) { return item.row && !item.row->ok; }));
+}
+
+std::optional<double> VarySheet::remainingMs() const {
+    if (!running() || madeSince_ == 0) return {};
+    return double(since_.elapsed()) / double(madeSince_) * double(left_);
+}
+
+}  // namespace seedloom::app
