@@ -2,6 +2,7 @@
 #include "app/shell/MainWindow.h"
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
+#include "app/vary/VaryView.h"
 #include "app/weave/Weave.h"
 #include "graph/Controls.h"
 #include "meshes/MeshFile.h"
@@ -12,6 +13,7 @@
 #include <QtCore/QFile>
 #include <QtTest/QtTest>
 #include <QtWidgets/QApplication>
+#include <QtWidgets/QScrollBar>
 
 #include <cstdio>
 
@@ -204,6 +206,61 @@ void measureCopies(MainWindow& window) {
     std::printf("of these as dots: %zu\n", window.stage()->canvas()->shown().copiesAsDots);
 }
 
+/// Variations of the demo: the first nine, then all of them while somebody scrolls.
+void measureVary(MainWindow& window, std::size_t count) {
+    window.openDemo();
+    waitFresh(window);
+    QDir(VarySheet::cacheFolder()).removeRecursively();
+    window.showWorkplace(QStringLiteral("vary"));
+    QTest::qWait(1000);
+    const double before = residentMb();
+    VarySheet& sheet = window.vary().sheet();
+    VaryPlan plan = everythingByChance(window.document().loom());
+    plan.count = count;
+    QElapsedTimer clock;
+    clock.start();
+    sheet.setPlan(plan);
+    say("Vary: until the plan is on the sheet", double(clock.nsecsElapsed()) / 1e6, "ms", "16");
+    const auto seen = [&] {
+        std::size_t pictures = 0;
+        for (std::size_t i = 0; i < 9; ++i) pictures += std::size_t(!window.vary().table().picture(i, QSize(140, 105)).isNull());
+        return pictures == 9;
+    };
+    (void)QTest::qWaitFor(seen, 60000);
+    say("Vary: the first nine pictures", double(clock.nsecsElapsed()) / 1e6, "ms", "500");
+    // How long the window does not answer, while it scrolls through all of them.
+    std::vector<double> gaps;
+    QElapsedTimer since;
+    since.start();
+    QTimer beat;
+    QObject::connect(&beat, &QTimer::timeout, &window, [&] {
+        gaps.push_back(double(since.nsecsElapsed()) / 1e6);
+        since.restart();
+        QScrollBar* bar = window.vary().view()->verticalScrollBar();
+        if (gaps.size() % 30 == 0) bar->setValue(bar->value() >= bar->maximum() ? 0 : bar->value() + bar->pageStep());
+    });
+    beat.start(4);
+    (void)QTest::qWaitFor([&] { return !sheet.running(); }, 3'600'000);
+    beat.stop();
+    std::sort(gaps.begin(), gaps.end());
+    std::printf("%zu variations in %.1f s\n", count, double(clock.elapsed()) / 1e3);
+    say("Vary: longest the window did not answer", gaps.back(), "ms", "16");
+    std::printf("%zu of %zu times over 16 ms\n", std::size_t(gaps.end() - std::upper_bound(gaps.begin(), gaps.end(), 16.0)), gaps.size());
+    say("Vary: of 1 000 times, the longest but one", gaps[gaps.size() * 999 / 1000], "ms", "16");
+    say("Vary: memory over the window's", residentMb() - before, "MB", "600");
+    QPixmap picture(window.vary().view()->size());
+    say("Vary: painting the sheet",
+        median(9,
+               [&](int) {
+                   QElapsedTimer paint;
+                   paint.start();
+                   window.vary().view()->render(&picture);
+                   return double(paint.nsecsElapsed()) / 1e6;
+               }),
+        "ms", "16");
+    window.showWorkplace(QStringLiteral("build"));
+}
+
 void measureCancel(MainWindow& window) {
     const auto once = [&](int i) {
         window.document().apply(setControlValue(window.document().loom(), "wear", 0.30 + 0.01 * i));
@@ -240,10 +297,15 @@ int main(int argc, char** argv) {
         measureCopies(window);
         return 0;
     }
+    if (const auto vary = QCoreApplication::arguments().indexOf(QStringLiteral("vary")); vary > 0) {
+        measureVary(window, QCoreApplication::arguments().value(vary + 1, QStringLiteral("200")).toULongLong());
+        return 0;
+    }
     measureLargeGraph(window);
     measureLargeModel(window);
     measureCancel(window);
     measureImport(window);
+    measureVary(window, 200);
     measureCopies(window);
     return 0;
 }

@@ -11,6 +11,8 @@ namespace {
 constexpr int kSamples = 2;                  // per pixel and direction
 constexpr std::size_t kMostDrawn = 400'000;  // corners, lines and dots of copies; a picture of a few hundred pixels shows no more
 
+constexpr std::size_t kFlatAbove = 20'000;  // faces; each is about a pixel then
+
 /// Where a part of the scene stands, and what colour its copy gives it.
 struct Stand {
     const Affine* place = nullptr;                        ///< none: where it is
@@ -93,6 +95,13 @@ public:
         colour_[at] = c;
     }
 
+    /// Whether it may cover the middle of a sample; most of a fine model's triangles lie between them.
+    static bool covers(const Vec3 (&at)[3]) {
+        const auto [left, right] = std::minmax({at[0].x, at[1].x, at[2].x});
+        const auto [top, foot] = std::minmax({at[0].y, at[1].y, at[2].y});
+        return std::ceil(left - 0.5f) <= std::floor(right - 0.5f) && std::ceil(top - 0.5f) <= std::floor(foot - 0.5f);
+    }
+
     void triangle(Vec3 a, Vec3 b, Vec3 c, Colour colour) {
         const float area = (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x);
         if (!(std::abs(area) > 1e-12f)) return;
@@ -157,17 +166,21 @@ Colour lit(Vec3 base, Vec3 normal, const Projection& view) {
 void drawFaces(const DrawScene& part, const Stand& stand, const Projection& view, const RunContext& run, Canvas& canvas) {
     for (std::size_t t = 0; t + 2 < part.triangles.size(); t += 3) {
         if (t % 12288 == 0) run.poll();
-        Vec3 place[3], normal{}, colour{};
+        Vec3 place[3];
         bool usable = true;
         for (std::size_t i = 0; i < 3; ++i) {
-            const DrawScene::Vertex& v = part.vertices[part.triangles[t + i]];
-            const Vec3 p = stand.point(v.position);
+            const Vec3 p = stand.point(part.vertices[part.triangles[t + i]].position);
             usable &= isFinite(p);
             place[i] = view(p);
+        }
+        if (!usable || !Canvas::covers(place)) continue;
+        Vec3 normal{}, colour{};
+        for (std::size_t i = 0; i < 3; ++i) {
+            const DrawScene::Vertex& v = part.vertices[part.triangles[t + i]];
             normal += v.normal;
             colour += v.colour / 3;
         }
-        if (usable) canvas.triangle(place[0], place[1], place[2], lit(stand.tinted(colour), stand.normal(normalized(normal)), view));
+        canvas.triangle(place[0], place[1], place[2], lit(stand.tinted(colour), stand.normal(normalized(normal)), view));
     }
 }
 
@@ -234,7 +247,9 @@ Picture thumbnail(const DrawScene& scene, const ThumbnailOptions& options, const
 
 Picture thumbnail(const Geometry& geometry, const ThumbnailOptions& options, const RunContext& run) {
     run.poll();
-    return thumbnail(*drawScene(geometry, lookForPictures()), options, run);
+    SceneLook look = lookForPictures();
+    look.flat = geometry.faceCount() > kFlatAbove;
+    return thumbnail(*drawScene(geometry, look), options, run);
 }
 
 }  // namespace seedloom

@@ -140,9 +140,22 @@ private:
     std::optional<CornerNormals> computed_;
 };
 
-void addVertices(const Geometry& g, bool interactive, const std::vector<Vec3>& colour, DrawScene& mesh) {
+/// The normal of a corner's face at each corner.
+std::vector<Vec3> flatNormals(const Geometry& g) {
     const Topology& t = g.topology();
-    const DrawnNormals normals(g);
+    std::vector<Vec3> out(g.cornerCount());
+    forEach(g.faceCount(), RunContext(), [&](std::size_t f) {
+        const Vec3 normal = normalized(areaVector(t.face(f), g.positions()));
+        std::fill(out.begin() + t.faceStart()[f], out.begin() + t.faceStart()[f + 1], normal);
+    });
+    return out;
+}
+
+void addVertices(const Geometry& g, const SceneLook& look, const std::vector<Vec3>& colour, DrawScene& mesh) {
+    const Topology& t = g.topology();
+    const bool interactive = look.interactive;
+    const std::vector<Vec3> flat = look.flat ? flatNormals(g) : std::vector<Vec3>();
+    const auto normals = look.flat ? std::nullopt : std::optional<DrawnNormals>(g);
     const auto materials = colour.empty() && mesh.shading == Shading::look ? materialColours(g, Element::face, kClay) : std::nullopt;
     const auto plainly = [&](std::size_t c) { return materials ? (*materials)[t.faceOfCorner()[c]] : kClay; };
     const auto uv = mesh.shading == Shading::checker ? columnFor(g, "uv", Element::corner) : std::nullopt;
@@ -154,7 +167,7 @@ void addVertices(const Geometry& g, bool interactive, const std::vector<Vec3>& c
     forEach(g.cornerCount(), RunContext(), [&](std::size_t c) {
         const Index p = t.cornerPoint()[c];
         const Vec2 place = uvs ? (*uvs)[c] : bends ? Vec2{cavity[c], 0} : Vec2{};
-        mesh.vertices[c] = {g.positions()[p], normals.at(Index(c)), colour.empty() ? plainly(c) : colour[c], place};
+        mesh.vertices[c] = {g.positions()[p], normals ? normals->at(Index(c)) : flat[c], colour.empty() ? plainly(c) : colour[c], place};
     });
 }
 
@@ -173,9 +186,9 @@ void addTriangles(const Geometry& g, bool interactive, DrawScene& mesh) {
 }
 
 /// Vertices and triangles need nothing of each other, so a large model is made ready by two threads.
-void addFaces(const Geometry& g, bool interactive, const std::vector<Vec3>& colour, DrawScene& mesh) {
+void addFaces(const Geometry& g, const SceneLook& look, const std::vector<Vec3>& colour, DrawScene& mesh) {
     forEach(
-        2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, interactive, colour, mesh) : addTriangles(g, interactive, mesh); }, 1);
+        2, RunContext(), [&](std::size_t half) { half == 0 ? addVertices(g, look, colour, mesh) : addTriangles(g, look.interactive, mesh); }, 1);
 }
 
 void addCurvesAndPoints(const Geometry& g, const SceneLook& look, const std::vector<Vec3>& given, DrawScene& mesh) {
@@ -291,7 +304,7 @@ std::shared_ptr<const DrawScene> drawScene(const Geometry& geometry, const Scene
     const bool copiesOnly = g.copies() && g.pointCount() == 0;
     const std::vector<Vec3> colour =
         copiesOnly || (look.shading == Shading::difference && !bakes) ? std::vector<Vec3>() : coloursFor(bakes ? g : geometry, look, before, *mesh);
-    if (g.faceCount() > 0) addFaces(g, look.interactive, colour, *mesh);
+    if (g.faceCount() > 0) addFaces(g, look, colour, *mesh);
     if (look.interactive && look.whole) mesh->shadow = contactShadow(g, mesh->bounds, mesh->triangles);
     addCurvesAndPoints(g, look, colour, *mesh);
     addArrows(g, look, *mesh);

@@ -26,6 +26,7 @@ struct SceneLook {
     double apart = 0;        ///< pieces are drawn so far apart: part of their distance from the middle
     bool points = false, normals = false, openEdges = false;
     bool interactive = true;  ///< with what only a view needs that is turned: edges of faces, whether it is closed, fewer triangles
+    bool flat = false;        ///< faces have their own normal at each corner: where they are so small that nobody sees more, and it is made sooner
     bool whole = true;        ///< with what a view needs of the whole: its shadow, what spans it. Not for the shape of a copy
     bool operator==(const SceneLook&) const = default;
 };

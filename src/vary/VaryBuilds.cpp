@@ -8,6 +8,7 @@
 #include "render/Thumbnail.h"
 
 #include <fmt/format.h>
+#include <tbb/task_arena.h>
 
 namespace seedloom {
 
@@ -88,8 +89,12 @@ bool VaryBuilds::build(VaryRow& row, const Use& use) {
     const Geometry* model = result.geometry(loom().output);
     if (!model || !row.ok) return true;
     try {
-        describe(row, *model);
-        use(*model);
+        // On this thread only, as the build itself: the others have variations of their own to make.
+        tbb::task_arena alone(1);
+        alone.execute([&] {
+            describe(row, *model);
+            use(*model);
+        });
     } catch (const Cancelled&) {
         return false;
     } catch (const std::bad_alloc&) {

@@ -111,7 +111,7 @@ private Q_SLOTS:
         QCOMPARE(vary().progressText(), QStringLiteral("24 variations"));
         QVERIFY(vary().panel()->how("height")->currentText() == QLatin1String("by chance"));
         // What is in view has its picture on the screen.
-        QTRY_VERIFY(!vary().table().picture(0).isNull());
+        QTRY_VERIFY(!vary().table().picture(0, QSize(90, 60)).isNull());
         // Another number: the first ones stay as they are, and are not made again.
         const std::string third = sheet().row(3)->digest;
         vary().panel()->count()->setValue(30);

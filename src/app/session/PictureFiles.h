@@ -14,8 +14,8 @@ class PictureFiles : public QObject {
 
 public:
     explicit PictureFiles(QObject* parent = nullptr);
-    /// Null while it is being read, or where it can't be; ready() follows.
-    QPixmap of(const QString& file);
+    /// The middle of the picture, as large as fills so many pixels; null while it is being read, or where it can't be. ready() follows.
+    QPixmap of(const QString& file, QSize pixels);
     /// What is asked for from now on matters; what was asked for before and is not read yet does not.
     void forgetWishes();
 

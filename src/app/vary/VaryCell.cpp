@@ -85,15 +85,16 @@ void VaryCell::paint(QPainter* painter, const QStyleOptionViewItem& option, cons
     const QRectF picture(card.left(), card.top(), card.width(), card.height() - px(kWords));
     painter->save();
     painter->setClipPath(outline);
-    const QPixmap seen = failed ? QPixmap() : table_.picture(*item);
+    const qreal ratio = painter->device()->devicePixelRatio();
+    QPixmap seen = failed ? QPixmap() : table_.picture(*item, (picture.size() * ratio).toSize());
     if (!seen.isNull()) {
         QLinearGradient paper(picture.topLeft(), picture.bottomLeft());
         paper.setColorAt(0, c.stageTop);
         paper.setColorAt(1, c.stageFoot);
         painter->fillRect(picture, paper);
         if (!row) painter->setOpacity(0.4);  // of an earlier state
-        const QSizeF part = picture.size().scaled(seen.size(), Qt::KeepAspectRatio);
-        painter->drawPixmap(picture, seen, QRectF(QPointF((seen.width() - part.width()) / 2, (seen.height() - part.height()) / 2), part));
+        seen.setDevicePixelRatio(ratio);
+        painter->drawPixmap(picture.topLeft(), seen);
         painter->setOpacity(1);
     } else {
         painter->fillRect(picture, c.field);

@@ -23,8 +23,10 @@ VaryTable::VaryTable(VarySheet& sheet, QObject* parent) : QAbstractTableModel(pa
     connect(&sheet_, &VarySheet::starsChanged, this, [this] {
         if (arrangement_.starred) lay();
     });
-    connect(&pictures_, &PictureFiles::ready, this, [this] {
-        if (rows_ > 0) Q_EMIT dataChanged(index(0, 0), index(rows_ - 1, columns_ - 1), {Qt::DecorationRole});
+    connect(&pictures_, &PictureFiles::ready, this, [this](const QString& file) {
+        const auto wished = wishedFor_.constFind(file);
+        if (wished == wishedFor_.constEnd()) return;
+        if (const QModelIndex at = indexOf(*wished); at.isValid()) Q_EMIT dataChanged(at, at, {Qt::DecorationRole});
     });
     lay();
 }
@@ -77,6 +79,7 @@ void VaryTable::lay() {
     again_.stop();
     beginResetModel();
     pictures_.forgetWishes();
+    wishedFor_.clear();
     const Loom& loom = sheet_.loom();
     const auto values = controlValues(loom);
     plain_ = values ? *values : ControlValues();
@@ -199,7 +202,12 @@ QString VaryTable::facts(std::size_t item) const {
     return row->closed ? faces : tr("%1 · open").arg(faces);
 }
 
-QPixmap VaryTable::picture(std::size_t item) const { return pictures_.of(sheet_.pictureFile(item)); }
+QPixmap VaryTable::picture(std::size_t item, QSize pixels) const {
+    const QString file = sheet_.pictureFile(item);
+    QPixmap out = pictures_.of(file, pixels);
+    if (out.isNull()) wishedFor_[file] = item;
+    return out;
+}
 
 QVariant VaryTable::data(const QModelIndex& index, int role) const {
     const auto at = item(index);

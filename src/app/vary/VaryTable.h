@@ -4,6 +4,7 @@
 #include "app/session/VarySheet.h"
 
 #include <QtCore/QAbstractTableModel>
+#include <QtCore/QHash>
 
 namespace seedloom::app {
 
@@ -47,7 +48,8 @@ public:
     /// The same with all that differs, and what is told of it.
     QString title(const Variation& variation) const;
     QString facts(std::size_t item) const;
-    QPixmap picture(std::size_t item) const;
+    /// As large as fills so many pixels; null while it is not known.
+    QPixmap picture(std::size_t item, QSize pixels) const;
     PictureFiles& pictures() { return pictures_; }
 
 Q_SIGNALS:
@@ -64,6 +66,7 @@ private:
 
     VarySheet& sheet_;
     mutable PictureFiles pictures_;
+    mutable QHash<QString, std::size_t> wishedFor_;  ///< items by the files of their pictures
     Arrangement arrangement_;
     QString problem_;
     int across_ = 4, columns_ = 0, rows_ = 0;

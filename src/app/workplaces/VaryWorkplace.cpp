@@ -76,7 +76,10 @@ VaryWorkplace::VaryWorkplace(Session& session, QObject* parent)
     connect(&table_, &VaryTable::arranged, this, [this] {
         if (view_) fillArrangement();
     });
-    connect(&table_.pictures(), &PictureFiles::ready, this, &VaryWorkplace::showStars);
+    connect(&table_.pictures(), &PictureFiles::ready, this, [this](const QString& file) {
+        for (const Variation& star : sheet_.stars())
+            if (const auto item = sheet_.find(star); item && sheet_.pictureFile(*item) == file) return showStars();
+    });
     connect(&model_, &VariedModel::built, this, &VaryWorkplace::showModels);
     connect(&other_, &VariedModel::built, this, &VaryWorkplace::showModels);
     connect(&export_, &VaryExport::progressed, this, [this](int done, int all) { exportText_->setText(tr("%1 of %2 written …").arg(done).arg(all)); });
@@ -236,7 +239,8 @@ void VaryWorkplace::showProgress() {
     if (table_.shownCount() < all) text += tr(" · %1 shown").arg(countText(table_.shownCount()));
     if (sheet_.stopped() && done < all) text += tr(" · stopped");
     progress_->setText(all == 0 ? QString() : text);
-    progress_->setStyleSheet(QStringLiteral("color: %1;").arg((done == all && failed == 0 ? colours().fresh : colours().ink).name()));
+    const QString style = QStringLiteral("color: %1;").arg((done == all && failed == 0 ? colours().fresh : colours().ink).name());
+    if (progress_->styleSheet() != style) progress_->setStyleSheet(style);
     stopButton_->setVisible(done < all);
     stopButton_->setText(sheet_.stopped() ? tr("Go on") : tr("Stop"));
     double ms = 0;
@@ -265,7 +269,11 @@ void VaryWorkplace::showChosen() {
     if (!inFront()) return;
     // Two that are compared are seen from one place.
     if (shown_ != before && !comparing_) stage_->frameNext();
-    model_.want(sheet_.subject(), *shown_);
+    FitSubject subject = sheet_.subject();
+    if (shown_ != wanted_ || subject.loom != wantedOf_) {
+        wanted_ = shown_, wantedOf_ = subject.loom;
+        model_.want(subject, *shown_);
+    }
     if (comparing_ && compared_) other_.want(sheet_.subject(), *compared_);
     const QSignalBlocker quiet(stars_);
     const auto& stars = sheet_.stars();
@@ -315,7 +323,7 @@ void VaryWorkplace::showStars() {
         if (int(i) >= stars_->count()) stars_->addItem(new QListWidgetItem);
         QListWidgetItem* item = stars_->item(int(i));
         const auto place = sheet_.find(stars[i]);
-        const QPixmap picture = place ? table_.picture(*place) : QPixmap();
+        const QPixmap picture = place ? table_.picture(*place, stars_->iconSize()) : QPixmap();
         QIcon shown(picture);
         shown.addPixmap(picture, QIcon::Selected);  // as it is, without a tint
         item->setIcon(picture.isNull() ? icon(QStringLiteral("vary"), colours().faint) : shown);
@@ -361,8 +369,8 @@ void VaryWorkplace::fillCompare() {
     for (const Variation& star : sheet_.stars()) {
         if (shown_ == star) continue;
         const auto place = sheet_.find(star);
-        menu->addAction(QIcon(place ? table_.picture(*place) : QPixmap()), menu->fontMetrics().elidedText(nameOf(star), Qt::ElideRight, px(320)), this,
-                        [this, star] { compareWith(star); });
+        menu->addAction(QIcon(place ? table_.picture(*place, stars_->iconSize()) : QPixmap()),
+                        menu->fontMetrics().elidedText(nameOf(star), Qt::ElideRight, px(320)), this, [this, star] { compareWith(star); });
     }
 }
 

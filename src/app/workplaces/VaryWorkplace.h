@@ -114,7 +114,8 @@ private:
     VariedModel model_, other_;
     VaryExport export_;
     QTimer remember_, turn_;
-    std::optional<Variation> shown_, compared_;
+    std::optional<Variation> shown_, compared_, wanted_;
+    std::shared_ptr<const Loom> wantedOf_;
     QString names_ = QStringLiteral("{name}-{n}"), ending_ = QStringLiteral("glb");  ///< of files
     bool comparing_ = false, restoring_ = false, front_ = false;
     Selection selection_;
