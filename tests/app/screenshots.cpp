@@ -126,8 +126,8 @@ void takeAttributes(MainWindow& window, const QString& folder) {
     take(window, folder, QStringLiteral("sources"));
 }
 
-/// A model of many operators: a dome of single panels.
-void takeDome(MainWindow& window, const QString& folder) {
+/// A model of many operators, a dome of single panels: what takeInside goes into.
+void takeDome(MainWindow& window) {
     window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/radar-dome.loom"));
     settle(window);
     window.weave()->choose("out");
@@ -136,7 +136,6 @@ void takeDome(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->tools()->setShading(seedloom::Shading::clay);
     window.stage()->frameAll();
-    take(window, folder, QStringLiteral("dome"));
     window.weave()->pin({});
 }
 
@@ -505,7 +504,7 @@ int main(int argc, char** argv) {
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--attributes"))) {
         takeAttributes(window, folder);
-        takeDome(window, folder);
+        takeDome(window);
         takeInside(window, folder);
         return 0;
     }
@@ -514,7 +513,7 @@ int main(int argc, char** argv) {
     window.openDemo();
     takeDrawers(window, folder);
     takeAttributes(window, folder);
-    takeDome(window, folder);
+    takeDome(window);
     takeInside(window, folder);
     takeScatter(window, folder);
     takeBreaking(window, folder);

@@ -145,6 +145,7 @@ private:
         for (auto* publish : window_->findChildren<PublishWindow*>()) publish->close();
         for (auto* update : window_->findChildren<UpdateWindow*>()) update->close();
         window_->activateWindow();
+        window_->showWorkplace(QStringLiteral("build"));
         for (int i = 0; i < 4; ++i) {
             QWidget* on = QApplication::focusWidget() ? QApplication::focusWidget() : window_.get();
             QTest::keyClick(on, Qt::Key_Escape);

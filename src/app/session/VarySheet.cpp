@@ -13,7 +13,7 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr std::size_t kMemoBytes = std::size_t(256) << 20;  // beside that of the windows
+constexpr std::size_t kMemoBytes = std::size_t(96) << 20;  // beside that of the windows; what is varied last shares most
 constexpr int kKeptUntilPruned = 1000;
 
 std::string textOf(const Variation& variation) { return variation.preset + '|' + Json(variation.given).dump(-1, ' ', false, Json::error_handler_t::replace); }

@@ -322,6 +322,7 @@ void VaryWorkplace::showStars() {
     for (std::size_t i = 0; i < stars.size(); ++i) {
         if (int(i) >= stars_->count()) stars_->addItem(new QListWidgetItem);
         QListWidgetItem* item = stars_->item(int(i));
+        item->setSizeHint(stars_->iconSize() + QSize(10, 10));  // also while there is no picture yet
         const auto place = sheet_.find(stars[i]);
         const QPixmap picture = place ? table_.picture(*place, stars_->iconSize()) : QPixmap();
         QIcon shown(picture);
