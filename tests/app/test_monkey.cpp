@@ -198,11 +198,14 @@ private:
 private Q_SLOTS:
     void nothingStaysOrGetsOutOfStep_data() {
         QTest::addColumn<QString>("loom");
-        QTest::newRow("bollard") << "mooring-bollard.loom";
-        QTest::newRow("turret, with containers") << "shingled-turret.loom";
+        QTest::addColumn<bool>("varied");
+        QTest::newRow("bollard") << "mooring-bollard.loom" << false;
+        QTest::newRow("turret, with containers") << "shingled-turret.loom" << false;
+        QTest::newRow("bollard, varied") << "mooring-bollard.loom" << true;
     }
     void nothingStaysOrGetsOutOfStep() {
         QFETCH(QString, loom);
+        QFETCH(bool, varied);
         const unsigned seed = qEnvironmentVariableIsSet("SEEDLOOM_MONKEY_SEED") ? qEnvironmentVariableIntValue("SEEDLOOM_MONKEY_SEED") : 1130;
         const int seconds = qEnvironmentVariableIsSet("SEEDLOOM_MONKEY_SECONDS") ? qEnvironmentVariableIntValue("SEEDLOOM_MONKEY_SECONDS") : 15;
         qInfo("seed %u", seed);
@@ -216,6 +219,10 @@ private Q_SLOTS:
         showWindow();
         for (const QString& id : kNotForMonkeys) window_->action(id)->setEnabled(false);
         weave()->setFocus();
+        if (varied) {
+            window_->showWorkplace(QStringLiteral("vary"));
+            window_->vary().sheet().setPlan(everythingByChance(document().loom()));
+        }
         const Loom first = document().loom();
         const auto weaveHas = shownChildren(weave()), stageHas = shownChildren(stage());
         const auto open = windows();
