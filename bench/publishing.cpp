@@ -3,6 +3,7 @@
 #include "formats/Shelf.h"
 #include "publish/FitCheck.h"
 #include "publish/Publish.h"
+#include "vary/VaryFacts.h"
 #include "vary/VaryRun.h"
 
 #include <benchmark/benchmark.h>
@@ -37,6 +38,31 @@ void SingleBuildsOfDemo(benchmark::State& state) {
     state.counters["settings"] = double(all.size());
 }
 BENCHMARK(SingleBuildsOfDemo)->DenseRange(0, std::size(kDemos) - 1)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// Ten thousand rows: looking through them by a formula, and putting them in an order.
+std::vector<VaryRow> manyRows() {
+    std::vector<VaryRow> out(10'000);
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        out[i].faces = i * 7919 % 10'007, out[i].size = {1, double(i % 100), 1};
+        out[i].values = {{"height", 0.001 * double(i)}, {"sides", 12}, {"wall", 0.02}, {"wear", 0.5}, {"seed", i}, {"kind", "oak"}};
+    }
+    return out;
+}
+
+void RowsMeet(benchmark::State& state) {
+    const auto rows = manyRows();
+    for (auto _ : state)
+        for (const VaryRow& row : rows) benchmark::DoNotOptimize(*rowMeets("faces < 5000 && height > 0.5", row));
+}
+BENCHMARK(RowsMeet)->Unit(benchmark::kMillisecond);
+
+void RowsOrdered(benchmark::State& state) {
+    const auto rows = manyRows();
+    std::vector<const VaryRow*> all;
+    for (const VaryRow& row : rows) all.push_back(&row);
+    for (auto _ : state) benchmark::DoNotOptimize(orderedBy("faces", true, all).size());
+}
+BENCHMARK(RowsOrdered)->Unit(benchmark::kMillisecond);
 
 /// A hundred variations of the boardwalk without files, beside a hundred single builds.
 void VaryBoardwalk(benchmark::State& state) {

@@ -7,29 +7,52 @@
 
 namespace seedloom {
 
+namespace {
+
+/// What can be read of a row beside its controls.
+const std::map<std::string, double (*)(const VaryRow&)>& readings() {
+    static const std::map<std::string, double (*)(const VaryRow&)> kReadings{
+        {"n", [](const VaryRow& row) { return double(row.number); }},
+        {"faces", [](const VaryRow& row) { return double(row.faces); }},
+        {"triangles", [](const VaryRow& row) { return double(row.triangles); }},
+        {"points", [](const VaryRow& row) { return double(row.points); }},
+        {"size_x", [](const VaryRow& row) { return row.size[0]; }},
+        {"size_y", [](const VaryRow& row) { return row.size[1]; }},
+        {"size_z", [](const VaryRow& row) { return row.size[2]; }},
+        {"volume", [](const VaryRow& row) { return row.volume; }},
+        {"closed", [](const VaryRow& row) { return double(row.closed); }},
+        {"ok", [](const VaryRow& row) { return double(row.ok); }},
+        {"ms", [](const VaryRow& row) { return row.ms; }},
+    };
+    return kReadings;
+}
+
+std::optional<double> numberOf(const Json& value) {
+    if (value.is_boolean()) return double(value.get<bool>());
+    return value.is_number() ? std::optional(value.get<double>()) : std::nullopt;
+}
+
+}  // namespace
+
 std::map<std::string, double> factsOf(const VaryRow& row) {
-    std::map<std::string, double> out{{"n", double(row.number)},
-                                      {"faces", double(row.faces)},
-                                      {"triangles", double(row.triangles)},
-                                      {"points", double(row.points)},
-                                      {"size_x", row.size[0]},
-                                      {"size_y", row.size[1]},
-                                      {"size_z", row.size[2]},
-                                      {"volume", row.volume},
-                                      {"closed", double(row.closed)},
-                                      {"ok", double(row.ok)},
-                                      {"ms", row.ms}};
-    for (const auto& [id, value] : row.values) {
-        if (value.is_number()) out[id] = value.get<double>();
-        if (value.is_boolean()) out[id] = double(value.get<bool>());
-    }
+    std::map<std::string, double> out;
+    for (const auto& [word, reading] : readings()) out[word] = reading(row);
+    for (const auto& [id, value] : row.values)
+        if (const auto number = numberOf(value)) out[id] = *number;
     return out;
+}
+
+std::optional<double> factOf(const VaryRow& row, const std::string& word) {
+    if (const auto control = row.values.find(word); control != row.values.end())
+        if (const auto number = numberOf(control->second)) return number;
+    const auto it = readings().find(word);
+    return it == readings().end() ? std::nullopt : std::optional(it->second(row));
 }
 
 const std::vector<std::string>& factWords() {
     static const std::vector<std::string> kWords = [] {
         std::vector<std::string> out;
-        for (const auto& [word, value] : factsOf({})) out.push_back(word);
+        for (const auto& [word, reading] : readings()) out.push_back(word);
         return out;
     }();
     return kWords;
@@ -53,12 +76,7 @@ Result<bool> rowMeets(const std::string& condition, const VaryRow& row) {
 
 std::vector<std::size_t> orderedBy(const std::string& word, bool largestFirst, const std::vector<const VaryRow*>& rows) {
     std::vector<std::optional<double>> value;
-    for (const VaryRow* row : rows) {
-        std::optional<double>& one = value.emplace_back();
-        if (!row) continue;
-        const auto facts = factsOf(*row);
-        if (const auto it = facts.find(word); it != facts.end()) one = it->second;
-    }
+    for (const VaryRow* row : rows) value.push_back(row ? factOf(*row, word) : std::nullopt);
     std::vector<std::size_t> out(rows.size());
     std::iota(out.begin(), out.end(), std::size_t(0));
     std::stable_sort(out.begin(), out.end(), [&](std::size_t a, std::size_t b) {

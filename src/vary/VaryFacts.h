@@ -7,6 +7,8 @@ namespace seedloom {
 /// What the words of a condition stand for: faces, triangles, points, size_x, size_y, size_z, volume, closed, ok, ms, n, and numbers of controls by their id.
 /// A control that has one of those names hides it.
 std::map<std::string, double> factsOf(const VaryRow& row);
+/// One of them; nothing for an unknown word.
+std::optional<double> factOf(const VaryRow& row, const std::string& word);
 /// The words that say something of any row, without the controls.
 const std::vector<std::string>& factWords();
 

@@ -216,7 +216,14 @@ private Q_SLOTS:
         QCOMPARE(loom().values.at("long"), Json(2.0));
         QVERIFY(window_->stage()->isVisible() && !view()->isVisible());
         QCOMPARE(boundsOf(output()).size().x, 2.0f);
-        QVERIFY(!window_->action(QStringLiteral("vary_open"))->isEnabled());
+        // Each workplace offers what works on what is seen there.
+        QVERIFY(!window_->action(QStringLiteral("vary_open"))->isEnabled() && window_->action(QStringLiteral("delete"))->isEnabled());
+        run("workplace_vary");
+        QVERIFY(window_->action(QStringLiteral("vary_open"))->isEnabled() && !window_->action(QStringLiteral("delete"))->isEnabled());
+        const auto nodes = loom().nodes.size();
+        QTest::keyClick(view(), Qt::Key_Delete);
+        QTest::keyClick(view(), Qt::Key_Slash);
+        QVERIFY(loom().nodes.size() == nodes && !QApplication::activePopupWidget());
     }
 
     void oneIsKeptAsAPreset() {

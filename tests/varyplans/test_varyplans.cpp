@@ -274,6 +274,8 @@ private Q_SLOTS:
         QCOMPARE(codeOf(rowMeets("vec3(1, 2, 3)", row)), std::string("vary.condition"));
         QVERIFY(!rowMeets("colour > 1", row));
         QVERIFY(!rowMeets("faces <", row));
+        for (const auto& [word, value] : factsOf(row)) QCOMPARE(factOf(row, word), std::optional(value));
+        QVERIFY(!factOf(row, "colour") && !factOf(row, "kind") && factOf(row, "volume") == 7.0);
         QVERIFY(std::find(factWords().begin(), factWords().end(), "triangles") != factWords().end());
         VaryRow small = row, large = row;
         small.faces = 10, large.faces = 5000;

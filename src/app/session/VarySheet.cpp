@@ -183,7 +183,11 @@ void VarySheet::run(const std::shared_ptr<Making>& making) {
                     plan = making->plan;
                 }
                 if (!item) return;
-                makeOne(*making, *item, plan);
+                try {
+                    makeOne(*making, *item, plan);
+                } catch (const std::bad_alloc&) {
+                    // No memory even to say so: it stays as it is, and others are made that need less.
+                }
             }
         });
         if (making->kept > kKeptUntilPruned) {
@@ -213,18 +217,16 @@ void VarySheet::makeOne(Making& making, std::size_t item, int plan) {
     }
     row.number = item + 1;
     const Digest key = making.builds->keyOf(row.variation);
-    if (auto known = making.cache.find(key, yaw, pitch); known && (!known->picture.empty() || !known->ok || known->points == 0)) {
+    if (auto known = making.cache.find(key, yaw, pitch); known && (!known->picture.empty() || known->points == 0)) {
         known->number = row.number;
         return tell(std::make_shared<const VaryRow>(std::move(*known)));
     }
     tell(nullptr);
     Picture picture;
-    try {
-        if (!making.builds->build(row, [&](const Geometry& model) { picture = variationPicture(model, kPictureWide, kPictureHigh, yaw, pitch, &making.stop); }))
-            return;
-    } catch (const Cancelled&) {
+    if (!making.builds->build(row, [&](const Geometry& model) { picture = variationPicture(model, kPictureWide, kPictureHigh, yaw, pitch, &making.stop); }))
         return;
-    }
+    // What failed may have failed for want of memory: it is tried again next time.
+    if (!row.ok) return tell(std::make_shared<const VaryRow>(std::move(row)));
     // Without a place to keep it the row is told all the same; it has no picture then.
     if (auto error = making.cache.keep(row, key, picture, yaw, pitch)) row.problem = row.problem.empty() ? error->text : row.problem;
     ++making.kept;

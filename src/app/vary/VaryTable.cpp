@@ -11,14 +11,17 @@ namespace seedloom::app {
 namespace {
 
 constexpr int kAgainMs = 300;
+constexpr int kJudgedAtOnce = 500;  // a hundredth of a second
 
 }  // namespace
 
 VaryTable::VaryTable(VarySheet& sheet, QObject* parent) : QAbstractTableModel(parent), sheet_(sheet) {
     again_.setSingleShot(true);
-    again_.setInterval(kAgainMs);
     connect(&again_, &QTimer::timeout, this, &VaryTable::lay);
-    connect(&sheet_, &VarySheet::planned, this, &VaryTable::lay);
+    connect(&sheet_, &VarySheet::planned, this, [this] {
+        meets_.clear();
+        lay();
+    });
     connect(&sheet_, &VarySheet::itemChanged, this, &VaryTable::itemChanged);
     connect(&sheet_, &VarySheet::starsChanged, this, [this] {
         if (arrangement_.starred) lay();
@@ -33,6 +36,7 @@ VaryTable::VaryTable(VarySheet& sheet, QObject* parent) : QAbstractTableModel(pa
 
 void VaryTable::arrange(Arrangement arrangement) {
     if (arrangement == arrangement_) return;
+    if (arrangement.condition != arrangement_.condition) meets_.clear();
     arrangement_ = std::move(arrangement);
     lay();
 }
@@ -53,9 +57,27 @@ Json VaryTable::valueOf(std::size_t item, const std::string& control) const {
     return it == plain_.end() ? Json() : it->second;
 }
 
+/// Whether the condition holds for rows that are known; of very many only so many, and more when the window has had its turn.
+void VaryTable::judgeSome() {
+    meets_.resize(sheet_.all());
+    int judged = 0;
+    for (std::size_t i = 0; i < sheet_.count(); ++i) {
+        const VaryRow* row = sheet_.row(i);
+        if (!row || meets_[i]) continue;
+        if (++judged > kJudgedAtOnce) return again_.start(0);
+        const auto meets = rowMeets(arrangement_.condition, *row);
+        if (!meets) {
+            problem_ = QString::fromStdString(meets.error().text);
+            return;
+        }
+        meets_[i] = *meets;
+    }
+}
+
 /// Those that are to be seen, in their order.
 std::vector<std::size_t> VaryTable::chosen() {
     problem_.clear();
+    if (!arrangement_.condition.empty()) judgeSome();
     std::vector<std::size_t> out;
     for (const std::size_t i :
          arrangement_.order.empty() ? std::vector<std::size_t>() : orderedBy(arrangement_.order, arrangement_.largestFirst, sheet_.rows()))
@@ -68,9 +90,7 @@ std::vector<std::size_t> VaryTable::chosen() {
         if (arrangement_.failed && (!row || row->problem.empty())) return true;
         // What is not made yet keeps its place until it is known.
         if (arrangement_.condition.empty() || !row || !problem_.isEmpty()) return false;
-        const auto meets = rowMeets(arrangement_.condition, *row);
-        if (!meets) problem_ = QString::fromStdString(meets.error().text);
-        return meets && !*meets;
+        return meets_[i] && !*meets_[i];
     });
     return out;
 }
@@ -150,7 +170,7 @@ void VaryTable::itemChanged(std::size_t item) {
     if (item >= placeOf_.size()) return;
     // Where facts say what is seen, and where, the table is laid anew when some have come together.
     if (!arrangement_.order.empty() || !arrangement_.condition.empty() || arrangement_.failed) {
-        if (!again_.isActive()) again_.start();
+        if (!again_.isActive()) again_.start(kAgainMs);
     }
     if (const QModelIndex at = indexOf(item); at.isValid()) Q_EMIT dataChanged(at, at);
 }

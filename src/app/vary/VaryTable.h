@@ -59,6 +59,7 @@ Q_SIGNALS:
 private:
     void lay();
     std::vector<std::size_t> chosen();
+    void judgeSome();
     void layInRows(const std::vector<std::size_t>& items);
     void layInGrid(const std::vector<std::size_t>& items);
     Json valueOf(std::size_t item, const std::string& control) const;
@@ -69,6 +70,7 @@ private:
     mutable QHash<QString, std::size_t> wishedFor_;  ///< items by the files of their pictures
     Arrangement arrangement_;
     QString problem_;
+    std::vector<std::optional<bool>> meets_;  ///< by item: whether the condition holds, as far as that was looked at
     int across_ = 4, columns_ = 0, rows_ = 0;
     std::size_t shown_ = 0;
     std::vector<std::optional<std::size_t>> places_;  ///< items, by row and column

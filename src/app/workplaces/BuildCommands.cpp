@@ -15,26 +15,34 @@ void BuildWorkplace::addCommands(CommandHost& host) {
     addViewCommands();
 }
 
+QAction* BuildWorkplace::add(QMenu* menu, const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run) {
+    return own_.emplace_back(host_->add(menu, id, text, keys, std::move(run)));
+}
+
+/// What works on the weave and the stage of Build can be asked for only where they are seen.
+void BuildWorkplace::offerCommands(bool offered) {
+    for (QAction* one : own_) one->setEnabled(offered);
+    if (nodeMenu_) nodeMenu_->menuAction()->setVisible(offered);
+}
+
 void BuildWorkplace::addEditCommands() {
     QMenu* edit = host_->menu(QStringLiteral("edit"));
     edit->addSeparator();
     // In a text field these keys belong to the text.
-    weaveActions_ << host_->add(edit, "cut", tr("Cu&t nodes"), QKeySequence::Cut, [this] { weave_->cutChosen(); });
-    weaveActions_ << host_->add(edit, "copy", tr("&Copy nodes"), QKeySequence::Copy, [this] { weave_->copyChosen(); });
-    weaveActions_ << host_->add(edit, "paste", tr("&Paste nodes"), QKeySequence::Paste, [this] { weave_->paste(); });
-    weaveActions_ << host_->add(edit, "duplicate", tr("&Duplicate nodes"), QKeySequence(QStringLiteral("Ctrl+D")), [this] { weave_->duplicateChosen(); });
-    weaveActions_ << host_->add(edit, "choose_all", tr("Choose &all nodes"), QKeySequence::SelectAll, [this] { weave_->chooseEverything(); });
+    weaveActions_ << add(edit, "cut", tr("Cu&t nodes"), QKeySequence::Cut, [this] { weave_->cutChosen(); });
+    weaveActions_ << add(edit, "copy", tr("&Copy nodes"), QKeySequence::Copy, [this] { weave_->copyChosen(); });
+    weaveActions_ << add(edit, "paste", tr("&Paste nodes"), QKeySequence::Paste, [this] { weave_->paste(); });
+    weaveActions_ << add(edit, "duplicate", tr("&Duplicate nodes"), QKeySequence(QStringLiteral("Ctrl+D")), [this] { weave_->duplicateChosen(); });
+    weaveActions_ << add(edit, "choose_all", tr("Choose &all nodes"), QKeySequence::SelectAll, [this] { weave_->chooseEverything(); });
     edit->addSeparator();
-    weaveActions_ << host_->add(edit, "find", tr("&Find a node …"), QKeySequence::Find, [this] { weave_->openFind(); });
+    weaveActions_ << add(edit, "find", tr("&Find a node …"), QKeySequence::Find, [this] { weave_->openFind(); });
 }
 
 void BuildWorkplace::addNodeCommands() {
     nodeMenu_ = host_->menu(QStringLiteral("node"), tr("&Node"));
-    host_->add(nodeMenu_, "add", tr("&Add …"), QKeySequence(QStringLiteral("/")), [this] { weave_->openQuickAdd(); });
+    add(nodeMenu_, "add", tr("&Add …"), QKeySequence(QStringLiteral("/")), [this] { weave_->openQuickAdd(); });
     // These are keys of the weave alone: in a ramp or a table Delete and letters mean something else.
-    const auto here = [this](const char* id, const QString& text, const QKeySequence& keys, auto run) {
-        weaveActions_ << host_->add(nodeMenu_, id, text, keys, run);
-    };
+    const auto here = [this](const char* id, const QString& text, const QKeySequence& keys, auto run) { weaveActions_ << add(nodeMenu_, id, text, keys, run); };
     here("rename", tr("&Rename"), QKeySequence(QStringLiteral("F2")), [this] { weave_->renameChosen(); });
     here("skip", tr("S&kip or use"), QKeySequence(QStringLiteral("K")), [this] { weave_->toggleSkip(); });
     here("pin", tr("&Pin on stage"), QKeySequence(QStringLiteral("P")), [this] { weave_->togglePin(); });
@@ -42,8 +50,8 @@ void BuildWorkplace::addNodeCommands() {
     tintMenu_ = nodeMenu_->addMenu(tr("&Tint"));
     const QString names[] = {tr("No tint"), tr("Blue"), tr("Rose"), tr("Green"), tr("Straw"), tr("Lilac"), tr("Sea")};
     for (int i = 0; i <= kTints; ++i)
-        weaveActions_ << host_->add(tintMenu_, QByteArray("tint_" + QByteArray::number(i)).constData(), names[i],
-                                    QKeySequence(QStringLiteral("Ctrl+Shift+%1").arg(i)), [this, i] { weave_->tintChosen(i); });
+        weaveActions_ << add(tintMenu_, QByteArray("tint_" + QByteArray::number(i)).constData(), names[i], QKeySequence(QStringLiteral("Ctrl+Shift+%1").arg(i)),
+                             [this, i] { weave_->tintChosen(i); });
     nodeMenu_->addSeparator();
     here("open_container", tr("&Open the container"), QKeySequence(QStringLiteral("Ctrl+Return")), [this] { openChosen(); });
     here("go_out", tr("&Go out of the container"), QKeySequence(QStringLiteral("Ctrl+Backspace")), [this] { goOut(); });
@@ -61,7 +69,7 @@ void BuildWorkplace::addNodeCommands() {
 void BuildWorkplace::addViewCommands() {
     QMenu* view = host_->menu(QStringLiteral("view"), tr("&View"));
     const auto place = [&](QMenu* menu, const char* id, const QString& text, const QString& keys, auto run) {
-        placeActions_ << host_->add(menu, id, text, QKeySequence(keys), run);
+        placeActions_ << add(menu, id, text, QKeySequence(keys), run);
     };
     place(view, "frame_all", tr("&Frame all"), QStringLiteral("Home"), [this] { stage_->frameAll(); });
     place(view, "frame_marks", tr("Frame the chosen &elements"), QStringLiteral("End"), [this] { stage_->frameMarks(); });
@@ -72,10 +80,10 @@ void BuildWorkplace::addViewCommands() {
                                                      {"from_above", tr("From &above (+Y)")},     {"from_below", tr("From &below (−Y)")},
                                                      {"from_front", tr("From the fr&ont (+Z)")}, {"from_back", tr("From the bac&k (−Z)")}};
     for (int i = 0; i < 6; ++i)
-        host_->add(view, sides[i].first, sides[i].second, QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)), [this, i] { stage_->lookFrom(i); });
-    host_->add(view, "flat", tr("&No perspective"), QKeySequence(QStringLiteral("Alt+0")), [this] { stage_->setFlat(!stage_->camera().flat); });
+        add(view, sides[i].first, sides[i].second, QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)), [this, i] { stage_->lookFrom(i); });
+    add(view, "flat", tr("&No perspective"), QKeySequence(QStringLiteral("Alt+0")), [this] { stage_->setFlat(!stage_->camera().flat); });
     view->addSeparator();
-    host_->add(view, "compare", tr("&Compare before and after, or two nodes"), QKeySequence(QStringLiteral("Ctrl+B")), [this] { toggleCompare(!compare_); });
+    add(view, "compare", tr("&Compare before and after, or two nodes"), QKeySequence(QStringLiteral("Ctrl+B")), [this] { toggleCompare(!compare_); });
     QMenu* overlays = view->addMenu(tr("On the &stage"));
     const std::pair<const char*, QString> shown[] = {{"wire", tr("Wire")},
                                                      {"points", tr("Points")},
@@ -85,7 +93,7 @@ void BuildWorkplace::addViewCommands() {
                                                      {"numbers", tr("Numbers of points or faces")},
                                                      {"height", tr("Height beside the model")}};
     for (const auto& [id, text] : shown) {
-        QAction* made = host_->add(overlays, id, text, {}, [] {});
+        QAction* made = add(overlays, id, text, {}, [] {});
         made->setCheckable(true);
         made->setChecked(std::string_view(id) == "height" && StageTools::heightWanted());
         connect(made, &QAction::toggled, this, [this, id = QString::fromLatin1(id)](bool on) { stage_->tools()->setOverlay(id, on); });
@@ -93,12 +101,12 @@ void BuildWorkplace::addViewCommands() {
     const QString shadings[] = {tr("Clay"), tr("Colours of an attribute"), tr("Checker"), tr("Face sides"), tr("Difference"), tr("Look: its own colours")};
     overlays->addSeparator();
     for (std::size_t i = 0; i < kShadingIds.size(); ++i)
-        host_->add(overlays, kShadingIds[i], shadings[i], {}, [this, i] { stage_->tools()->setShading(static_cast<Shading>(i)); });
+        add(overlays, kShadingIds[i], shadings[i], {}, [this, i] { stage_->tools()->setShading(static_cast<Shading>(i)); });
     view->addSeparator();
-    host_->add(view, "data", tr("&Data"), QKeySequence(QStringLiteral("Ctrl+1")), [this] { dataButton_->click(); });
-    host_->add(view, "checkup", tr("Check&up"), QKeySequence(QStringLiteral("Ctrl+2")), [this] { checkupButton_->click(); });
-    host_->add(view, "notices", tr("N&otices"), QKeySequence(QStringLiteral("Ctrl+3")), [this] { noticesButton_->click(); });
-    host_->add(view, "time", tr("&Time"), QKeySequence(QStringLiteral("Ctrl+4")), [this] { timeButton_->click(); });
+    add(view, "data", tr("&Data"), QKeySequence(QStringLiteral("Ctrl+1")), [this] { dataButton_->click(); });
+    add(view, "checkup", tr("Check&up"), QKeySequence(QStringLiteral("Ctrl+2")), [this] { checkupButton_->click(); });
+    add(view, "notices", tr("N&otices"), QKeySequence(QStringLiteral("Ctrl+3")), [this] { noticesButton_->click(); });
+    add(view, "time", tr("&Time"), QKeySequence(QStringLiteral("Ctrl+4")), [this] { timeButton_->click(); });
 }
 
 /// The menu at the pointer in the weave: what the Node menu has for what was hit.

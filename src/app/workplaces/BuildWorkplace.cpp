@@ -51,7 +51,15 @@ BuildWorkplace::BuildWorkplace(Session& session, QObject* parent)
 
 BuildWorkplace::~BuildWorkplace() = default;
 
-void BuildWorkplace::enter() { showChosen(); }
+void BuildWorkplace::enter() {
+    offerCommands(true);
+    showChosen();
+}
+
+void BuildWorkplace::leave() {
+    peek(false);
+    offerCommands(false);
+}
 
 /// What follows from the session, for as long as there are panels; they follow first.
 void BuildWorkplace::connectSession() {

@@ -39,7 +39,7 @@ public:
     void addCommands(CommandHost& host) override;
     QWidget* makeWidget(QWidget* parent) override;
     void enter() override;
-    void leave() override { peek(false); }
+    void leave() override;
     Json saveView() const override;
     void restoreView(const Json& view) override;
     void saveLayout(const QString& key) const override;
@@ -73,6 +73,8 @@ public:
     void growControls();
 
 private:
+    QAction* add(QMenu* menu, const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run);
+    void offerCommands(bool offered);
     void addEditCommands();
     void addNodeCommands();
     void addViewCommands();
@@ -151,6 +153,7 @@ private:
     QToolButton *dataButton_ = nullptr, *checkupButton_ = nullptr, *noticesButton_ = nullptr, *timeButton_ = nullptr;
     QWidget* firstSteps_ = nullptr;
     QSplitter *across_ = nullptr, *down_ = nullptr, *side_ = nullptr;
+    std::vector<QAction*> own_;  ///< all of its commands
     QList<QAction*> weaveActions_, placeActions_;
     QMenu *nodeMenu_ = nullptr, *tintMenu_ = nullptr;
     Background origins_;

@@ -104,15 +104,14 @@ QString VaryWorkplace::progressText() const { return progress_->text(); }
 QString VaryWorkplace::exportText() const { return exportText_->text(); }
 
 void VaryWorkplace::addCommands(CommandHost& host) {
-    host_ = &host;
-    QMenu* menu = host.menu(QStringLiteral("vary"), tr("V&ariations"));
+    menu_ = host.menu(QStringLiteral("vary"), tr("V&ariations"));
     const auto add = [&](const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run) {
-        actions_ << host.add(menu, id, text, keys, std::move(run));
+        actions_ << host.add(menu_, id, text, keys, std::move(run));
     };
     add("vary_everything", tr("Vary &everything by chance"), {}, [this] { sheet_.setPlan(everythingByChance(sheet_.loom())); });
     add("vary_nothing", tr("Vary &nothing"), {}, [this] { sheet_.setPlan({}); });
     add("vary_stop", tr("&Stop, or go on"), {}, [this] { stopButton_->click(); });
-    menu->addSeparator();
+    menu_->addSeparator();
     add("vary_star", tr("S&tar, or take the star away"), {}, [this] {
         if (shown_) sheet_.setStarred(*shown_, !sheet_.starred(*shown_));
     });
@@ -122,7 +121,12 @@ void VaryWorkplace::addCommands(CommandHost& host) {
     add("vary_compare", tr("&Compare with the loom as it is in Build"), {},
         [this] { compareWith(comparing_ ? std::nullopt : std::optional(sheet_.variation(sheet_.inUse()))); });
     add("vary_export", tr("E&xport the starred ones …"), {}, [this] { exportAsked(); });
-    for (QAction* one : actions_) one->setEnabled(false);
+    offerCommands(false);
+}
+
+void VaryWorkplace::offerCommands(bool offered) {
+    for (QAction* one : actions_) one->setEnabled(offered);
+    menu_->menuAction()->setVisible(offered);
 }
 
 void VaryWorkplace::connectParts() {
@@ -198,7 +202,7 @@ bool VaryWorkplace::eventFilter(QObject* watched, QEvent* event) {
 
 void VaryWorkplace::enter() {
     front_ = true;
-    for (QAction* one : actions_) one->setEnabled(true);
+    offerCommands(true);
     sheet_.refresh();
     showPlan();
     if (const auto item = shown_ ? sheet_.find(*shown_) : std::nullopt) view_->choose(*item);
@@ -208,7 +212,7 @@ void VaryWorkplace::enter() {
 
 void VaryWorkplace::leave() {
     front_ = false;
-    for (QAction* one : actions_) one->setEnabled(false);
+    offerCommands(false);
     remember();
 }
 

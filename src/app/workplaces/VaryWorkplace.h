@@ -88,6 +88,7 @@ private:
     QWidget* makeExport(QWidget* parent);
     void connectParts();
 
+    void offerCommands(bool offered);
     bool inFront() const;
     void documentChanged();
     void showPlan();
@@ -119,7 +120,7 @@ private:
     QString names_ = QStringLiteral("{name}-{n}"), ending_ = QStringLiteral("glb");  ///< of files
     bool comparing_ = false, restoring_ = false, front_ = false;
     Selection selection_;
-    CommandHost* host_ = nullptr;
+    QMenu* menu_ = nullptr;
     QList<QAction*> actions_;
     QSplitter* across_ = nullptr;
     VaryPanel* panel_ = nullptr;
