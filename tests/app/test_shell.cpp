@@ -90,7 +90,7 @@ private Q_SLOTS:
             words << button->text();
             QVERIFY(button->isEnabled());
         }
-        QCOMPARE(words, (QStringList{"Build", "Library", "Help", "Settings"}));
+        QCOMPARE(words, (QStringList{"Build", "Vary", "Library", "Help", "Settings"}));
         window_->showWorkplace("nowhere");
         QVERIFY(weave()->isVisible());
     }

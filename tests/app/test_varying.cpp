@@ -210,6 +210,17 @@ private Q_SLOTS:
         QVERIFY(!sheet().starred(sheet().variation(2)));
         QTest::mouseClick(vary().useButton(), Qt::LeftButton);
         QCOMPARE(loom().values.at("wide"), Json(0.5));
+        // One that the sheet does not hold any more is still shown, as large as others.
+        VaryPlan fewer = sheet().plan();
+        fewer.controls = {{"cells", VariedControl::How::values, {1, 2}, 0, 1, 1}};
+        const VaryPlan nine = sheet().plan();
+        sheet().setPlan(fewer);
+        view()->choose(1);
+        vary().stars()->setCurrentRow(0);
+        QVERIFY(!view()->chosen());
+        QTRY_COMPARE(boundsOf(vary().stage()->subject().outcome->geometry).size().x, 1.5f);
+        QTRY_COMPARE(vary().facts()->value(QStringLiteral("Width")), QStringLiteral("1.5 m"));
+        sheet().setPlan(nine);
         // Open in Build goes there with the values.
         view()->choose(8);
         run("vary_open");

@@ -102,6 +102,7 @@ void VaryView::choose(std::size_t item) {
 void VaryView::currentChanged(const QModelIndex& now, const QModelIndex& before) {
     QTableView::currentChanged(now, before);
     if (const auto item = table_.item(now)) kept_ = table_.sheet().variation(*item);
+    else if (!laying_) kept_.reset();
     if (!laying_) Q_EMIT chosenChanged();
 }
 

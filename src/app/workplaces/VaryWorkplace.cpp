@@ -162,9 +162,9 @@ void VaryWorkplace::connectParts() {
         if (row < 0 || row >= int(sheet_.stars().size())) return;
         const Variation star = sheet_.stars()[std::size_t(row)];
         if (const auto item = sheet_.find(star); item && *item < sheet_.count() && table_.indexOf(*item).isValid()) return view_->choose(*item);
+        view_->setCurrentIndex({});  // it is not of the sheet
         shown_ = star;
-        showModels();
-        showFacts();
+        showChosen();
     });
     connect(stage_, &Stage::directionSettled, this, [this] { turn_.start(); });
     connect(exportButton_, &QPushButton::clicked, this, [this] {
