@@ -55,7 +55,7 @@ double plainNumber(double value) {
 }
 
 Json DrawnFrom::at(double part) const {
-    if (!values.empty()) return values[std::min(std::size_t(part * double(values.size())), values.size() - 1)];
+    if (!values.empty()) return values[std::size_t(part * double(values.size()))];
     if (control->type != "integer") return plainIn(*this, low + part * (high - low));
     return std::int64_t(std::min(std::floor(low + part * (high - low + 1)), high));
 }

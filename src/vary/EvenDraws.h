@@ -23,6 +23,7 @@ struct DrawnFrom {
     const Control* control = nullptr;
     double low = 0, high = 0;
     std::vector<Json> values;  ///< where there are any, these instead of the range
+    /// 0 ≤ part < 1.
     Json at(double part) const;
     bool possible() const { return !values.empty() || high > low; }
 };

@@ -108,7 +108,7 @@ Result<std::vector<Variation>> byChance(const VaryPlan& plan, const Loom& loom) 
     const EvenDraws draws(plan.controls.size() + 1, plan.seed);
     return allowedOnes(loom, plan.count, [&](std::size_t number) {
         Variation one{{}, held};
-        if (!presets.empty()) one.preset = presets[std::min(std::size_t(draws.part(number, 0) * double(presets.size())), presets.size() - 1)];
+        if (!presets.empty()) one.preset = presets[std::size_t(draws.part(number, 0) * double(presets.size()))];
         chance.fill(one, number, presets.empty() ? 0 : 1);
         return one;
     });

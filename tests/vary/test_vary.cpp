@@ -345,7 +345,7 @@ private Q_SLOTS:
         QCOMPARE(differingText(*plank.loom, rows, rows[0]), std::string("0.8 m · 0.2 m"));
         QCOMPARE(differingText(*plank.loom, {rows[0]}, rows[0]), std::string("1"));
         const Picture page = contactPicture(*plank.loom, folder(), rows);
-        QVERIFY(page.width > 8 * 192 && page.height > 144 && page.height < 2 * 188 + 120);
+        QVERIFY(page.width == 2 * 24 + 8 * 204 - 12 && page.height == 24 + 64 + 188 + 12 + 24);
         const auto ink = std::count_if(page.pixels.begin(), page.pixels.end(), [](Colour c) { return c.r < 100; });
         QVERIFY(ink > 500);
         std::vector<VaryRow> many(450, rows[0]);

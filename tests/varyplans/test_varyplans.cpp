@@ -112,6 +112,14 @@ private Q_SLOTS:
             wide.insert(value);
         }
         QCOMPARE(wide.size(), std::size_t(4));
+        // One after the other as by chance alone.
+        VaryPlan alone;
+        alone.controls = {byChance("wide", 0.1, 0.5)};
+        alone.count = 4;
+        VaryPlan both = plan;
+        both.controls.pop_back();
+        const auto inSteps = made(both, loom), free = made(alone, loom);
+        for (std::size_t i = 0; i < 4; ++i) QCOMPARE(inSteps[i].given.at("wide"), free[i].given.at("wide"));
         plan.seed = 2;
         QVERIFY(made(plan, loom) != all);
         plan.seed = 1;
@@ -177,6 +185,11 @@ private Q_SLOTS:
         many.controls = {byChance("long", 1, 2)};
         many.count = kMostVariations + 1;
         QCOMPARE(codeOf(variationsOf(many, loom)), std::string("vary.count"));
+        QCOMPARE(axisOf(loom, steps("long", 1, 2, int(kMostVariations)))->values.size(), kMostVariations);
+        QCOMPARE(variationsByChance(Loom(), 0, 1)->size(), std::size_t(0));
+        QCOMPARE(codeOf(variationsByChance(Loom(), 1, 1)), std::string("vary.nothing"));
+        QCOMPARE(varyAxis(loom, "count=2")->values, std::vector<Json>{2});
+        QCOMPARE(codeOf(varyAxis(loom, "count=")), std::string("vary.axis"));
         QCOMPARE(codeOf(axisOf(loom, steps("gone", 0, 1, 2))), std::string("control.unknown"));
         // A combination that the loom does not allow keeps its place: it says so when it is made.
         VaryPlan tight;
@@ -255,7 +268,7 @@ private Q_SLOTS:
         const DrawnFrom from{&whole, 2, 4, {}};
         QVERIFY(from.at(0) == Json(2) && from.at(0.34) == Json(3) && from.at(0.999) == Json(4));
         const DrawnFrom words{&whole, 0, 0, {"a", "b"}};
-        QVERIFY(words.at(0) == Json("a") && words.at(0.5) == Json("b") && words.at(0.9999) == Json("b"));
+        QVERIFY(words.at(0) == Json("a") && words.at(0.5) == Json("b") && words.at(std::nextafter(1.0, 0.0)) == Json("b"));
     }
 
     void factsAreFilteredAndOrdered() {
