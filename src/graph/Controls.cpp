@@ -230,9 +230,10 @@ Result<ControlValues> controlValues(const Loom& loom, const ControlChoice& choic
     return out;
 }
 
-Result<bool> conditionHolds(const std::string& condition, const ControlValues& values) {
+Result<bool> conditionHolds(const std::string& condition, const ControlValues& values, const SurroundingWords& words) {
     FieldContext context;
     context.controls = &values;
+    context.words = &words;
     try {
         const Numbers result = evaluate(FormulaSource{condition}, context);
         if (result.components == 1) return result.value[0] != 0;

@@ -34,7 +34,8 @@ struct ControlChoice {
 Result<ControlValues> controlValues(const Loom& loom, const ControlChoice& choice = {});
 
 /// Whether a condition (shownWhen, allowedWhen) holds for these values. Errors: `formula.*`, and `control.condition` for what is no single number.
-Result<bool> conditionHolds(const std::string& condition, const ControlValues& values);
+/// `words` can be read by their plain names.
+Result<bool> conditionHolds(const std::string& condition, const ControlValues& values, const SurroundingWords& words = {});
 /// Whether whoever uses the loom sees the control. One whose condition can't be computed is seen.
 bool controlShown(const Control& control, const ControlValues& values);
 

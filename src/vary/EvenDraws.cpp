@@ -39,9 +39,11 @@ namespace {
 
 /// As few digits as tell values of such a range apart, or a multiple of the control's step: what people read is what is built.
 double plainIn(const DrawnFrom& from, double value) {
+    if (!(from.high > from.low)) return from.low;
     const auto range = sliderRange(*from.control);
-    const double unit = from.control->step.value_or(std::pow(10.0, std::floor(std::log10(from.high - from.low)) - 4));
-    const double origin = from.control->step && range ? range->first : 0;
+    const bool stepped = from.control->step.value_or(0) > 0;
+    const double unit = stepped ? *from.control->step : std::pow(10.0, std::floor(std::log10(from.high - from.low)) - 4);
+    const double origin = stepped && range ? range->first : 0;
     return std::clamp(plainNumber(origin + std::round((value - origin) / unit) * unit), from.low, from.high);
 }
 

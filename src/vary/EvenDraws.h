@@ -11,6 +11,7 @@ namespace seedloom {
 class EvenDraws {
 public:
     EvenDraws(std::size_t dimensions, unsigned seed);
+    std::size_t dimensions() const { return step_.size(); }
     /// 0 ≤ part < 1 of the point with that number, from 1.
     double part(std::size_t number, std::size_t dimension) const;
 

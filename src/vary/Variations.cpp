@@ -4,6 +4,7 @@
 #include "vary/EvenDraws.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <charconv>
 #include <cmath>
@@ -42,6 +43,13 @@ Result<std::vector<Json>> steps(const Control& control, const std::string& text)
 
 }  // namespace
 
+Error unknownControl(const Loom& loom, const std::string& id) {
+    std::vector<std::string> known;
+    for (const Control& control : loom.controls) known.push_back(control.id);
+    if (known.empty()) return {"control.unknown", fmt::format("There is no control '{}' to vary; this loom has none.", id)};
+    return {"control.unknown", fmt::format("There is no control '{}' to vary. There are {}.", id, fmt::join(known, ", "))};
+}
+
 Error tooManyVariations(double count) {
     return {"vary.count", fmt::format("These are {:.0f} variations; at most {} are made at once. Take fewer steps, or several runs.", count, kMostVariations)};
 }
@@ -63,7 +71,7 @@ Result<VaryAxis> varyAxis(const Loom& loom, const std::string& text) {
     if (at == std::string::npos || at == 0 || at + 1 == text.size()) return wrongAxis(text);
     VaryAxis out{text.substr(0, at), {}};
     const Control* control = loom.control(out.control);
-    if (!control) return Error{"control.unknown", fmt::format("There is no control '{}' to vary.", out.control)};
+    if (!control) return unknownControl(loom, out.control);
     const std::string values = text.substr(at + 1);
     const bool number = control->type == "number" || control->type == "integer";
     if (number && values.find(':') != std::string::npos) {

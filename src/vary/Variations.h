@@ -37,6 +37,8 @@ Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::
 Result<std::vector<Variation>> variationsByChance(const Loom& loom, std::size_t count, unsigned seed);
 
 // What those are made of.
+/// `control.unknown`, with those that there are.
+Error unknownControl(const Loom& loom, const std::string& id);
 Error tooManyVariations(double count);
 /// Values evenly apart, both ends included; of whole numbers each once. Errors: `control.range`, `vary.count`.
 Result<std::vector<Json>> steppedValues(const Control& control, double from, double to, double count);

@@ -1,7 +1,5 @@
 #include "vary/VaryFacts.h"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <numeric>
 
@@ -49,29 +47,10 @@ std::optional<double> factOf(const VaryRow& row, const std::string& word) {
     return it == readings().end() ? std::nullopt : std::optional(it->second(row));
 }
 
-const std::vector<std::string>& factWords() {
-    static const std::vector<std::string> kWords = [] {
-        std::vector<std::string> out;
-        for (const auto& [word, reading] : readings()) out.push_back(word);
-        return out;
-    }();
-    return kWords;
-}
-
 Result<bool> rowMeets(const std::string& condition, const VaryRow& row) {
     SurroundingWords words;
     for (const auto& [word, value] : factsOf(row)) words[word].value[0] = value;
-    FieldContext context;
-    context.controls = &row.values;
-    context.words = &words;
-    try {
-        const Numbers result = evaluate(FormulaSource{condition}, context);
-        if (result.components == 1) return result.value[0] != 0;
-        return Error{"vary.condition",
-                     fmt::format("'{}' gives {} numbers. It has to give yes or no for each variation, as in faces < 20000.", condition, result.components)};
-    } catch (const FieldError& error) {
-        return error.error();
-    }
+    return conditionHolds(condition, row.values, words);
 }
 
 std::vector<std::size_t> orderedBy(const std::string& word, bool largestFirst, const std::vector<const VaryRow*>& rows) {

@@ -9,11 +9,8 @@ namespace seedloom {
 std::map<std::string, double> factsOf(const VaryRow& row);
 /// One of them; nothing for an unknown word.
 std::optional<double> factOf(const VaryRow& row, const std::string& word);
-/// The words that say something of any row, without the controls.
-const std::vector<std::string>& factWords();
 
-/// Whether a formula over factsOf() holds, such as `faces < 20000 & closed`; controls can be read as ctl.ID as well, texts among them. Errors: `formula.*`,
-/// `vary.condition` where it is no single number.
+/// Whether a formula over factsOf() holds, such as `faces < 20000 && closed`; controls can be read as ctl.ID as well. Errors: those of conditionHolds().
 Result<bool> rowMeets(const std::string& condition, const VaryRow& row);
 
 /// The places of the rows in the order of a fact, rows that are missing last; equal ones stay as they were. An unknown word changes nothing.

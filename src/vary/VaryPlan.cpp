@@ -22,7 +22,7 @@ Result<DrawnFrom> drawn(const Loom& loom, const VariedControl& varied) {
         if (!axis) return axis.error();
         return DrawnFrom{control, 0, 0, std::move(axis->values)};
     }
-    if (!control) return Error{"control.unknown", fmt::format("There is no control '{}' to vary.", varied.control)};
+    if (!control) return unknownControl(loom, varied.control);
     DrawnFrom out = drawnFrom(*control);
     if (!out.values.empty()) return out;
     for (const double end : {varied.from, varied.to})
@@ -48,30 +48,30 @@ std::vector<std::string> presetNames(const VaryPlan& plan, const Loom& loom) {
     return out;
 }
 
-/// One way to fill in what is left to chance.
+/// What is left to chance.
 class Chance {
 public:
-    explicit Chance(unsigned seed) : seed_(seed) {}
+    /// One more control. Errors as axisOf().
     std::optional<Error> take(const Loom& loom, const VariedControl& varied) {
         auto from = drawn(loom, varied);
         if (!from) return from.error();
         from_.push_back(std::move(*from));
         return {};
     }
-    /// `before`: dimensions that are somebody else's.
-    void fill(Variation& variation, std::size_t number, std::size_t before) const {
-        const EvenDraws draws(from_.size() + before, seed_);
+    std::size_t controls() const { return from_.size(); }
+    /// From the last dimensions of the draws; the ones before are somebody else's.
+    void fill(Variation& variation, std::size_t number, const EvenDraws& draws) const {
+        const std::size_t before = draws.dimensions() - from_.size();
         for (std::size_t d = 0; d < from_.size(); ++d) variation.given[from_[d].control->id] = from_[d].at(draws.part(number, d + before));
     }
 
 private:
-    unsigned seed_;
     std::vector<DrawnFrom> from_;
 };
 
 Result<std::vector<Variation>> combinations(const VaryPlan& plan, const Loom& loom) {
     std::vector<VaryAxis> axes;
-    Chance chance(plan.seed);
+    Chance chance;
     for (const VariedControl& varied : plan.controls) {
         if (varied.how == How::random) {
             if (auto error = chance.take(loom, varied)) return std::move(*error);
@@ -87,12 +87,13 @@ Result<std::vector<Variation>> combinations(const VaryPlan& plan, const Loom& lo
     const std::size_t rounds = std::max<std::size_t>(presets.size(), 1);
     if (grid->size() * rounds > kMostVariations) return tooManyVariations(double(grid->size()) * double(rounds));
     const ControlValues held = heldValues(plan, loom);
+    const EvenDraws draws(chance.controls(), plan.seed);
     std::vector<Variation> out;
     for (std::size_t round = 0; round < rounds; ++round)
         for (Variation one : *grid) {
             if (!presets.empty()) one.preset = presets[round];
             one.given.insert(held.begin(), held.end());
-            chance.fill(one, out.size() + 1, 0);
+            chance.fill(one, out.size() + 1, draws);
             out.push_back(std::move(one));
         }
     return out;
@@ -100,16 +101,16 @@ Result<std::vector<Variation>> combinations(const VaryPlan& plan, const Loom& lo
 
 Result<std::vector<Variation>> byChance(const VaryPlan& plan, const Loom& loom) {
     if (plan.count > kMostVariations) return tooManyVariations(double(plan.count));
-    Chance chance(plan.seed);
+    Chance chance;
     for (const VariedControl& varied : plan.controls)
         if (auto error = chance.take(loom, varied)) return std::move(*error);
     const std::vector<std::string> presets = presetNames(plan, loom);
     const ControlValues held = heldValues(plan, loom);
-    const EvenDraws draws(plan.controls.size() + 1, plan.seed);
+    const EvenDraws draws(chance.controls() + std::size_t(!presets.empty()), plan.seed);
     return allowedOnes(loom, plan.count, [&](std::size_t number) {
         Variation one{{}, held};
         if (!presets.empty()) one.preset = presets[std::size_t(draws.part(number, 0) * double(presets.size()))];
-        chance.fill(one, number, presets.empty() ? 0 : 1);
+        chance.fill(one, number, draws);
         return one;
     });
 }
@@ -157,7 +158,7 @@ VaryPlan fittedPlan(VaryPlan plan, const Loom& loom) {
 
 Result<VaryAxis> axisOf(const Loom& loom, const VariedControl& varied) {
     const Control* control = loom.control(varied.control);
-    if (!control) return Error{"control.unknown", fmt::format("There is no control '{}' to vary.", varied.control)};
+    if (!control) return unknownControl(loom, varied.control);
     VaryAxis out{varied.control, {}};
     if (varied.how == How::steps) {
         auto stepped = steppedValues(*control, varied.from, varied.to, std::max(varied.steps, 1));

@@ -34,9 +34,4 @@ std::optional<std::size_t> VaryQueue::take() {
     return out;
 }
 
-std::size_t VaryQueue::waiting() const {
-    const std::lock_guard lock(mutex_);
-    return waiting_.size();
-}
-
 }  // namespace seedloom

@@ -16,10 +16,9 @@ public:
     /// What is looked at, most wanted first.
     void look(std::vector<std::size_t> seen);
     std::optional<std::size_t> take();
-    std::size_t waiting() const;
 
 private:
-    mutable std::mutex mutex_;
+    std::mutex mutex_;
     std::set<std::size_t> waiting_;
     std::vector<std::size_t> seen_;
 };

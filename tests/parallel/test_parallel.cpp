@@ -1,3 +1,4 @@
+#include "parallel/GiveWay.h"
 #include "parallel/Sort.h"
 
 #include <tbb/task_arena.h>
@@ -6,6 +7,10 @@
 #include <cmath>
 #include <numeric>
 #include <vector>
+
+#include <sys/resource.h>
+#include <unistd.h>
+#include <thread>
 
 using namespace seedloom;
 
@@ -70,6 +75,18 @@ private Q_SLOTS:
         }
         QVERIFY(cancelled);
         QCOMPARE(chunks.load(), 3);
+    }
+
+    void aThreadGivesWayByItself() {
+        const auto niceness = [] { return getpriority(PRIO_PROCESS, id_t(gettid())); };
+        const int before = niceness();
+        int behind = before;
+        std::thread([&] {
+            giveWay();
+            behind = niceness();
+        }).join();
+        QVERIFY(behind > before || before == 19);
+        QCOMPARE(niceness(), before);
     }
 
     void hugeEstimatesAreRefused() {

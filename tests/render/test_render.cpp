@@ -2,6 +2,7 @@
 #include "geometry/Bake.h"
 #include "geometry/RayScene.h"
 #include "geometry/Rows.h"
+#include "operators/Polyhedra.h"
 #include "render/Lettering.h"
 #include "render/RenderedPicture.h"
 #include "render/Thumbnail.h"
@@ -95,6 +96,18 @@ class TestRender : public QObject {
     Q_OBJECT
 
 private Q_SLOTS:
+    /// Above 20 000 faces each has one normal, and triangles that cover no sample are left out: nobody sees it.
+    void fineModelsLookAsCoarserOnes() {
+        const Geometry coarse = geodesicBall(30), fine = geodesicBall(60);
+        QVERIFY(coarse.faceCount() < 20'000 && fine.faceCount() > 20'000);
+        const Picture a = pictureOf(coarse), b = pictureOf(fine);
+        QVERIFY(std::abs(covered(a) - covered(b)) <= 8);
+        double apart = 0;
+        for (std::size_t i = 0; i < a.pixels.size(); ++i)
+            if (a.pixels[i].a == 255 && b.pixels[i].a == 255) apart = std::max(apart, double(length(rgb(a.pixels[i]) - rgb(b.pixels[i]))));
+        QVERIFY2(apart > 0 && apart < 8, qPrintable(QString::number(apart)));
+    }
+
     /// The ray library can hold a whole program to one thread.
     void raysLeaveTheThreadsToOthers() {
         const auto allowed = [] { return tbb::global_control::active_value(tbb::global_control::max_allowed_parallelism); };

@@ -14,7 +14,7 @@ struct Exported {
 Exported exported(const FitSubject& subject, const std::vector<Variation>& variations, const std::string& to, const VaryOptions& options) {
     const auto folder = VaryFolder::open(to);
     if (!folder) return {folder.error().text};
-    if (!folder->numbers().empty()) return {"That folder holds variations already. Take another one, so that nothing is lost."};
+    if (!folder->numbers().empty()) return {VaryExport::tr("That folder holds variations already. Take another one, so that nothing is lost.").toStdString()};
     const VaryOutcome outcome = vary(subject, variations, 1, *folder, options);
     Exported out;
     for (const VaryRow& row : outcome.rows) ++(row.ok ? out.written : out.failed);

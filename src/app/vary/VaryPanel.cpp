@@ -25,7 +25,6 @@ namespace seedloom::app {
 namespace {
 
 using How = VariedControl::How;
-constexpr const char* kPresetsRow = "presets";
 constexpr int kHowWide = 92;
 
 QString nameOf(const Control& control) { return QString::fromStdString(control.label.empty() ? control.id : control.label); }
@@ -49,6 +48,14 @@ QComboBox* addRow(const QString& name, const QString& help, bool varies, QVBoxLa
     line->addWidget(how);
     column->addLayout(line);
     return how;
+}
+
+/// Below the name, a little further in.
+QHBoxLayout* editorLine(QWidget* row) {
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(px(10), 0, 0, px(4));
+    line->setSpacing(px(4));
+    return line;
 }
 
 }  // namespace
@@ -169,6 +176,7 @@ void VaryPanel::take(VaryPlan plan, bool rebuild) {
 
 void VaryPanel::build() {
     hows_.clear();
+    presets_ = nullptr;
     auto* page = new QWidget(area_);
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(0, 0, px(8), 0);
@@ -195,7 +203,7 @@ void VaryPanel::addPresets(QVBoxLayout* column, QWidget* page) {
         plan_.presets = index == 1;
         take(plan_, true);
     });
-    hows_[kPresetsRow] = how;
+    presets_ = how;
 }
 
 void VaryPanel::addControl(const Control& control, QVBoxLayout* column, QWidget* page) {
@@ -245,8 +253,7 @@ QWidget* VaryPanel::makeEditor(const Control& control, const VariedControl& vari
 
 QWidget* VaryPanel::makeList(const Control& control, const VariedControl& varied, QWidget* parent) {
     auto* row = new QWidget(parent);
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(px(10), 0, 0, px(4));
+    auto* line = editorLine(row);
     auto* field = new QLineEdit(QString::fromStdString(valuesText(varied.values)), row);
     field->setFont(numberFont(12));
     field->setAccessibleName(tr("Values of %1").arg(nameOf(control)));
@@ -277,8 +284,7 @@ QWidget* VaryPanel::makeList(const Control& control, const VariedControl& varied
 
 QWidget* VaryPanel::makeChoices(const Control& control, const VariedControl& varied, QWidget* parent) {
     auto* row = new QWidget(parent);
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(px(10), 0, 0, px(4));
+    auto* line = editorLine(row);
     auto* button = new QToolButton(row);
     button->setPopupMode(QToolButton::InstantPopup);
     button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
@@ -318,9 +324,7 @@ QWidget* VaryPanel::makeChoices(const Control& control, const VariedControl& var
 
 QWidget* VaryPanel::makeRange(const Control& control, const VariedControl& varied, QWidget* parent) {
     auto* row = new QWidget(parent);
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(px(10), 0, 0, px(4));
-    line->setSpacing(px(4));
+    auto* line = editorLine(row);
     const double wide = std::abs(varied.to - varied.from);
     const auto field = [&](double value, const QString& name, double VariedControl::*part) {
         auto* one = new NumberField(row);
@@ -362,7 +366,7 @@ void VaryPanel::showCount() {
     number_->setChecked(!all);
     count_->setEnabled(!all && !plan_.empty());
     QStringList parts;
-    if (all && plan_.presets) parts << tr("%1 presets").arg(loom_->presets.size());
+    if (all && plan_.presets) parts << tr("%n preset(s)", nullptr, int(loom_->presets.size()));
     for (const VariedControl& one : plan_.controls) {
         const Control* control = loom_->control(one.control);
         if (!all || one.how == How::random || !control) continue;

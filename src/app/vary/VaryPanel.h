@@ -26,8 +26,10 @@ public:
     void setCost(double ms, int jobs);
     using QWidget::show;
 
-    /// How a control varies, by its id; "presets" for the presets. Null where there is no such row.
+    /// How a control varies, by its id; null where there is no such row.
     QComboBox* how(const std::string& control) const;
+    /// Whether the presets do; null where the loom has none.
+    QComboBox* presets() const { return presets_; }
     QSpinBox* count() const { return count_; }
     QSpinBox* seed() const { return seed_; }
     QPushButton* allButton() const { return all_; }
@@ -60,6 +62,7 @@ private:
     double ms_ = 0;
     int jobs_ = 1;
     std::map<std::string, QComboBox*> hows_;
+    QComboBox* presets_ = nullptr;
     QScrollArea* area_;
     QPushButton *all_, *number_, *everything_, *nothing_;
     QSpinBox *count_, *seed_;

@@ -60,7 +60,6 @@ VaryWorkplace::VaryWorkplace(Session& session, QObject* parent)
     connect(&document_, &Document::replaced, this, [this] {
         if (remember_.isActive()) remember_.stop();
         shown_.reset(), compared_.reset();
-        comparing_ = false;
         takeMemory(rememberedVary(document_));
     });
     connect(&sheet_, &VarySheet::planned, this, &VaryWorkplace::showPlan);
@@ -97,8 +96,6 @@ VaryWorkplace::~VaryWorkplace() {
     document_.disconnect(this);
 }
 
-bool VaryWorkplace::inFront() const { return front_; }
-
 QString VaryWorkplace::progressText() const { return progress_->text(); }
 
 QString VaryWorkplace::exportText() const { return exportText_->text(); }
@@ -119,7 +116,7 @@ void VaryWorkplace::addCommands(CommandHost& host) {
     add("vary_open", tr("&Open in Build"), {}, [this] { build_->click(); });
     add("vary_keep", tr("&Keep as preset …"), {}, [this] { keep_->click(); });
     add("vary_compare", tr("&Compare with the loom as it is in Build"), {},
-        [this] { compareWith(comparing_ ? std::nullopt : std::optional(sheet_.variation(sheet_.inUse()))); });
+        [this] { compareWith(compared_ ? std::nullopt : std::optional(sheet_.variation(sheet_.inUse()))); });
     add("vary_export", tr("E&xport the starred ones …"), {}, [this] { exportAsked(); });
     offerCommands(false);
 }
@@ -218,7 +215,7 @@ void VaryWorkplace::leave() {
 
 /// What is changed while nobody looks is made when somebody does.
 void VaryWorkplace::documentChanged() {
-    if (inFront()) sheet_.refresh();
+    if (front_) sheet_.refresh();
 }
 
 void VaryWorkplace::showPlan() {
@@ -270,15 +267,15 @@ void VaryWorkplace::showChosen() {
     if (const auto item = view_->chosen()) shown_ = sheet_.variation(*item);
     else if (!shown_ || !sheet_.find(*shown_)) shown_ = sheet_.variation(sheet_.inUse());
     showFacts();
-    if (!inFront()) return;
+    if (!front_) return;
     // Two that are compared are seen from one place.
-    if (shown_ != before && !comparing_) stage_->frameNext();
+    if (shown_ != before && !compared_) stage_->frameNext();
     FitSubject subject = sheet_.subject();
     if (shown_ != wanted_ || subject.loom != wantedOf_) {
         wanted_ = shown_, wantedOf_ = subject.loom;
         model_.want(subject, *shown_);
     }
-    if (comparing_ && compared_) other_.want(sheet_.subject(), *compared_);
+    if (compared_) other_.want(sheet_.subject(), *compared_);
     const QSignalBlocker quiet(stars_);
     const auto& stars = sheet_.stars();
     const auto star = std::find(stars.begin(), stars.end(), *shown_);
@@ -286,12 +283,12 @@ void VaryWorkplace::showChosen() {
 }
 
 void VaryWorkplace::showModels() {
-    if (!stage_ || !shown_ || model_.building() || (comparing_ && other_.building())) return;
+    if (!stage_ || !shown_ || model_.building() || (compared_ && other_.building())) return;
     if (!model_.outcome()) {
         const VaryRow* row = rowOf(shown_);
         stage_->setInvitation(row && !row->problem.empty() ? QString::fromStdString(row->problem) : tr("Nothing was built."));
     }
-    const bool both = comparing_ && compared_ && other_.outcome();
+    const bool both = compared_ && other_.outcome();
     stage_->compare(both ? Stage::Subject{nameOf(*compared_), other_.outcome()} : Stage::Subject{});
     stage_->show({nameOf(*shown_), model_.outcome()});
     stage_->endFraming();
@@ -301,7 +298,7 @@ void VaryWorkplace::showFacts() {
     if (!facts_) return;
     const bool any = shown_.has_value(), inUse = any && shown_ == sheet_.variation(sheet_.inUse());
     const VaryRow* row = rowOf(shown_);
-    const bool withInUse = !(comparing_ && compared_);
+    const bool withInUse = !compared_;
     const VaryRow* beside = withInUse ? sheet_.row(sheet_.inUse()) : rowOf(compared_);
     title_->setText(any ? nameOf(*shown_) : tr("None chosen"));
     title_->setToolTip(title_->text());
@@ -350,14 +347,13 @@ void VaryWorkplace::toggleStar(std::size_t item) {
 }
 
 void VaryWorkplace::compareWith(std::optional<Variation> other) {
-    comparing_ = other.has_value() && shown_.has_value();
     compared_ = std::move(other);
-    if (comparing_) other_.want(sheet_.subject(), *compared_);
+    if (compared_) other_.want(sheet_.subject(), *compared_);
     else {
         other_.forget();
         stage_->compare({});
     }
-    compare_->setText(comparing_ ? tr("Compared …") : tr("Compare with …"));
+    compare_->setText(compared_ ? tr("Compared …") : tr("Compare with …"));
     showModels();
     showFacts();
 }
@@ -365,7 +361,7 @@ void VaryWorkplace::compareWith(std::optional<Variation> other) {
 void VaryWorkplace::fillCompare() {
     QMenu* menu = compare_->menu();
     menu->clear();
-    if (comparing_) {
+    if (compared_) {
         menu->addAction(tr("Nothing: show it alone"), this, [this] { compareWith({}); });
         menu->addSeparator();
     }
@@ -528,7 +524,7 @@ void VaryWorkplace::takeMemory(const Json& varied) {
     sheet_.setPlan(planFromJson(json.value("plan", Json())));
     sheet_.setStars(std::move(stars));
     restoring_ = false;
-    if (inFront()) enter();
+    if (front_) enter();
 }
 
 Json VaryWorkplace::saveView() const { return sheet_.plan().empty() && sheet_.stars().empty() ? Json() : memory(); }

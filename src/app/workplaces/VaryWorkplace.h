@@ -89,7 +89,6 @@ private:
     void connectParts();
 
     void offerCommands(bool offered);
-    bool inFront() const;
     void documentChanged();
     void showPlan();
     void showProgress();
@@ -105,7 +104,6 @@ private:
     void takeMemory(const Json& varied);
     Json memory() const;
     void remember();
-    /// What the shown one is compared with where nobody said: the loom as it is in Build.
     const VaryRow* rowOf(const std::optional<Variation>& variation) const;
     QString nameOf(const Variation& variation) const;
 
@@ -115,10 +113,11 @@ private:
     VariedModel model_, other_;
     VaryExport export_;
     QTimer remember_, turn_;
-    std::optional<Variation> shown_, compared_, wanted_;
+    std::optional<Variation> shown_, compared_;  ///< large, and beside it
+    std::optional<Variation> wanted_;            ///< what the model is of, with
     std::shared_ptr<const Loom> wantedOf_;
     QString names_ = QStringLiteral("{name}-{n}"), ending_ = QStringLiteral("glb");  ///< of files
-    bool comparing_ = false, restoring_ = false, front_ = false;
+    bool restoring_ = false, front_ = false;
     Selection selection_;
     QMenu* menu_ = nullptr;
     QList<QAction*> actions_;
