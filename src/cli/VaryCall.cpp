@@ -3,8 +3,10 @@
 #include "cli/Commands.h"
 #include "cli/Ending.h"
 #include "files/FileIo.h"
+#include "formats/Pack.h"
 #include "meshes/MeshFile.h"
 #include "vary/ContactSheet.h"
+#include "vary/VariedInputs.h"
 #include "vary/VaryRun.h"
 
 #include <fmt/format.h>
@@ -41,9 +43,10 @@ public:
         checkCall();
         auto read = fitSubjectFrom(options_.file);
         if (!read) throw Ending{kUnreadable, read.error().text};
-        subject_ = std::move(*read);
+        subject_ = withInputsAsControls(std::move(*read));
         if (options_.gather) return gather();
-        const std::vector<Variation> variations = planned();
+        std::vector<Variation> variations = planned();
+        if (isPack(options_.file)) letReadFiles(subject_, variations, std::filesystem::absolute(options_.file).parent_path());
         const std::string ending = options_.format == "none" ? std::string() : "." + options_.format;
         checkNames(variations);
         if (options_.list) return list(variations);

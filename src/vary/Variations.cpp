@@ -32,6 +32,12 @@ Error wrongAxis(const std::string& text) {
     return {"vary.axis", fmt::format("'{}' does not say what varies. Write it as height=0.6:1.6:4 (from, to, how many) or kind=round,square.", text)};
 }
 
+/// Whether a column says what became of a variation, and not what it is. A control that has such a name is meant by it.
+bool ofIndex(const Loom& loom, const std::string& column) {
+    const auto among = [&](const auto& names) { return std::find(names.begin(), names.end(), column) != names.end(); };
+    return among(kIndexHead) || (among(kIndexFacts) && !loom.control(column));
+}
+
 /// From, to, how many.
 Result<std::vector<Json>> steps(const Control& control, const std::string& text) {
     const auto parts = parted(text, ':');
@@ -118,7 +124,7 @@ Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::
     std::set<std::string> seen;
     for (std::size_t c = 0; c < head.size(); ++c) {
         if (!seen.insert(head[c]).second) return Error{"vary.table", fmt::format("Column {} has the name '{}' for the second time.", c + 1, head[c])};
-        if (head[c] != "preset" && head[c] != "n" && head[c] != "file" && !loom.control(head[c]))
+        if (head[c] != "preset" && !ofIndex(loom, head[c]) && !loom.control(head[c]))
             return Error{"vary.table", fmt::format("Column {}: there is no control '{}'. Columns are ids of controls, or preset.", c + 1, head[c])};
     }
     if (rows->size() - 1 > kMostVariations) return tooManyVariations(double(rows->size() - 1));
@@ -129,7 +135,7 @@ Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::
         Variation one;
         for (std::size_t c = 0; c < cells.size(); ++c) {
             const std::string& cell = cells[c];
-            if (cell.empty() || head[c] == "n" || head[c] == "file") continue;
+            if (cell.empty() || ofIndex(loom, head[c])) continue;
             if (head[c] == "preset") {
                 if (!loom.preset(cell)) return Error{"vary.table", fmt::format("Row {}: there is no preset '{}'.", r, cell)};
                 one.preset = cell;

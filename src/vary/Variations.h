@@ -2,6 +2,7 @@
 // Which values of its controls a loom is varied over: a table, a grid, or numbers that cover the ranges evenly.
 #include "graph/Controls.h"
 
+#include <array>
 #include <functional>
 
 namespace seedloom {
@@ -26,8 +27,14 @@ Result<VaryAxis> varyAxis(const Loom& loom, const std::string& text);
 /// All combinations, the last axis fastest. Errors: `vary.count` above kMostVariations, with the number; `vary.axis` where a control stands in two.
 Result<std::vector<Variation>> variationsOfGrid(const std::vector<VaryAxis>& axes);
 
-/// The rows of a table: comma-separated values (RFC 4180), its first line the ids of controls, or `preset`. An empty cell leaves the default. Columns `n` and
-/// `file` are left out, so that an index can be varied again. Errors name line and column: `vary.table`, those of controlValueFromText(), `vary.count`.
+/// Columns of an index beside the controls, those before them and those behind.
+inline constexpr std::array<const char*, 2> kIndexHead{"n", "file"};
+inline constexpr std::array<const char*, 12> kIndexFacts{"ok",     "problem", "faces",  "triangles", "points", "size_x",
+                                                         "size_y", "size_z",  "volume", "closed",    "ms",     "digest"};
+
+/// The rows of a table: comma-separated values (RFC 4180), its first line the ids of controls, or `preset`. An empty cell leaves the default. Columns that an
+/// index has beside the controls are left out, so that it can be varied again. Errors name line and column: `vary.table`, those of controlValueFromText(),
+/// `vary.count`.
 Result<std::vector<Variation>> variationsFromTable(const Loom& loom, const std::string& text);
 
 /// So many settings of all controls with a range, choices, or yes and no, that cover them evenly from the first on: more of them never changes the first ones.

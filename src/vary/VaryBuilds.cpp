@@ -14,6 +14,11 @@ namespace seedloom {
 
 namespace {
 
+void addFile(Digester& to, const std::string& written, const FileSource& files, const std::filesystem::path& folder) {
+    const auto stamp = files.stamp(folder / written);
+    to.add(fmt::format("{}|{}|{}", written, stamp ? stamp->time : 0, stamp ? stamp->size : 0));
+}
+
 /// Of all that every variation is made from: the loom without the values that somebody has in use, its presets, and where its cards lie; the files that it
 /// names, its assets.
 Digest commonKey(const FitSubject& subject) {
@@ -25,8 +30,7 @@ Digest commonKey(const FitSubject& subject) {
     for (Node& node : plain.nodes) node.cell = {};
     digester.add(loomToText(plain));
     PathMove(plain, [&](const std::string& written) {
-        const auto stamp = subject.files->stamp(std::filesystem::path(subject.folder) / written);
-        digester.add(fmt::format("{}|{}|{}", written, stamp ? stamp->time : 0, stamp ? stamp->size : 0));
+        addFile(digester, written, *subject.files, subject.folder);
         return written;
     })(plain);
     if (subject.assets)
@@ -66,7 +70,15 @@ void describe(VaryRow& row, const Geometry& model) {
 }  // namespace
 
 VaryBuilds::VaryBuilds(const FitSubject& subject, std::size_t memoBytes, const std::atomic<bool>* cancel)
-    : cancel_(cancel), fit_(optionsOf(memoBytes, cancel)), builds_(subject, fit_), common_(commonKey(subject)) {}
+    : cancel_(cancel), fit_(optionsOf(memoBytes, cancel)), folder_(subject.folder), files_(subject.files), builds_(subject, fit_), common_(commonKey(subject)) {
+}
+
+void VaryBuilds::addFiles(Digester& to, const ControlValues& values) const {
+    for (const auto& [id, value] : values) {
+        const Control* control = loom().control(id);
+        if (control && control->type == "file" && value.is_string()) addFile(to, value.get<std::string>(), *files_, folder_);
+    }
+}
 
 Digest VaryBuilds::keyOf(const Variation& variation) const {
     Digester digester;
@@ -74,6 +86,8 @@ Digest VaryBuilds::keyOf(const Variation& variation) const {
     const auto textOf = [](const ControlValues& values) { return Json(values).dump(-1, ' ', false, Json::error_handler_t::replace); };
     const Preset* preset = loom().preset(variation.preset);
     digester.add(variation.preset + "|" + (preset ? textOf(preset->values) : std::string()) + "|" + textOf(variation.given));
+    if (preset) addFiles(digester, preset->values);
+    addFiles(digester, variation.given);
     return digester.finish();
 }
 

@@ -13,7 +13,7 @@ public:
     /// Without values in use.
     const Loom& loom() const { return builds_.loom(); }
 
-    /// Of all that a variation's model is made from: loom, files, assets, version of the program, its values.
+    /// Of all that a variation's model is made from: loom, files, assets, version of the program, its values and the files that these name.
     Digest keyOf(const Variation& variation) const;
 
     /// What is done with a model before it is gone. May throw Cancelled.
@@ -24,9 +24,12 @@ public:
 
 private:
     ControlValues valuesOf(const Variation& variation) const;
+    void addFiles(Digester& to, const ControlValues& values) const;
 
     const std::atomic<bool>* cancel_;
     FitOptions fit_;
+    std::filesystem::path folder_;
+    Files files_;
     TrialBuilds builds_;
     Digest common_;
 };

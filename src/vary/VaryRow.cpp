@@ -3,6 +3,7 @@
 #include "files/Csv.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <cmath>
 
@@ -55,9 +56,9 @@ std::optional<VaryRow> rowFromJson(const Json& json) {
 }
 
 std::string indexCsv(const Loom& loom, const std::vector<VaryRow>& rows) {
-    std::string out = "n,file";
+    std::string out = fmt::format("{}", fmt::join(kIndexHead, ","));
     for (const Control& control : loom.controls) out += "," + csvCell(control.id);
-    out += ",ok,problem,faces,triangles,points,size_x,size_y,size_z,volume,closed,ms,digest\n";
+    out += fmt::format(",{}\n", fmt::join(kIndexFacts, ","));
     const auto word = [](const Json& value) {
         if (value.is_string()) return value.get<std::string>();
         if (!value.is_array()) return value.dump();
@@ -85,6 +86,8 @@ std::string threeDigits(double value) { return std::abs(value) < 1000 ? fmt::for
 
 std::string shownValue(const Control& control, const Json& value) {
     std::string text = value.is_number_float() ? threeDigits(value.get<double>()) : value.is_string() ? value.get<std::string>() : value.dump();
+    if (control.type == "file" && !text.empty()) return std::filesystem::path(text).stem().string();
+    if (text.empty()) text = "–";
     if (value.is_boolean()) text = value.get<bool>() ? "yes" : "no";
     if (!control.unit.empty()) return text + " " + control.unit;
     return (control.label.empty() ? control.id : control.label) + " " + text;

@@ -32,7 +32,8 @@ std::optional<VaryRow> rowFromJson(const Json& json);
 /// digest. Numbers have all their digits.
 std::string indexCsv(const Loom& loom, const std::vector<VaryRow>& rows);
 
-/// A value as people read it: "1.27 m", or with the control's name where it has no unit: "Kind oak", "Open yes".
+/// A value as people read it: "1.27 m", or with the control's name where it has no unit: "Kind oak", "Open yes"; a file
+/// by its name without folder and ending.
 std::string shownValue(const Control& control, const Json& value);
 
 }  // namespace seedloom

@@ -360,6 +360,15 @@ void takeVary(MainWindow& window, const QString& folder, bool states = false) {
     shoot(QStringLiteral("vary-night"));
     setAppearance(ThemeName::linen, 1);
     window.rebuildInterface();
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/dune-boardwalk.loom"));
+    settle(window);
+    plan = {};
+    plan.controls = {{"way", How::values, {"way-over-the-crest.obj", "way-along-the-shore.obj", "way-to-the-lookout.obj"}, 0, 1, 1},
+                     {"width", How::steps, {}, 0.8, 2.4, 3}};
+    vary.sheet().setPlan(plan);
+    settleVary(vary);
+    vary.view()->choose(4);
+    shoot(QStringLiteral("vary-ways"));
     window.showWorkplace(QStringLiteral("build"));
 }
 

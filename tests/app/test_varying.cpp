@@ -458,6 +458,74 @@ private Q_SLOTS:
         QVERIFY(sheet().plan().empty() && sheet().stars().empty());
     }
 
+    void filesVaryWhatIsPluggedIn() {
+        QVERIFY(!writeFileAtomically(file(QStringLiteral("near.obj")).toStdString(), "v 0 0 0\nv 1 0 0\nl 1 2\n"));
+        QVERIFY(!writeFileAtomically(file(QStringLiteral("far.obj")).toStdString(), "v 0 0 0\nv 6 0 0\nl 1 2\n"));
+        const QString loom = file(QStringLiteral("asked.loom"));
+        QVERIFY(!writeFileAtomically(loom.toStdString(), R"({"seedloom": 1, "name": "Rail", "controls": [
+            {"id": "thick", "label": "Thick", "type": "number", "default": 0.1, "min": 0.05, "max": 0.5, "unit": "m"}],
+            "nodes": [{"id": "i", "op": "input_geometry", "cell": [0, 0], "label": "Line", "settings": {"name": "line", "kind": "curve"}},
+                      {"id": "s", "op": "sweep", "cell": [1, 0], "settings": {"form": "tube", "width": {"control": "thick"}}},
+                      {"id": "o", "op": "output", "cell": [2, 0]}],
+            "links": [["i", "s"], ["s", "o"]], "output": "o"})"));
+        openBeam(QStringLiteral("asked.loom"));
+        QVERIFY(vary().panel()->how("line"));
+        setHow("line", QStringLiteral("values"));
+        auto fields = vary().panel()->findChildren<QLineEdit*>();
+        const auto field =
+            std::find_if(fields.begin(), fields.end(), [](QLineEdit* one) { return one->accessibleName().contains(QLatin1String("Line (input)")); });
+        QVERIFY(field != fields.end());
+        (*field)->setFocus();
+        (*field)->selectAll();
+        QTest::keyClicks(*field, QStringLiteral("near.obj; far.obj; gone.obj"));
+        QTest::keyClick(*field, Qt::Key_Return);
+        QTRY_COMPARE(sheet().count(), std::size_t(3));
+        waitMade();
+        QVERIFY(sheet().row(0)->ok && sheet().row(1)->ok && !sheet().row(2)->ok);
+        QVERIFY(sheet().row(1)->size[0] > 5.9);
+        QVERIFY2(QString::fromStdString(sheet().row(2)->problem).contains(QLatin1String("gone.obj")), sheet().row(2)->problem.c_str());
+        // Used, it is the sample of the input; taken back, what was there is there again.
+        clickCell(1);
+        QTest::keyClick(view(), Qt::Key_Return);
+        QCOMPARE(Json(window_->document().loom().nodes[0].settings["sample"]), Json("far.obj"));
+        QVERIFY(window_->document().loom().controls.size() == 1 && window_->document().loom().values.empty());
+        run("undo");
+        QVERIFY(!window_->document().loom().nodes[0].settings.contains("sample"));
+        // A preset says what it can't hold.
+        QString said;
+        connect(&vary(), &Workplace::messageWanted, this, [&](const QString& text) { said = text; });
+        vary().keepAsPreset(QStringLiteral("Far"));
+        QVERIFY(said.contains(QLatin1String("no part of a preset")));
+        QVERIFY(window_->document().loom().preset("Far") && window_->document().loom().preset("Far")->values.empty());
+    }
+
+    void thousandsArePlannedBehindTheWindow() {
+        openBeam();
+        varyNine();
+        const Variation chosen = sheet().variation(4);
+        clickCell(4);
+        VaryPlan plan = sheet().plan();
+        plan.controls[0].steps = 40, plan.controls[1].steps = 100;
+        sheet().setPlan(plan);
+        // What stood there stands until the others are known.
+        QCOMPARE(sheet().count(), std::size_t(9));
+        QVERIFY(sheet().running() && sheet().row(4));
+        QTRY_COMPARE(sheet().count(), std::size_t(4000));
+        QVERIFY(sheet().variation(3999).given.at("long") == Json(2.0) && sheet().variation(3999).given.at("wide") == Json(0.5));
+        QCOMPARE(*sheet().find(sheet().variation(3999)), std::size_t(3999));
+        // The plan that comes last is the one that stays.
+        plan.controls[0].steps = 20;
+        sheet().setPlan(plan);
+        plan.controls[0].steps = plan.controls[1].steps = 3;
+        sheet().setPlan(plan);
+        QCOMPARE(sheet().count(), std::size_t(9));
+        QCOMPARE(sheet().variation(4), chosen);
+        QTest::qWait(300);
+        QCOMPARE(sheet().count(), std::size_t(9));
+        waitMade();
+        QVERIFY(sheet().row(4)->ok);
+    }
+
     void themeAndSizeLeaveItAsItIs() {
         openBeam();
         varyNine();

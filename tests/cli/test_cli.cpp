@@ -456,6 +456,23 @@ private Q_SLOTS:
         for (int i = 0; i < 4; ++i) QCOMPARE(first["rows"][i]["digest"], second["rows"][i]["digest"]);
     }
 
+    void filesVaryAnInput() {
+        const std::string asked = loom("asked.loom", R"({"seedloom": 1, "name": "Asked",
+            "nodes": [{"id": "i", "op": "input_geometry", "settings": {"name": "way", "kind": "curve"}},
+                      {"id": "s", "op": "sweep", "settings": {"form": "tube"}}, {"id": "o", "op": "output"}],
+            "links": [["i", "s"], ["s", "o"]], "output": "o"})");
+        QVERIFY(!writeFileAtomically(path("one.obj"), "v 0 0 0\nv 1 0 0\nl 1 2\n") && !writeFileAtomically(path("two.obj"), "v 0 0 0\nv 8 0 0\nl 1 2\n"));
+        const Json made = run({"vary", asked, "--out-dir", path("ways"), "--grid", "way=one.obj,two.obj,three.obj", "--format", "none", "--json"}).json();
+        QVERIFY(made["rows"][0]["ok"] == true && made["rows"][1]["ok"] == true && made["rows"][2]["ok"] == false && made["failed"] == 1);
+        QVERIFY(made["rows"][1]["size"][0].get<double>() > 7.9);
+        // An index can be varied again, and each line of a list names its file.
+        const Ran list = run({"vary", asked, "--out-dir", path("more"), "--table", path("ways/index.csv"), "--list"});
+        QCOMPARE(list.status, 0);
+        QVERIFY(list.out.find("--row 2") != std::string::npos && list.out.find("--set 'way=two.obj'") != std::string::npos);
+        QVERIFY(run({"vary", asked, "--out-dir", path("more"), "--grid", "way=two.obj", "--list"}).out.find("--set 'way=two.obj'") != std::string::npos);
+        QCOMPARE(run({"vary", asked, "--out-dir", path("more"), "--row", "1", "--set", "way=two.obj"}).status, 0);
+    }
+
     void callsOfVaryThatAreWrongAreSaid() {
         const std::string out = path("never");
         const auto status = [&](std::vector<std::string> more) {

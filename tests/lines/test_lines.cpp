@@ -1,8 +1,11 @@
 // Curves in numbers: lengths, distances and turns that each curve operator promises; letters, drawn lines and what is plugged in.
+#include "files/FileIo.h"
 #include "geometry/Digest.h"
 #include "geometry/Rows.h"
 #include "operators/curve/Chains.h"
 #include "support/Sound.h"
+
+#include <QtCore/QTemporaryDir>
 
 #include <cmath>
 #include <map>
@@ -388,6 +391,24 @@ private Q_SLOTS:
         const Geometry points = made("input_geometry", {{"kind", "points"}});
         QVERIFY(points.pointCount() > 0 && points.faceCount() == 0 && points.curveCount() == 0);
         QVERIFY(runOp("input_geometry", {{"sample", "/nowhere/at/all.obj"}}).failed);
+        // It is told where a file holds nothing of the kind.
+        const QTemporaryDir place;
+        const auto sampled = [&](const char* kind, std::string_view text) {
+            const std::string file = place.filePath("sample.obj").toStdString();
+            if (writeFileAtomically(file, text)) qFatal("not written");
+            return runOp("input_geometry", {{"sample", file}, {"kind", kind}});
+        };
+        constexpr const char *kLine = "v 0 0 0\nv 1 0 0\nl 1 2\n", *kFace = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", *kPoint = "v 0 0 0\n";
+        for (const auto& fits : {sampled("curve", kLine), sampled("mesh", kFace), sampled("points", kPoint), sampled("points", kFace)})
+            QVERIFY(!fits.failed && fits.notices.empty());
+        for (const auto& [kind, text, holds] : {std::tuple{"curve", kFace, "holds a mesh where curves"},
+                                                {"curve", kPoint, "holds points where curves"},
+                                                {"mesh", kLine, "holds curves where faces"},
+                                                {"points", "# none\n", "holds nothing where points"}}) {
+            const auto told = sampled(kind, text);
+            QVERIFY(!told.failed && told.notices.size() == 1 && told.notices.front().code == "input.kind" && told.notices.front().setting == "sample");
+            QVERIFY2(told.notices.front().text.find(holds) != std::string::npos, told.notices.front().text.c_str());
+        }
     }
 
     // ---- fill

@@ -134,6 +134,15 @@ private Q_SLOTS:
                              .c_str(),
                          "vary.count", "10001"),
                  QByteArray());
+        // An index is a table as well: what became of its rows is left out, but where a control is called so.
+        const std::string index = indexCsv(loom, {VaryRow{7, {}, {{"long", 0.75}, {"kind", "pine, old"}}}});
+        const auto again = variationsFromTable(loom, index);
+        QVERIFY2(bool(again), again ? "" : again.error().text.c_str());
+        QCOMPARE((*again)[0].given, (ControlValues{{"long", 0.75}, {"kind", "pine, old"}}));
+        Loom counted = loom;
+        counted.controls[2].id = "faces";
+        QCOMPARE((*variationsFromTable(counted, "faces,ms\n3,17\n"))[0].given, (ControlValues{{"faces", 3}}));
+        QCOMPARE(codeOf(variationsFromTable(loom, "long,mass\n1,2\n")), std::string("vary.table"));
         // What is written is read again.
         for (const char* text : {"plain", "a,b", "say \"x\"", "two\nlines", ""}) {
             const auto again = csvRows("h\n" + csvCell(text) + ",x\n");

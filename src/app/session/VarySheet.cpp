@@ -2,6 +2,7 @@
 
 #include "parallel/GiveWay.h"
 #include "publish/Trials.h"
+#include "vary/VariedInputs.h"
 #include "vary/VaryQueue.h"
 
 #include <QtCore/QStandardPaths>
@@ -16,7 +17,7 @@ namespace {
 constexpr std::size_t kMemoBytes = std::size_t(96) << 20;  // beside that of the windows; what is varied last shares most
 constexpr int kKeptUntilPruned = 1000;
 
-std::string textOf(const Variation& variation) { return variation.preset + '|' + Json(variation.given).dump(-1, ' ', false, Json::error_handler_t::replace); }
+constexpr double kPlannedAtOnce = 300;  // some milliseconds
 
 }  // namespace
 
@@ -34,38 +35,44 @@ struct VarySheet::Making {
 
     std::mutex mutex;
     int plan = 0;
-    std::vector<Variation> items;
+    std::shared_ptr<const PlannedVariations> planned;
+    std::shared_ptr<const std::vector<PlannedVariation>> behind;
     double yaw = 30, pitch = 18;
 };
 
-VarySheet::VarySheet(Document& document, QObject* parent) : QObject(parent), document_(document), items_(1) {
+VarySheet::VarySheet(Document& document, QObject* parent) : QObject(parent), document_(document) {
+    take(planned_);
     connect(&bell_, &Doorbell::rung, this, &VarySheet::takeTold);
 }
 
 VarySheet::~VarySheet() {
     if (making_) making_->stop = true;
-    background_.clear();
-    background_.wait();
+    for (Background* one : {&plans_, &background_}) {
+        one->clear();
+        one->wait();
+    }
 }
 
 QString VarySheet::cacheFolder() { return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/variations"); }
 
 FitSubject VarySheet::subject() const {
     FitSubject out;
-    out.loom = seen_;
+    out.loom = varied_;
     out.assets = assets_;
     out.folder = folder_;
     return out;
 }
 
 std::optional<std::size_t> VarySheet::find(const Variation& variation) const {
-    const auto it = places_.find(textOf(variation));
-    return it == places_.end() ? std::nullopt : std::optional(it->second);
+    const std::string text = textOf(variation);
+    if (const auto it = planned_->places.find(text); it != planned_->places.end()) return it->second;
+    const auto it = std::find_if(behind_->begin(), behind_->end(), [&](const PlannedVariation& one) { return one.text == text; });
+    return it == behind_->end() ? std::nullopt : std::optional(count() + std::size_t(it - behind_->begin()));
 }
 
 std::vector<const VaryRow*> VarySheet::rows() const {
     std::vector<const VaryRow*> out;
-    for (std::size_t i = 0; i < count_; ++i) out.push_back(row(i));
+    for (std::size_t i = 0; i < count(); ++i) out.push_back(row(i));
     return out;
 }
 
@@ -78,14 +85,14 @@ void VarySheet::setStarred(const Variation& variation, bool starred) {
     if (starred) stars_.push_back(variation);
     else stars_.erase(it);
     // What stands behind the plan's own ones is there for its star only.
-    if (!place || *place > count_) planNow();
+    if (!place || *place > count()) take(planned_);
     if (place) Q_EMIT itemChanged(*place);
     Q_EMIT starsChanged();
 }
 
 void VarySheet::setStars(std::vector<Variation> stars) {
     stars_ = std::move(stars);
-    planNow();
+    take(planned_);
     Q_EMIT starsChanged();
 }
 
@@ -100,45 +107,70 @@ void VarySheet::refresh() {
     const auto now = document_.snapshot();
     const bool rested = std::exchange(resting_, false);
     if (!rested && now == seen_ && folder == folder_ && document_.assets() == assets_) return;
-    const bool same = folder == folder_ && document_.assets() == assets_ && givesSameModels(*seen_, *now) && now->presets == seen_->presets;
-    seen_ = now, folder_ = folder, assets_ = document_.assets();
+    const auto varied = std::make_shared<const Loom>(withInputsAsControls(*now));
+    const bool same = folder == folder_ && document_.assets() == assets_ && givesSameModels(*varied_, *varied) && varied->presets == varied_->presets;
+    seen_ = now, varied_ = varied, folder_ = folder, assets_ = document_.assets();
     if (!same) {
         if (making_) making_->stop = true;
         making_ = nullptr;
-        places_.clear();
         for (Item& item : items_) item.row = nullptr, item.finished = item.working = false;
     }
     planNow();
 }
 
 void VarySheet::planNow() {
-    auto variations = variationsOf(plan_, *seen_);
-    problem_ = variations ? QString() : QString::fromStdString(variations.error().text);
-    std::vector<Variation> wanted;
-    if (variations) wanted = std::move(*variations);
-    count_ = wanted.size();
-    Variation now;
-    for (const auto& [id, value] : seen_->values) now.given[id] = value;
-    wanted.push_back(std::move(now));
-    std::unordered_map<std::string, Item> before;
-    for (Item& item : items_) before.try_emplace(textOf(item.variation), std::move(item));
-    items_.clear();
-    places_.clear();
-    const auto put = [&](Variation variation) {
-        std::string text = textOf(variation);
-        const auto known = before.find(text);
-        Item item = known == before.end() ? Item() : known->second;
-        item.variation = std::move(variation);
-        item.working = false;
-        places_.try_emplace(std::move(text), items_.size());
-        items_.push_back(std::move(item));
+    const auto count = plannedCount(plan_, *varied_);
+    ++planNumber_;
+    plans_.clear();
+    // Those that are too many are refused at once.
+    if (!count || *count <= kPlannedAtOnce || *count > double(kMostVariations)) {
+        planning_ = false;
+        return take(std::make_shared<const PlannedVariations>(plan_, *varied_));
+    }
+    planning_ = true;
+    plans_.start([this, plan = plan_, loom = varied_, number = planNumber_]() -> Background::Then {
+        auto planned = std::make_shared<const PlannedVariations>(plan, *loom);
+        return [this, planned = std::move(planned), number] {
+            if (number != planNumber_) return;
+            planning_ = false;
+            take(planned);
+        };
+    });
+    Q_EMIT progressed();
+}
+
+void VarySheet::take(std::shared_ptr<const PlannedVariations> next) {
+    const auto before = std::exchange(planned_, std::move(next));
+    const auto behindBefore = std::exchange(behind_, nullptr);
+    const auto itemsBefore = std::exchange(items_, {});
+    const auto known = [&](const std::string& text) -> Item {
+        std::size_t at = 0;
+        if (const auto it = before->places.find(text); it != before->places.end()) at = it->second;
+        else
+            for (at = before->all.size(); at < itemsBefore.size() && (*behindBefore)[at - before->all.size()].text != text;) ++at;
+        Item out = at < itemsBefore.size() ? itemsBefore[at] : Item();
+        out.working = false;
+        return out;
     };
-    for (Variation& one : wanted) put(std::move(one));
+    std::vector<PlannedVariation> behind;
+    const auto add = [&](Variation variation) {
+        std::string text = textOf(variation);
+        behind.push_back({std::move(variation), std::move(text)});
+    };
+    Variation now;
+    for (const auto& [id, value] : varied_->values) now.given[id] = value;
+    add(std::move(now));
+    behind_ = std::make_shared<const std::vector<PlannedVariation>>(behind);
     for (const Variation& star : stars_)
-        if (!find(star)) put(star);
-    left_ = 0;
-    for (const Item& item : items_) left_ += std::size_t(!item.finished);
+        if (!find(star)) add(star);
+    behind_ = std::make_shared<const std::vector<PlannedVariation>>(std::move(behind));
+    items_.reserve(count() + behind_->size());
+    for (const auto* list : {&planned_->all, behind_.get()})
+        for (const PlannedVariation& one : *list) items_.push_back(known(one.text));
+    left_ = std::size_t(std::count_if(items_.begin(), items_.end(), [](const Item& item) { return !item.finished; }));
     inView_.clear();
+    // Thousands of values take a while to forget.
+    if (before->all.size() > kPlannedAtOnce && before != planned_) plans_.start([before]() -> Background::Then { return {}; });
     Q_EMIT planned();
     begin();
 }
@@ -156,8 +188,7 @@ void VarySheet::begin() {
     {
         const std::lock_guard lock(making_->mutex);
         ++making_->plan;
-        making_->items.clear();
-        for (const Item& item : items_) making_->items.push_back(item.variation);
+        making_->planned = planned_, making_->behind = behind_;
         making_->yaw = yaw_, making_->pitch = pitch_;
         making_->queue.fill(waiting);
         making_->queue.look(inView_);
@@ -212,7 +243,8 @@ void VarySheet::makeOne(Making& making, std::size_t item, int plan) {
     {
         const std::lock_guard lock(making.mutex);
         if (plan != making.plan) return;
-        row.variation = making.items[item];
+        const std::size_t count = making.planned->all.size();
+        row.variation = (item < count ? making.planned->all[item] : (*making.behind)[item - count]).variation;
         yaw = making.yaw, pitch = making.pitch;
     }
     row.number = item + 1;
@@ -290,11 +322,11 @@ void VarySheet::goOn() {
 }
 
 std::size_t VarySheet::doneCount() const {
-    return std::size_t(std::count_if(items_.begin(), items_.begin() + std::ptrdiff_t(count_), [](const Item& item) { return item.finished; }));
+    return std::size_t(std::count_if(items_.begin(), items_.begin() + std::ptrdiff_t(count()), [](const Item& item) { return item.finished; }));
 }
 
 std::size_t VarySheet::failedCount() const {
-    return std::size_t(std::count_if(items_.begin(), items_.begin() + std::ptrdiff_t(count_), [](const Item& item) { return item.row && !item.row->ok; }));
+    return std::size_t(std::count_if(items_.begin(), items_.begin() + std::ptrdiff_t(count()), [](const Item& item) { return item.row && !item.row->ok; }));
 }
 
 std::optional<double> VarySheet::remainingMs() const {

@@ -2,9 +2,9 @@
 // The variations of a document that somebody looks at: which they are, what is known of each, and their making behind the interface.
 #include "app/session/Background.h"
 #include "app/session/Document.h"
+#include "app/session/PlannedVariations.h"
 #include "vary/VaryBuilds.h"
 #include "vary/VaryCache.h"
-#include "vary/VaryPlan.h"
 
 #include <QtCore/QElapsedTimer>
 #include <QtCore/QTimer>
@@ -22,18 +22,18 @@ public:
     ~VarySheet() override;
 
     const VaryPlan& plan() const { return plan_; }
-    /// Plans anew, and makes what is not there; what is the same stays.
+    /// Plans anew, and makes what is not there; what is the same stays. Many are planned behind the interface: until planned() comes the old ones stand.
     void setPlan(VaryPlan plan);
     /// The document as it is now; nothing happens where it gives the same variations as before.
     void refresh();
     /// Why there are no variations; empty where there are, or where nothing is to vary.
-    const QString& problem() const { return problem_; }
+    QString problem() const { return QString::fromStdString(planned_->problem); }
 
     /// Variations of the plan, in its order; behind them the loom as it is in use, then those that are starred and not of the plan.
-    std::size_t count() const { return count_; }
-    std::size_t inUse() const { return count_; }
+    std::size_t count() const { return planned_->all.size(); }
+    std::size_t inUse() const { return count(); }
     std::size_t all() const { return items_.size(); }
-    const Variation& variation(std::size_t i) const { return items_[i].variation; }
+    const Variation& variation(std::size_t i) const { return at(i).variation; }
     std::optional<std::size_t> find(const Variation& variation) const;
     /// Null where it is not made yet, or was made of an earlier state of the document.
     const VaryRow* row(std::size_t i) const { return items_[i].row.get(); }
@@ -41,8 +41,8 @@ public:
     bool working(std::size_t i) const { return items_[i].working; }
     /// The file of its picture; that of an earlier state while a newer one is made.
     QString pictureFile(std::size_t i) const { return items_[i].picture; }
-    /// The document that the rows are of.
-    const Loom& loom() const { return *seen_; }
+    /// What is varied: the document that the rows are of, with its inputs as controls.
+    const Loom& loom() const { return *varied_; }
     /// What builds it.
     FitSubject subject() const;
 
@@ -64,7 +64,7 @@ public:
     /// Makes nothing until refresh(): nobody looks.
     void rest();
     bool stopped() const { return stopped_; }
-    bool running() const { return !stopped_ && !resting_ && left_ > 0; }
+    bool running() const { return !stopped_ && !resting_ && (left_ > 0 || planning_); }
     std::size_t doneCount() const;
     std::size_t failedCount() const;
     /// Nothing where that is not known yet.
@@ -83,7 +83,6 @@ Q_SIGNALS:
 
 private:
     struct Item {
-        Variation variation;
         std::shared_ptr<const VaryRow> row;
         QString picture;
         bool working = false, finished = false;
@@ -96,7 +95,10 @@ private:
         std::shared_ptr<const VaryRow> row;  ///< null: it was begun
     };
 
+    const PlannedVariation& at(std::size_t i) const { return i < count() ? planned_->all[i] : (*behind_)[i - count()]; }
     void planNow();
+    /// Puts others in the place of those that stand; what is known of equal ones stays.
+    void take(std::shared_ptr<const PlannedVariations> next);
     void begin();
     void run(const std::shared_ptr<Making>& making);
     void makeOne(Making& making, std::size_t item, int plan);
@@ -104,12 +106,15 @@ private:
 
     Document& document_;
     VaryPlan plan_;
-    QString problem_;
-    std::vector<Item> items_;
-    std::map<std::string, std::size_t> places_;  ///< by the variation's text
-    std::size_t count_ = 0, left_ = 0;
+    std::shared_ptr<const PlannedVariations> planned_ = std::make_shared<const PlannedVariations>();
+    std::shared_ptr<const std::vector<PlannedVariation>> behind_;  ///< in use, and starred ones that are not of the plan
+    std::vector<Item> items_;                                      ///< of both
+    std::size_t left_ = 0;
+    bool planning_ = false;
+    int planNumber_ = 0;
     std::vector<Variation> stars_;
-    std::shared_ptr<const Loom> seen_ = std::make_shared<const Loom>();
+    std::shared_ptr<const Loom> seen_;  ///< the document
+    std::shared_ptr<const Loom> varied_ = std::make_shared<const Loom>();
     std::string folder_;
     Assets assets_;
     double yaw_ = 30, pitch_ = 18;
@@ -121,7 +126,7 @@ private:
     std::mutex mutex_;
     std::vector<Told> told_;
     Doorbell bell_;
-    Background background_;  ///< last: it waits for what uses the others
+    Background plans_, background_;  ///< last: they wait for what uses the others
 };
 
 }  // namespace seedloom::app

@@ -257,7 +257,9 @@ QWidget* VaryPanel::makeList(const Control& control, const VariedControl& varied
     auto* field = new QLineEdit(QString::fromStdString(valuesText(varied.values)), row);
     field->setFont(numberFont(12));
     field->setAccessibleName(tr("Values of %1").arg(nameOf(control)));
-    field->setToolTip(tr("Values with semicolons between them: 0.2; 0.6; 1"));
+    field->setToolTip(control.type == "file" ? tr("Files with semicolons between them, from the folder of the loom")
+                                             : tr("Values with semicolons between them: 0.2; 0.6; 1"));
+    field->setCursorPosition(0);
     connect(field, &QLineEdit::editingFinished, this, [this, field, control] {
         auto values = valuesFromText(control, field->text().toStdString());
         // What can't be read stays as it was typed, and says why.

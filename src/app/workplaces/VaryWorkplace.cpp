@@ -1,11 +1,12 @@
 #include "app/workplaces/VaryWorkplace.h"
 
 #include "app/look/Texts.h"
+#include "app/look/Theme.h"
 #include "app/session/VaryMemory.h"
 #include "app/vary/FactList.h"
 #include "app/vary/VaryPanel.h"
 #include "app/vary/VaryView.h"
-#include "graph/Edit.h"
+#include "vary/VariedInputs.h"
 #include "vary/VaryFacts.h"
 
 #include <QtCore/QStandardPaths>
@@ -220,7 +221,7 @@ void VaryWorkplace::documentChanged() {
 
 void VaryWorkplace::showPlan() {
     if (!panel_) return;
-    panel_->show(document_.snapshot(), sheet_.plan(), QString::fromStdString(document_.file().parent_path().string()));
+    panel_->show(sheet_.subject().loom, sheet_.plan(), QString::fromStdString(document_.file().parent_path().string()));
     panel_->setProblem(sheet_.problem());
     middle_->setCurrentIndex(sheet_.plan().empty() ? 1 : 0);
     bar_->setVisible(!sheet_.plan().empty());
@@ -377,7 +378,7 @@ void VaryWorkplace::fillCompare() {
 
 void VaryWorkplace::useShown() {
     if (!shown_) return;
-    Edit edit = applyPreset(document_.loom(), presetOf(document_.loom(), *shown_, "variation"));
+    Edit edit = useVaried(document_.loom(), presetOf(sheet_.loom(), *shown_, {}).values);
     edit.label = tr("Use the values of a variation").toStdString();
     document_.apply(edit);
 }
@@ -385,10 +386,12 @@ void VaryWorkplace::useShown() {
 void VaryWorkplace::keepAsPreset(const QString& name) {
     const QString plain = name.trimmed();
     if (!shown_ || plain.isEmpty()) return;
-    document_.apply(keepPreset(document_.loom(), presetOf(document_.loom(), *shown_, plain.toStdString())));
+    const Preset all = presetOf(sheet_.loom(), *shown_, plain.toStdString()), kept = presetOf(document_.loom(), *shown_, all.name);
+    document_.apply(keepPreset(document_.loom(), kept));
     presetName_->hide();
     view_->setFocus();
-    Q_EMIT messageWanted(tr("Kept as the preset %1.").arg(plain));
+    const bool whole = all.values.size() == kept.values.size();
+    Q_EMIT messageWanted(tr("Kept as the preset %1.").arg(plain) + (whole ? QString() : tr(" What is plugged in is no part of a preset: Use puts it in.")));
 }
 
 void VaryWorkplace::fillArrangement() {
