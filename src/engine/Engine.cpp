@@ -7,7 +7,7 @@
 
 namespace seedloom {
 
-Engine::Engine(EngineOptions options) : memo_(options.memoBytes) {
+Engine::Engine(EngineOptions options) : memo_(options.memoBytes), frames_(options.frameBytes) {
     for (int i = 0; i < std::max(options.workers, 1); ++i) threads_.emplace_back([this] { work(); });
 }
 

@@ -14,7 +14,8 @@ enum class Priority : unsigned char { hand, background };
 
 struct EngineOptions {
     std::size_t memoBytes = std::size_t(2) << 30;
-    int workers = 2;  ///< rebuilds at the same time, each parallel inside; at least 1
+    std::size_t frameBytes = std::size_t(1) << 30;  ///< of frames that follow from each other, beside the memo
+    int workers = 2;                                ///< rebuilds at the same time, each parallel inside; at least 1
 };
 
 /// Never throws out of a build, and never ends the program: what a step throws is a notice of its node, and what can't be told so stands in
@@ -25,8 +26,11 @@ public:
     /// Precondition: no client is left.
     ~Engine();
 
-    /// Builds on the calling thread.
-    RebuildResult build(const RebuildRequest& request) { return rebuild(request, memo_); }
+    /// Builds on the calling thread. Frames are kept for all builds, where the request brings no place for them.
+    RebuildResult build(RebuildRequest request) {
+        if (!request.frames) request.frames = &frames_;
+        return rebuild(request, memo_);
+    }
     Memo& memo() { return memo_; }
 
     /// Called on threads of the engine; must be quick. `generation` is what request() returned.
@@ -72,6 +76,7 @@ private:
     void run(Client& client, Client::Job job);
 
     Memo memo_;
+    FrameCache frames_;
     std::mutex mutex_;
     std::condition_variable wake_, ended_;
     std::list<Client*> clients_;

@@ -179,6 +179,14 @@ void noteFormula(StepUses& uses, const std::string& text) { noteNames(uses, pars
 
 static Json notedOf(const Node& node) { return node.op == kAsset ? node.extra.value(kAsset, Json()) : Json(); }
 
+/// Whether what a step with state gives depends on the frame all around: not where one frame is kept.
+static bool followsFrames(const NodePlan& plan) {
+    if (plan.spec->frameSetting.empty()) return true;
+    const auto it = plan.settings->find(plan.spec->frameSetting);
+    const auto* fixed = it == plan.settings->end() ? nullptr : std::get_if<FixedSource>(&it->second);
+    return !fixed || !fixed->value.is_number() || fixed->value.get<double>() < 0;
+}
+
 static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& path, const Assets& assets) {
     NodePlan plan;
     plan.settings = std::make_shared<const SettingSources>();
@@ -194,13 +202,20 @@ static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& pa
         plan.problems.push_back(problem(NoticeLevel::error, "operator.unknown",
                                         fmt::format("This version has no operator '{}'. The node is kept as it is; its first input passes through.", node.op)));
     }
-    plan.uses.time |= spec && spec->hasState();
+    plan.uses.time |= spec && spec->hasState() && followsFrames(plan);
     if (node.op == kInputGeometry) plan.uses.plugged.insert(pluggedNameOf(node));
     Digester digester;
     digester.add(digestOf(plan, spec));
     if (plan.inside && isContainer(node.op)) addInside(plan, plans, path + node.id + "/", digester);
     digester.add(std::string_view(plan.inside.problem));
     plan.digest = digester.finish();
+    if (spec && !spec->frameSetting.empty() && node.settings.contains(spec->frameSetting)) {
+        Node bare = node;
+        Json written = node.settings;
+        written.erase(spec->frameSetting);
+        bare.settings = std::move(written);
+        plan.frames = std::make_shared<const NodePlan>(planOf(bare, plans, path, assets));
+    }
     return plan;
 }
 

@@ -40,6 +40,8 @@ struct NodePlan {
     std::vector<Notice> problems;                    ///< settings that can't be read or do not exist
     StepUses uses;                                   ///< of what is inside as well
     Digest digest;                                   ///< of operator, version, settings, and all that is inside
+    /// The same without the setting that says which frame is the result: what its frames are remembered by. Null where nothing is written there.
+    std::shared_ptr<const NodePlan> frames;
 };
 
 /// A value as it would be written.

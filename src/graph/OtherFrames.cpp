@@ -1,6 +1,8 @@
 #include "graph/OtherFrames.h"
 
+#include "geometry/Bake.h"
 #include "graph/StepRun.h"
+#include "operators/OperatorCall.h"
 
 #include <chrono>
 
@@ -53,7 +55,7 @@ std::vector<NodeReport> OtherFrames::keysOfFeeds(const Step& step, int frame, co
     for (std::size_t i : upstream(step)) {
         const Step& feeder = steps_[i];
         const bool state = feeder.spec() && feeder.spec()->hasState() && !feeder.node->skipped;
-        out[i].key = state ? keyAt(feeder, frame, reports) : keyOf(feeder, readsOf(feeder, run), run.limits, out);
+        out[i].key = state ? keyAt(feeder, shownFrame(feeder, run), reports) : keyOf(feeder, readsOf(feeder, run), run.limits, out);
     }
     return out;
 }
@@ -65,10 +67,13 @@ StepKey OtherFrames::keyAt(const Step& step, int frame, const std::vector<NodeRe
         chain = chains_[&step];
     }
     if (frame < int(chain.size())) return chain[std::size_t(frame)];
+    // Which of its frames is the result makes none of them another.
+    Step plain = step;
+    if (step.plan->frames) plain.plan = step.plan->frames;
     while (int(chain.size()) <= frame) {
         const int next = int(chain.size());
         const Surroundings run = at(next);
-        const StepKey own = keyOf(step, readsOf(step, run), run.limits, step.timedFeeds ? keysOfFeeds(step, next, reports) : reports);
+        const StepKey own = keyOf(plain, readsOf(plain, run), run.limits, step.timedFeeds ? keysOfFeeds(step, next, reports) : reports);
         chain.push_back(chain.empty() ? own : chained(chain.back(), own));
     }
     const StepKey out = chain.back();
@@ -99,7 +104,7 @@ namespace {
 class FrameRun {
 public:
     FrameRun(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report)
-        : step_(step), reports_(reports), run_(run), report_(report), last_(frameOf(run.frame)) {}
+        : step_(step), reports_(reports), run_(run), report_(report), last_(shownFrame(step, run)) {}
 
     KeptFrame run(const std::function<void()>& onStart) {
         if (auto kept = run_.frames->find(report_.key)) {
@@ -131,7 +136,7 @@ private:
         const auto make = [&](OperatorCall& call) {
             const OperatorSpec& spec = *step_.spec();
             state = std::make_shared<const FrameState>(frame == 0 ? spec.start(call) : spec.advance(call, *before.state));
-            return state->geometry;
+            return state->geometry;  // none where frames are made only when they are seen
         };
         const bool follows = frame == 0 || before.state;
         NodeOutcome made = follows ? outcomeOfFrame(step_, run_.others->feedsAt(step_, frame, reports_), run_.others->at(frame), make) : *before.outcome;
@@ -149,10 +154,57 @@ private:
 
 }  // namespace
 
+namespace {
+
+/// What the frame looks like, with all that was told when it was computed.
+std::shared_ptr<const NodeOutcome> shown(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const KeptFrame& frame) {
+    const int number = shownFrame(step, run);
+    const auto make = [&](OperatorCall& call) { return step.spec()->show(call, *frame.state); };
+    NodeOutcome made = outcomeOfFrame(step, run.others->feedsAt(step, number, reports), run.others->at(number), make);
+    if (made.failed) return std::make_shared<const NodeOutcome>(std::move(made));
+    auto out = std::make_shared<NodeOutcome>(*frame.outcome);
+    out->geometry = std::move(made.geometry);
+    out->faces = facesWithCopies(out->geometry);
+    return out;
+}
+
+}  // namespace
+
+int heldFrame(const Step& step, const Surroundings& run) {
+    const OperatorSpec& spec = *step.spec();
+    if (spec.frameSetting.empty()) return -1;
+    OperatorInput input;
+    input.settings = step.plan->settings;
+    input.time = run.time, input.frame = run.frame;
+    input.controls = *run.controls;
+    input.words = run.words;
+    try {
+        return OperatorCall(spec, input, RunContext()).integer(spec.frameSetting);
+    } catch (const OperatorFailure&) {
+        return -1;  // told where the operator reads it
+    }
+}
+
+int shownFrame(const Step& step, const Surroundings& run) {
+    const int held = heldFrame(step, run);
+    return held >= 0 ? std::min(held, kMostFrames) : frameOf(run.frame);
+}
+
 void runFrames(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart) {
-    report.key = run.others->keyAt(step, frameOf(run.frame), reports);
+    report.key = run.others->keyAt(step, shownFrame(step, run), reports);
+    const bool seen = step.spec()->show != nullptr;
+    if (seen) report.outcome = run.memo->find(report.key);
+    if (seen && report.outcome) {
+        report.remembered = true;
+        return;
+    }
     const auto start = std::chrono::steady_clock::now();
-    report.outcome = FrameRun(step, reports, run, report).run(onStart).outcome;
+    const KeptFrame frame = FrameRun(step, reports, run, report).run(onStart);
+    report.outcome = frame.outcome;
+    if (seen && frame.state) {
+        report.outcome = shown(step, reports, run, frame);
+        run.memo->store(report.key, report.outcome);
+    }
     if (!report.remembered) report.ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
 }
 

@@ -29,7 +29,12 @@ private:
     std::map<const Step*, std::vector<StepKey>> chains_;
 };
 
-/// The frame of a step with state that `run` is at; computed from the last one that is kept, and every frame on the way is kept. Fills the report as runStep
+/// The frame that a step with state keeps as its result; below 0 where it follows the frame all around.
+int heldFrame(const Step& step, const Surroundings& run);
+/// The frame that it shows.
+int shownFrame(const Step& step, const Surroundings& run);
+
+/// The frame of a step with state that is shown; computed from the last one that is kept, and every frame on the way is kept. Fills the report as runStep
 /// does. Throws Cancelled; what was finished by then stays.
 void runFrames(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart);
 

@@ -88,13 +88,14 @@ NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, c
         out = runContainer(step, inputOf(step, reports, run), run, key, progress);
     } else if (const Geometry* around = fromAround(node, run)) {
         out.geometry = *around;
-    } else if (step.spec()->hasState() && !make) {
+    } else if (step.spec()->hasState() && !make && heldFrame(step, run) < 0) {
         out.failed = true;
-        out.notices.push_back({NoticeLevel::error,
-                               "state.inside",
-                               fmt::format("{} builds on its earlier frames, which steps inside of a container have not. Put it outside.", step.spec()->label),
-                               {},
-                               {}});
+        out.notices.push_back(
+            {NoticeLevel::error,
+             "state.inside",
+             fmt::format("{} builds on its earlier frames, which steps inside of a container have not. Put it outside, or keep a frame.", step.spec()->label),
+             {},
+             {}});
     } else {
         const RunContext context(run.cancel, run.limits, progress);
         OperatorOutcome made = runOperator(*step.spec(), inputOf(step, reports, run), context, make);
@@ -145,7 +146,7 @@ bool isWatched(const Step& step, const Surroundings& run) {
 }  // namespace
 
 StepKey stepKey(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run) {
-    if (hasFrames(step, run)) return run.others->keyAt(step, int(std::max(run.frame, 0.0)), reports);
+    if (hasFrames(step, run)) return run.others->keyAt(step, shownFrame(step, run), reports);
     return keyOf(step, readsOf(step, run), run.limits, reports);
 }
 

@@ -330,6 +330,18 @@ bool nothingCameIn(const OperatorInput& input, const Notice& error) {
 
 }  // namespace
 
+/// Frames one after the other with what is plugged in now: to the one that is kept, or that it is all around.
+static Geometry straightThrough(const OperatorSpec& spec, OperatorCall& call, double around) {
+    const int held = spec.frameSetting.empty() ? -1 : call.integer(spec.frameSetting);
+    const int last = held >= 0 ? held : int(std::clamp(around, 0.0, 1e6));
+    FrameState at = spec.start(call);
+    for (int frame = 1; frame <= last; ++frame) {
+        call.run().poll();
+        at = spec.advance(call, at);
+    }
+    return spec.show ? spec.show(call, at) : at.geometry;
+}
+
 OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run, const std::function<Geometry(OperatorCall&)>& make) {
     OperatorCall call(spec, input, run);
     OperatorOutcome out;
@@ -347,7 +359,7 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
                 call.offer(missingInputFix(spec, input, p));
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
             }
-        out.geometry = make ? make(call) : spec.compute(call);
+        out.geometry = make ? make(call) : spec.compute ? spec.compute(call) : straightThrough(spec, call, input.frame);
         out.others = call.takeOthers();
         if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies()) {
             call.offer(bakeBefore());

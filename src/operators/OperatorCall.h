@@ -141,7 +141,8 @@ struct OperatorOutcome {
 
 /// Runs an operator. Whatever goes wrong, short of cancellation (which throws Cancelled), becomes an error notice and the
 /// first input passes through.
-/// `make` is called in the place of the operator's own computation where it is given.
+/// `make` is called in the place of the operator's own computation where it is given. One with state is computed from its frame 0 on, with what is plugged
+/// in now at every frame.
 OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input, const RunContext& run,
                             const std::function<Geometry(OperatorCall&)>& make = {});
 

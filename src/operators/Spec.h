@@ -123,6 +123,11 @@ struct OperatorSpec {
     /// Of an operator whose frames follow from each other, instead of `compute`: frame 0 (and all before it), and a frame from the one before.
     FrameState (*start)(OperatorCall& call) = nullptr;
     FrameState (*advance)(OperatorCall& call, const FrameState& before) = nullptr;
+    /// What a frame looks like, where its state is less than that: then `start` and `advance` leave their geometry empty, and only frames that are seen are
+    /// made.
+    Geometry (*show)(OperatorCall& call, const FrameState& state) = nullptr;
+    /// A whole number that says which frame is the result, whatever the frame is all around; below 0, or where there is no such setting: that one.
+    std::string frameSetting;
     bool hasState() const { return advance != nullptr; }
     /// What shows it, with itself in it; without a kind: what sampleOf makes of it.
     SampleStep sample;

@@ -1,6 +1,7 @@
 // Takes the pictures in docs/screenshots from the demo data. Run by scripts/screenshots under its own display.
 #include "app/data/CheckupDrawer.h"
 #include "app/data/DataDrawer.h"
+#include "app/data/TimeDrawer.h"
 #include "app/library/LibraryDrawer.h"
 #include "app/settings/ControlsPanel.h"
 #include "app/settings/SettingsPanel.h"
@@ -139,7 +140,7 @@ void takeDome(MainWindow& window) {
     window.weave()->pin({});
 }
 
-/// Copies: a rock whose density is painted, with a copy picked, and a heap whose materials are chosen by chance.
+/// Copies: a rock whose density is painted, and a heap whose materials are chosen by chance.
 void takeScatter(MainWindow& window, const QString& folder) {
     window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/crusted-rock.loom"));
     settle(window);
@@ -148,12 +149,6 @@ void takeScatter(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->tools()->setShading(seedloom::Shading::clay);
     window.stage()->frameAll();
-    StageCamera near = window.stage()->camera();
-    near.distance *= 0.5;
-    window.stage()->setCamera(near);
-    window.stage()->picked(true, seedloom::Element::copy, 57, false);
-    take(window, folder, QStringLiteral("rock"));
-    window.stage()->setMarks({});
     window.weave()->pin({});
     window.weave()->choose("points");
     settle(window);
@@ -175,6 +170,22 @@ void apart(MainWindow& window, double amount) {
     settle(window);
     window.stage()->frameAll();
     settle(window);
+}
+
+/// What fell: the breakwater at rest, with its frames.
+void takeFalling(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/tumbled-breakwater.loom"));
+    settle(window);
+    window.weave()->pin("out");
+    window.weave()->choose("settled");
+    window.showDrawer(QStringLiteral("time"));
+    window.time()->setRange(0, 120);
+    window.time()->setFrame(100);
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("settle"));
+    window.weave()->pin({});
+    window.showDrawer({});
 }
 
 /// Broken things: the sea wall, with what cut it, and the urchin's shell apart.
@@ -507,6 +518,10 @@ int main(int argc, char** argv) {
         takeBreaking(window, folder);
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--falling"))) {
+        takeFalling(window, folder);
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--scatter"))) {
         takeScatter(window, folder);
         return 0;
@@ -526,6 +541,7 @@ int main(int argc, char** argv) {
     takeInside(window, folder);
     takeScatter(window, folder);
     takeBreaking(window, folder);
+    takeFalling(window, folder);
     takePublishing(window, folder);
     takeLibrary(window, folder);
     takeVary(window, folder);

@@ -10,8 +10,10 @@
 #include "app/settings/SettingsPanel.h"
 #include "app/stage/Stage.h"
 #include "app/stage/StageTools.h"
+#include "app/weave/Weave.h"
 #include "app/widgets/Slider.h"
 #include "geometry/Checkup.h"
+#include "geometry/Measures.h"
 
 #include <QtGui/QClipboard>
 #include <QtWidgets/QHeaderView>
@@ -402,6 +404,52 @@ private Q_SLOTS:
         time->play(true);
         QTRY_VERIFY_WITH_TIMEOUT(!time->playing(), 10000);
         QCOMPARE(time->frame(), 3.0);
+    }
+
+    /// What falls: a frame is kept, let go again, and the one at which all rests is found.
+    void aFrameOfWhatFallsIsKept() {
+        std::string fall;
+        document().apply(addNodeAfter(loom(), "transform", "soften", &fall));
+        document().apply(setSetting(loom(), fall, "move", {0, 1, 0}));
+        window_->showDrawer("time");
+        TimeDrawer* time = window_->time();
+        QVERIFY(!time->keepButton()->isVisible() && !time->restButton()->isVisible());
+        std::string settle;
+        document().apply(addNodeAfter(loom(), "settle", fall, &settle));
+        document().apply(setSetting(loom(), settle, "frames", 90));
+        window_->weave()->choose(settle);
+        QVERIFY(time->keepButton()->isVisible() && time->restButton()->isVisible());
+        const auto kept = [&] { return loom().node(settle)->settings.value("at_frame", -1); };
+        time->setRange(0, 90);
+        time->setFrame(6);
+        waitFresh();
+        QVERIFY(time->kept().size() > 6 && time->kept()[6] && !time->kept()[20]);
+        const auto lowest = [&] { return boundsOf(window_->rebuilds().outcome(settle)->geometry).min.y; };
+        const float falling = lowest();
+        QVERIFY(falling > 0.2f);
+        QTest::mouseClick(time->keepButton(), Qt::LeftButton);
+        QCOMPARE(kept(), 6);
+        QCOMPARE(time->keepButton()->text(), QStringLiteral("Follow the frames"));
+        time->setFrame(40);
+        waitFresh();
+        QCOMPARE(lowest(), falling);
+        run("undo");
+        QCOMPARE(kept(), -1);
+        QCOMPARE(time->keepButton()->text(), QStringLiteral("Keep this frame"));
+        QTest::mouseClick(time->restButton(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(kept() >= 0, 60000);
+        waitFresh();
+        QVERIFY(kept() > 20 && kept() < 90);
+        QCOMPARE(time->frame(), double(kept()));
+        QVERIFY(std::abs(lowest()) < 0.02f);
+        QTest::mouseClick(time->keepButton(), Qt::LeftButton);
+        QCOMPARE(kept(), -1);
+        // Too few frames to come to rest: it is said, and nothing changes.
+        document().apply(setSetting(loom(), settle, "frames", 10));
+        QTest::mouseClick(time->restButton(), Qt::LeftButton);
+        QTRY_COMPARE_WITH_TIMEOUT(time->frame(), 10.0, 10000);
+        waitFresh();
+        QCOMPARE(kept(), -1);
     }
 };
 

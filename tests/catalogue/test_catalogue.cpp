@@ -154,7 +154,7 @@ private Q_SLOTS:
             QVERIFY2(spec.sentence.size() > 20 && spec.sentence.back() == '.', spec.id.c_str());
             QVERIFY2(spec.help.size() > 20 && spec.help.back() == '.', spec.id.c_str());
             QVERIFY2(!spec.synonyms.empty(), spec.id.c_str());
-            QVERIFY(spec.compute);
+            QVERIFY(spec.compute || (spec.start && spec.advance));
             QVERIFY(!spec.outputs.empty());
             QCOMPARE(findOperator(spec.id), &spec);
         }
@@ -222,6 +222,7 @@ private Q_SLOTS:
                     Json settings = Json::object();
                     for (const SettingSpec& s : spec.settings)
                         if (run > 0 && random() % 2) settings[s.id] = randomValue(s, random);
+                    if (!spec.frameSetting.empty()) settings[spec.frameSetting] = int(random() % 6);  // many frames tell no more
                     const std::string at = spec.id + " on " + name + " with " + settings.dump() + ", seed " + std::to_string(seed);
                     OperatorInput input = inputFor(spec, settings, {geometry});
                     for (std::size_t p = 1; p < input.ports.size(); ++p)

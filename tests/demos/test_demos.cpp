@@ -3,6 +3,7 @@
 #include "formats/AssetShelf.h"
 #include "formats/LoomFile.h"
 #include "geometry/Bake.h"
+#include "geometry/Digest.h"
 #include "geometry/Materials.h"
 #include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
@@ -120,6 +121,30 @@ private Q_SLOTS:
         const Bounds low = boundsOf(asset.build({{"rail", 0.5}}, {}, "rope").positions()),
                      high = boundsOf(asset.build({{"rail", 1.4}}, {}, "rope").positions());
         QVERIFY(near(double(high.max.y) - double(low.max.y), 0.9, 1e-3));
+    }
+
+    void tumbledBreakwater() {
+        Asset asset("tumbled-breakwater");
+        using Settings = std::map<std::string, Json>;
+        const Settings few{{"blocks", 6}};
+        for (const Settings& settings :
+             {few, Settings{{"blocks", 5}, {"broken", 1}, {"seed", 8}}, Settings{{"blocks", 4}, {"broken", 0}, {"size", 1.6}, {"slope", 0.5}}}) {
+            const Geometry heap = asset.build(settings, {}, "settled"), bed = asset.build(settings, {}, "bed");
+            QVERIFY((*heap.values<std::int32_t>(Element::model, "settled_at"))[0] != 0);
+            // Blocks are what they were, on the bed and not in it.
+            const Geometry before = asset.build(settings, {}, "broken");
+            QVERIFY(near(signedVolume(heap), signedVolume(before), 1e-4));
+            verifySolid(heap);
+            const NearestPlace ground(bed, NearestPlace::On::faces);
+            const std::vector<Vec3> normals = faceNormals(bed);
+            for (const Vec3 p : heap.positions()) {
+                const Place place = ground.find(p);
+                QVERIFY2(dot(p - place.position, normals[place.element]) > -0.04f, Json(settings).dump().c_str());
+            }
+        }
+        // Frame 0 is how they were dropped; another seed is another heap.
+        QCOMPARE(asset.build({{"blocks", 6}, {"frame", 0}}, {}, "settled").positions(), asset.build(few, {}, "broken").positions());
+        QVERIFY(digestOf(asset.build({{"blocks", 6}, {"seed", 9}}, {}, "settled")) != digestOf(asset.build(few, {}, "settled")));
     }
 
     void radarDome() {

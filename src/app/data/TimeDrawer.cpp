@@ -14,8 +14,9 @@
 namespace seedloom::app {
 
 TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
-    : QWidget(parent), selection_(selection), play_(new QToolButton(this)), loop_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)),
-      from_(new NumberField(this)), to_(new NumberField(this)), seconds_(new QLabel(this)), bar_(new FrameBar(this)) {
+    : QWidget(parent), selection_(selection), play_(new QToolButton(this)), loop_(new QToolButton(this)), keep_(new QToolButton(this)),
+      rest_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)), from_(new NumberField(this)), to_(new NumberField(this)),
+      seconds_(new QLabel(this)), hint_(new QLabel(this)), bar_(new FrameBar(this)) {
     setAccessibleName(tr("Time"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 10, 16, 10);
@@ -46,6 +47,12 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     seconds_->setFont(numberFont(11));
     seconds_->setMinimumWidth(px(64));
     row->addWidget(seconds_);
+    row->addSpacing(10);
+    keep_->setAccessibleName(tr("Keep this frame"));
+    rest_->setText(tr("Let it rest"));
+    rest_->setToolTip(tr("Go on until all is at rest, and keep that frame"));
+    row->addWidget(keep_);
+    row->addWidget(rest_);
     row->addStretch();
     field(from_, tr("from"), tr("First frame"));
     field(to_, tr("to"), tr("Last frame"));
@@ -55,15 +62,22 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     scrub_->setAccessibleDescription(tr("Drag to build and show another frame"));
     column->addWidget(scrub_);
     column->addWidget(bar_);
-    auto* hint = new QLabel(tr("Formulas see the frame as frame, and the seconds as time. Frames that were computed once are remembered."), this);
-    hint->setProperty("role", "faint");
-    hint->setWordWrap(true);
-    column->addWidget(hint);
+    hint_->setProperty("role", "faint");
+    hint_->setWordWrap(true);
+    column->addWidget(hint_);
     column->addStretch();
     connect(&selection_, &Selection::frameChanged, this, &TimeDrawer::refresh);
     clock_.setInterval(int(1000 / kFramesPerSecond));
     connect(&clock_, &QTimer::timeout, this, &TimeDrawer::tick);
     connect(play_, &QToolButton::clicked, this, &TimeDrawer::play);
+    connect(keep_, &QToolButton::clicked, this, [this] {
+        play(false);
+        Q_EMIT keepWanted(keeps_ < 0 ? std::max(0, int(frame())) : -1);
+    });
+    connect(rest_, &QToolButton::clicked, this, [this] {
+        play(false);
+        Q_EMIT restWanted();
+    });
     connect(scrub_, &Slider::edited, this, [this](double value, bool gesture) {
         play(false);
         selection_.setFrame(value, gesture);
@@ -82,6 +96,12 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
 void TimeDrawer::setKept(std::vector<std::uint8_t> kept) {
     if (kept == kept_) return;
     kept_ = std::move(kept);
+    refresh();
+}
+
+void TimeDrawer::setStep(const QString& name, int keeps) {
+    if (name == step_ && keeps == keeps_) return;
+    step_ = name, keeps_ = keeps;
     refresh();
 }
 
@@ -130,6 +150,14 @@ void TimeDrawer::refresh() {
     bar_->show(kept_, first_, last_);
     from_->setValue(first_);
     to_->setValue(last_);
+    keep_->setVisible(!step_.isEmpty());
+    rest_->setVisible(!step_.isEmpty() && keeps_ < 0);
+    keep_->setText(keeps_ < 0 ? tr("Keep this frame") : tr("Follow the frames"));
+    keep_->setToolTip(keeps_ < 0 ? tr("Makes this frame the result of %1, whatever the frame is").arg(step_)
+                                 : tr("%1 shows the frame of this drawer again").arg(step_));
+    hint_->setText(step_.isEmpty() ? tr("Formulas see the frame as frame, and the seconds as time. Frames that were computed once are remembered.")
+                   : keeps_ < 0    ? tr("Each frame of %1 follows from the one before; those that are done are filled in the bar.").arg(step_)
+                                   : tr("%1 keeps frame %2 as its result, whatever the frame is here.").arg(step_).arg(keeps_));
     seconds_->setText(tr("%1 s").arg(shownNumber(frame() / kFramesPerSecond, 'f', 2)));
 }
 

@@ -35,13 +35,21 @@ public:
     /// Which frames are kept, from 0 on: filled in the bar. Empty where no step builds on earlier frames.
     void setKept(std::vector<std::uint8_t> kept);
     const std::vector<std::uint8_t>& kept() const { return kept_; }
+    /// The step whose frames follow from each other, by its name, and which of them it keeps as its result (below 0: none); an empty name where there is none.
+    void setStep(const QString& name, int keeps);
     /// While the model is not ready for another frame, playing waits.
     void setReady(bool ready) { ready_ = ready; }
     QToolButton* playButton() const { return play_; }
+    QToolButton* keepButton() const { return keep_; }
+    QToolButton* restButton() const { return rest_; }
     Slider* scrubber() const { return scrub_; }
 
 Q_SIGNALS:
     void rested();
+    /// This frame is to be what the step keeps; below 0: it follows the frames again.
+    void keepWanted(int frame);
+    /// The first frame at which all rest is to be kept.
+    void restWanted();
     void rangeChanged();
 
 private:
@@ -54,10 +62,12 @@ private:
     QTimer clock_;
     QElapsedTimer since_;
     double startedAt_ = 0;
-    QToolButton *play_, *loop_;
+    QToolButton *play_, *loop_, *keep_, *rest_;
     Slider* scrub_;
     NumberField *now_, *from_, *to_;
-    QLabel* seconds_;
+    QLabel *seconds_, *hint_;
+    QString step_;
+    int keeps_ = -1;
     FrameBar* bar_;
     std::vector<std::uint8_t> kept_;
 };

@@ -14,9 +14,9 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr const char* kInOrder[] = {"mooring-bollard",  "fish-crate",    "cracked-sea-wall", "dune-boardwalk", "crusted-rock", "shingled-turret",
-                                    "basket-of-floats", "broken-urchin", "harbour-sign",     "radar-dome",     "whelk",        "carved-seal",
-                                    "knotted-fender",   "net-floats",    "roof-shingle",     "attribute-tour"};
+constexpr const char* kInOrder[] = {"mooring-bollard", "fish-crate",       "cracked-sea-wall", "tumbled-breakwater", "dune-boardwalk", "crusted-rock",
+                                    "shingled-turret", "basket-of-floats", "broken-urchin",    "harbour-sign",       "radar-dome",     "whelk",
+                                    "carved-seal",     "knotted-fender",   "net-floats",       "roof-shingle",       "attribute-tour"};
 
 QByteArray contentOf(const QString& file) {
     QFile in(file);

@@ -10,11 +10,11 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr const char* kFiles[] = {"guide/README.md",     "guide/window.md",   "guide/weave.md",      "guide/stage.md",    "guide/settings.md",
-                                  "guide/attributes.md", "guide/making.md",   "guide/curves.md",     "guide/surfaces.md", "guide/deforming.md",
-                                  "guide/scattering.md", "guide/breaking.md", "guide/flow.md",       "guide/drawers.md",  "guide/documents.md",
-                                  "guide/publishing.md", "guide/library.md",  "guide/variations.md", "guide/farms.md",    "file-format.md",
-                                  "command-line.md",     "glossary.md"};
+constexpr const char* kFiles[] = {"guide/README.md",     "guide/window.md",     "guide/weave.md",   "guide/stage.md",      "guide/settings.md",
+                                  "guide/attributes.md", "guide/making.md",     "guide/curves.md",  "guide/surfaces.md",   "guide/deforming.md",
+                                  "guide/scattering.md", "guide/breaking.md",   "guide/falling.md", "guide/flow.md",       "guide/drawers.md",
+                                  "guide/documents.md",  "guide/publishing.md", "guide/library.md", "guide/variations.md", "guide/farms.md",
+                                  "file-format.md",      "command-line.md",     "glossary.md"};
 
 QString helpText(const QString& file) {
     QFile in(QStringLiteral(":/help/") + file);

@@ -63,7 +63,10 @@ void BuildWorkplace::leave() {
 
 /// What follows from the session, for as long as there are panels; they follow first.
 void BuildWorkplace::connectSession() {
-    connect(&document_, &Document::changed, across_, [this] { stage_->setHandles(handlesOf(weave_->chosen())); });
+    connect(&document_, &Document::changed, across_, [this] {
+        stage_->setHandles(handlesOf(weave_->chosen()));
+        showFrames();
+    });
     connect(&document_, &Document::placeChanged, across_, [this] { placeChanged(); });
     connect(&document_, &Document::replaced, across_, [this] {
         compare_ = false;
@@ -75,6 +78,7 @@ void BuildWorkplace::connectSession() {
     connect(&selection_, &Selection::chosenChanged, across_, [this] {
         settings_->setNodes(weave_->chosenAll());
         showChosen();
+        showFrames();
     });
     connect(&selection_, &Selection::pinnedChanged, across_, [this] { showChosen(); });
     connect(&selection_, &Selection::marksChanged, across_, [this] { showOrigins(); });
@@ -87,6 +91,7 @@ void BuildWorkplace::connectSession() {
         stage_->endFraming();
         showNotices();
         time_->setKept(rebuilds_.keptFrames());
+        keepRest();
     });
 }
 
@@ -149,6 +154,8 @@ void BuildWorkplace::connectPanels() {
             [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });
     connect(time_, &TimeDrawer::rested, this, [this] { session_.frameRests(); });
     connect(time_, &TimeDrawer::rangeChanged, this, [this] { session_.setLastFrame(time_->last()); });
+    connect(time_, &TimeDrawer::keepWanted, this, &BuildWorkplace::keepFrame);
+    connect(time_, &TimeDrawer::restWanted, this, &BuildWorkplace::seekRest);
     session_.setLastFrame(time_->last());
     connect(settings_, &SettingsPanel::controlWanted, this, [this](const QString& node, const Control& proposed, const QString& setting) {
         controls_->askForNew(node.toStdString(), setting.toStdString(), proposed);

@@ -102,6 +102,11 @@ private:
     void showStage();
     void showOrigins();
     void showNotices();
+    const Node* frameStep() const;
+    void showFrames();
+    void keepFrame(int frame);
+    void seekRest();
+    void keepRest();
     QListWidgetItem* addNotice(NoticeLevel level, const QString& of, const std::string& text, const std::string& node);
     void offerFixes(QListWidgetItem* item, const std::vector<std::pair<std::string, std::function<void()>>>& fixes);
     QString nameOf(const std::string& node) const;
@@ -160,6 +165,7 @@ private:
     int originWish_ = 0;
     std::map<QString, int> drawerHeights_;  ///< as the user has left them
     bool sideFitted_ = false, compare_ = false, peeking_ = false;
+    std::string seeksRest_;        ///< the step whose rest is looked for
     bool showsOpenInput_ = false;  ///< its edges are marked, until something else is shown
 };
 

@@ -1,0 +1,269 @@
+// Method: rigid bodies with sequential impulses (Catto 2005), by Bullet; see motion/RigidScene.
+#include "geometry/Triangulate.h"
+#include "motion/MovingModel.h"
+#include "operators/breaking/PieceList.h"
+
+#include <fmt/format.h>
+
+namespace seedloom {
+
+namespace {
+
+constexpr std::size_t kMostBodies = 20'000;
+constexpr double kMostInside = 0.02;  // of the smaller one's size
+constexpr int kMostFrames = 100'000;
+constexpr float kFarthest = 1e6f;  // m
+
+/// What stays the same from frame to frame.
+struct Settling {
+    MovingModel model;
+    std::shared_ptr<const RigidScene> scene;
+    std::vector<std::int32_t> number;  ///< of pieces, for messages
+    bool hasGround = false;
+};
+
+struct SettledFrame {
+    std::shared_ptr<const Settling> all;
+    std::vector<BodyState> bodies;
+    int frame = 0, restsAt = -1;
+};
+
+const SettledFrame& own(const FrameState& state) { return *static_cast<const SettledFrame*>(state.own.get()); }
+
+FrameState stateOf(SettledFrame frame) {
+    const std::size_t bytes = frame.bodies.size() * sizeof(BodyState);
+    return {{}, std::make_shared<const SettledFrame>(std::move(frame)), bytes};
+}
+
+/// A setting's values by body: the mean over each piece's faces, then those of copies.
+std::vector<float> byBody(const OperatorCall& call, std::string_view id, const Geometry& g, const PieceList& pieces) {
+    std::vector<float> out;
+    if (pieces.count > 0) out = eachPiece(call.each(id, g, Element::face), pieces);
+    if (g.copyCount() == 0) return out;
+    const Field<float> copies = call.each(id, g, Element::copy);
+    for (std::size_t c = 0; c < g.copyCount(); ++c) out.push_back(copies[c]);
+    return out;
+}
+
+std::vector<Vec3> pushes(const OperatorCall& call, const Geometry& g, const PieceList& pieces) {
+    std::vector<Vec3> out(pieces.count);
+    if (pieces.count > 0) {
+        const Field<Vec3> each = call.each3("push", g, Element::face);
+        std::vector<float> faces(pieces.count);
+        for (std::size_t f = 0; f < pieces.ofFace.size(); ++f) out[pieces.ofFace[f]] += each[f], ++faces[pieces.ofFace[f]];
+        for (std::size_t i = 0; i < out.size(); ++i) out[i] = out[i] / faces[i];
+    }
+    if (g.copyCount() == 0) return out;
+    const Field<Vec3> copies = call.each3("push", g, Element::copy);
+    for (std::size_t c = 0; c < g.copyCount(); ++c) out.push_back(copies[c]);
+    return out;
+}
+
+/// What can be told of pieces at any frame: those of the start, by body.
+PieceList piecesOf(const MovingModel& model, const std::vector<std::int32_t>& number) {
+    PieceList out;
+    out.count = Index(model.pieces), out.number = number;
+    for (Index f = 0; f < model.geometry.faceCount(); ++f) out.ofFace.push_back(model.bodyOfPoint[model.geometry.topology().face(f).front()]);
+    return out;
+}
+
+bool sharePoints(const Geometry& g, const PieceList& pieces) {
+    std::vector<Index> of(g.pointCount(), pieces.count);
+    for (Index f = 0; f < g.faceCount(); ++f)
+        for (const Index p : g.topology().face(f)) {
+            if (of[p] != pieces.count && of[p] != pieces.ofFace[f]) return true;
+            of[p] = pieces.ofFace[f];
+        }
+    return false;
+}
+
+void checkBodies(const OperatorCall& call, const Geometry& g, std::size_t bodies) {
+    if (bodies == 0) call.fail("settle.none", "There are neither faces nor copies here, and so nothing that could fall.");
+    if (bodies > kMostBodies)
+        call.fail("settle.many",
+                  fmt::format("These are {} bodies; at most {} fall at once. Take fewer pieces or copies, or let heaps of them fall one after the other.",
+                              bodies, kMostBodies));
+    const auto reachable = [](Vec3 p) { return isFinite(p) && length(p) < kFarthest; };
+    if (!std::all_of(g.positions().begin(), g.positions().end(), reachable))
+        call.fail("settle.nowhere", "Some points are no numbers, or more than 1 000 km away. Mend what comes in, or delete them.");
+    if (!g.copies()) return;
+    for (const Affine& place : g.copies()->place)
+        if (!reachable(place.move) || !(std::abs(place.determinant()) > 0))
+            call.fail("settle.flat", "Some copies have no extent, or no place. Give their scale a number above 0 in every direction.");
+}
+
+void checkEach(const OperatorCall& call, const std::vector<float>& values, const char* id, const char* label, double least, double most) {
+    for (const float each : values)
+        if (!std::isfinite(each) || each < least || each > most)
+            call.fail("setting.range", fmt::format("{} is {} at some bodies; it must be from {} to {}.", label, each, least, most), id);
+}
+
+std::vector<Triangle3> groundOf(const OperatorCall& call) {
+    std::vector<Triangle3> out;
+    if (call.port(1).empty()) return out;
+    const Geometry& ground = call.port(1).front();
+    const Triangles triangles = triangulate(ground);
+    const auto& corner = ground.topology().cornerPoint();
+    for (std::size_t t = 0; t < triangles.count(); ++t) {
+        Triangle3 one;
+        for (std::size_t c = 0; c < 3; ++c) one[c] = ground.positions()[corner[triangles.corners[t * 3 + c]]];
+        if (std::all_of(one.begin(), one.end(), [](Vec3 p) { return isFinite(p) && length(p) < kFarthest; })) out.push_back(one);
+    }
+    if (out.empty())
+        call.fail("settle.ground", "What is plugged in as ground has no faces. Plug a mesh in, or nothing: then there is a level floor at a height of 0.");
+    return out;
+}
+
+std::string nameOf(const Settling& all, std::uint32_t body) {
+    if (body == kGroundBody) return "the ground";
+    if (body < all.model.pieces) return fmt::format("piece {}", all.number[body]);
+    return fmt::format("copy {}", body - all.model.pieces);
+}
+
+void tellOverlaps(OperatorCall& call, const Settling& all, const std::vector<BodyOverlap>& overlaps, bool atStart) {
+    if (overlaps.empty()) return;
+    const BodyOverlap& worst = overlaps.front();
+    if (atStart && call.choice("collision") != "parts") call.offer(setFix("Follow their hollows", "collision", "parts"));
+    if (atStart && all.model.pieces > 0) call.offer(insertFix("Spread them before it", "spread_pieces", {{"amount", 0.1}}));
+    call.tell(NoticeLevel::warning, atStart ? "settle.start" : "settle.inside",
+              fmt::format("{} {} in each other{}: {} in {} by {:.2g} m, as deep as any.", overlaps.size(), overlaps.size() == 1 ? "pair stands" : "pairs stand",
+                          atStart ? " at the start and are pushed apart" : "", nameOf(all, worst.a), nameOf(all, worst.b), worst.depth));
+}
+
+Triple tripleOf(Vec3 v) { return {double(v.x), double(v.y), double(v.z)}; }
+
+/// Bodies whose middle lies under the floor at the start.
+void tellBuried(OperatorCall& call, const Settling& all) {
+    if (all.hasGround) return;
+    std::size_t under = 0;
+    double lowest = 0;
+    for (const BodyState& body : all.model.start) under += body.at[1] < 0, lowest = std::min(lowest, body.at[1]);
+    if (under == 0) return;
+    call.offer(insertFix("Lift them before it", "transform", {{"move", {0, twoDigits(-2 * lowest, std::ceil), 0}}}));
+    call.tell(NoticeLevel::warning, "settle.under",
+              fmt::format("{} of {} bodies are under the floor at the start, which is level at a height of 0. Lift them, or plug a ground in.", under,
+                          all.model.count()));
+}
+
+std::vector<std::uint8_t> heldOf(const OperatorCall& call, const Geometry& g, const PieceList& pieces) {
+    std::vector<std::uint8_t> out;
+    for (const float each : byBody(call, "held", g, pieces)) out.push_back(each > 0.5f);
+    return out;
+}
+
+FrameState startSettle(OperatorCall& call) {
+    Geometry in = call.in();
+    const PieceList found = in.faceCount() > 0 ? piecesIn(in) : PieceList{};
+    checkBodies(call, in, found.count + in.copyCount());
+    if (sharePoints(in, found)) in = takePieces(in, found, std::vector<std::uint8_t>(found.count, 1));
+    PieceList pieces = in.faceCount() > 0 ? piecesIn(in) : PieceList{};
+    const auto density = byBody(call, "density", in, pieces);
+    checkEach(call, density, "density", "Density", 0.01, 1e5);
+    const std::string collision = call.choice("collision");
+    auto all = std::make_shared<Settling>();
+    all->number = pieces.number;
+    all->model = movingModelOf(in, pieces,
+                               collision == "box"     ? BodyShape::box
+                               : collision == "parts" ? BodyShape::parts
+                                                      : BodyShape::hull,
+                               density, call.run());
+    const std::vector<Triangle3> ground = groundOf(call);
+    all->hasGround = !ground.empty();
+    all->scene = RigidScene::make(all->model.bodies, ground);
+    SettledFrame out{all, all->model.start};
+    const std::vector<Vec3> push = pushes(call, in, pieces);
+    const Triple gravity = tripleOf(call.vec3("gravity"));
+    const double step = 1.0 / 24 / all->scene->substeps(1.0 / 24, double(length(call.vec3("gravity"))));
+    for (std::size_t i = 0; i < push.size(); ++i) {
+        if (!isFinite(push[i])) call.fail("setting.number", "Push is no number at some bodies. Remap it, or give a plain vector.", "push");
+        // Half a step of gravity less, so that what falls free is where the law of falling says.
+        for (std::size_t a = 0; a < 3; ++a) out.bodies[i].velocity[a] = tripleOf(push[i])[a] - gravity[a] * step / 2;
+    }
+    if (!all->hasGround) call.tell(NoticeLevel::info, "settle.floor", "Nothing is plugged in as ground: they fall onto a level floor at a height of 0.");
+    tellBuried(call, *all);
+    tellOverlaps(call, *all, all->scene->overlaps(out.bodies, kMostInside), true);
+    return stateOf(std::move(out));
+}
+
+FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
+    const SettledFrame& before = own(state);
+    const MovingModel& model = before.all->model;
+    SettledFrame out{before.all, {}, before.frame + 1, before.restsAt};
+    if (before.frame >= call.integer("frames")) {
+        out.bodies = before.bodies;
+        return stateOf(std::move(out));
+    }
+    const PieceList pieces = piecesOf(model, before.all->number);
+    const auto friction = byBody(call, "friction", model.geometry, pieces), bounce = byBody(call, "bounce", model.geometry, pieces);
+    checkEach(call, friction, "friction", "Friction", 0, 10);
+    checkEach(call, bounce, "bounce", "Bounce", 0, 1);
+    const auto held = heldOf(call, model.geometry, pieces);
+    FrameForces forces{tripleOf(call.vec3("gravity"))};
+    forces.friction = &friction, forces.bounce = &bounce, forces.held = &held;
+    out.bodies = before.all->scene->advanced(before.bodies, forces, call.run());
+    bool rest = true;
+    for (std::size_t i = 0; i < out.bodies.size(); ++i) rest = rest && (out.bodies[i].asleep || held[i]);
+    if (rest && out.restsAt < 0) out.restsAt = out.frame;
+    // At rest, and where it ends: who stands in whom.
+    if (out.restsAt == out.frame || out.frame == call.integer("frames"))
+        tellOverlaps(call, *before.all, before.all->scene->overlaps(out.bodies, kMostInside), false);
+    return stateOf(std::move(out));
+}
+
+Geometry showSettle(OperatorCall& call, const FrameState& state) {
+    const SettledFrame& frame = own(state);
+    Geometry out = movedModel(frame.all->model, frame.bodies, call.run());
+    out.setColumn(Element::model, "settled_at", Column(std::vector<std::int32_t>{frame.restsAt}));
+    return out;
+}
+
+}  // namespace
+
+OperatorSpec settleOperator() {
+    OperatorSpec spec;
+    spec.id = "settle";
+    spec.order = 900;
+    spec.label = "Settle";
+    spec.family = Family::motion;
+    spec.sentence = "Lets pieces or copies fall, slide and come to rest on a ground.";
+    spec.help =
+        "Every piece (by the face attribute piece, or what hangs together) and every copy is a rigid body: it falls, hits others and the ground, slides and "
+        "comes "
+        "to rest. Frame 0 is what comes in; each frame of the Time drawer follows from the one before, and At frame keeps one as the result. Shapes stay as "
+        "they are, "
+        "to the bit, in their own frame. Where bodies meet, each is its hull, its box, or some hulls that follow its hollows. Writes velocity, and settled_at "
+        "for the model: the "
+        "frame from which all rest, -1 before. The result is the same on every run.";
+    spec.synonyms = {"rigid body", "physics", "simulation", "gravity", "drop", "fall", "collide", "heap", "pile", "rest"};
+    spec.inputs = {{"in", "Pieces"}, {"ground", "Ground", false, true}};
+    spec.settings = {
+        integerSetting("frames", "Frames", 240).within(1, kMostFrames).slider(24, 480).helped("How long they move at most, 24 a second."),
+        integerSetting("at_frame", "At frame", -1).within(-1, kMostFrames).slider(-1, 240).helped("The frame that is the result; -1 follows the Time drawer."),
+        choiceSetting("collision", "Meet as", {"hull", "box", "parts"}, "hull")
+            .helped("What stands for a body where it meets others: its hull, its box, or hulls that follow its hollows."),
+        numberSetting("density", "Density", Unit::none, 2400).within(0.01, 1e5).slider(100, 8000).each(Element::face).helped("Kilograms a cubic metre."),
+        numberSetting("friction", "Friction", Unit::none, 0.6)
+            .within(0, 10)
+            .slider(0, 1.2)
+            .each(Element::face)
+            .helped("0 slides like ice; at 0.6 they slide on slopes over 31°."),
+        numberSetting("bounce", "Bounce", Unit::part, 0.05)
+            .within(0, 1)
+            .slider(0, 0.8)
+            .each(Element::face)
+            .helped("How much of their speed stays when they hit something."),
+        vec3Setting("push", "Push", Unit::none, {0, 0, 0}).each(Element::face).helped("Their velocity at the start, metres a second."),
+        numberSetting("held", "Held", Unit::part, 0).within(0, 1).each(Element::face).helped("Over 0.5 they stay where they are."),
+        vec3Setting("gravity", "Gravity", Unit::none, {0, -9.81f, 0}).helped("Metres a second, each second."),
+    };
+    spec.sample =
+        sample::step(spec.id, {{"at_frame", 60}, {"push", {{"formula", "position * vec3(1.2, 0, 1.2)"}}}},
+                     {sample::step("shatter", {{"pieces", 14}, {"seed", 1}}, {sample::step("transform", {{"move", {0, 0.7, 0}}}, {sample::ball()})})});
+    spec.start = startSettle;
+    spec.advance = advanceSettle;
+    spec.show = showSettle;
+    spec.frameSetting = "at_frame";
+    return spec;
+}
+
+}  // namespace seedloom

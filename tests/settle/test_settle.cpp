@@ -1,0 +1,298 @@
+// Pieces and copies that fall and come to rest: shapes and attributes stay, nothing stands in another, a kept frame is the result.
+#include "engine/Engine.h"
+#include "geometry/Bake.h"
+#include "geometry/Digest.h"
+#include "geometry/NearestPlace.h"
+#include "graph/FrameCache.h"
+#include "support/Looms.h"
+#include "support/Run.h"
+
+#include <limits>
+
+using namespace seedloom;
+using namespace seedloom::test;
+
+namespace {
+
+/// Broken pieces of a ball above the floor.
+Geometry piecesAbove(int pieces = 8) {
+    return made("shatter", {{"pieces", pieces}, {"seed", 3}},
+                {made("transform", {{"move", {0, 1.2, 0}}}, {made("geodesic_sphere", {{"radius", 0.5}, {"frequency", 6}})})});
+}
+
+OperatorOutcome settled(std::vector<Geometry> in, Json settings, std::vector<Geometry> ground = {}) {
+    return runPorts("settle", {std::move(in), std::move(ground)}, settings);
+}
+
+Geometry copiesAbove(int count) {
+    std::vector<Vec3> at;
+    for (int i = 0; i < count; ++i) at.push_back({float(i % 3) * 0.5f, 0.4f + 0.4f * float(i / 3), 0.05f * float(i)});
+    Geometry points(at);
+    return madeOf("place_copies", {{points}, {made("box", {{"size", {0.3, 0.2, 0.25}}})}});
+}
+
+std::int32_t settledAt(const Geometry& g) { return (*g.values<std::int32_t>(Element::model, "settled_at"))[0]; }
+
+bool hasCode(const OperatorOutcome& out, const char* code) {
+    return std::any_of(out.notices.begin(), out.notices.end(), [&](const Notice& n) { return n.code == code; });
+}
+
+Loom settleLoom(Json settings) {
+    Loom loom;
+    loom.nodes = {node("box", "box", {0, 0}, {{"size", {0.4, 0.4, 0.4}}}), node("up", "transform", {1, 0}, {{"move", {0, 2, 0}}}),
+                  node("fall", "settle", {2, 0}, std::move(settings)), node("out", "output", {3, 0})};
+    loom.links = {linked("box", "up"), linked("up", "fall"), linked("fall", "out")};
+    loom.output = "out";
+    return loom;
+}
+
+RebuildRequest requestOf(const Loom& loom, double frame, FrameCache& frames) {
+    RebuildRequest request;
+    request.loom = std::make_shared<const Loom>(loom);
+    request.frame = frame, request.time = frame / 24;
+    request.frames = &frames;
+    return request;
+}
+
+double lowest(const Geometry& g) { return double(boundsOf(g).min.y); }
+
+}  // namespace
+
+class TestSettle : public QObject {
+    Q_OBJECT
+
+private Q_SLOTS:
+    void frameZeroIsWhatComesIn() {
+        const Geometry in = piecesAbove();
+        const auto out = settled({in}, {{"at_frame", 0}});
+        QVERIFY(!out.failed);
+        QCOMPARE(out.geometry.positions(), in.positions());
+        QVERIFY(hasCode(out, "settle.floor") && !hasCode(out, "settle.start"));
+        QCOMPARE(settledAt(out.geometry), -1);
+        for (const Vec3 v : *out.geometry.values<Vec3>(Element::point, "velocity")) QVERIFY(length(v) < 0.05f);
+    }
+
+    void piecesKeepTheirShapeAndComeToRest() {
+        const Geometry in = piecesAbove();
+        const auto out = settled({in}, {{"at_frame", 200}});
+        QVERIFY2(!out.failed, out.failed ? out.notices.back().text.c_str() : "");
+        const Geometry& g = out.geometry;
+        QVERIFY(settledAt(g) > 20 && settledAt(g) <= 200);
+        QVERIFY2(lowest(g) > -0.01 && boundsOf(g).max.y < 1.1f, qPrintable(QStringLiteral("%1 to %2").arg(lowest(g)).arg(double(boundsOf(g).max.y))));
+        QVERIFY(!hasCode(out, "settle.inside"));
+        // Bodies: each distance within a piece is what it was, and so is all that is known of elements.
+        QCOMPARE(g.topology().cornerPoint(), in.topology().cornerPoint());
+        const auto& pieceOfFace = *in.values<std::int32_t>(Element::face, "piece");
+        std::vector<std::vector<Index>> points(8);
+        for (Index f = 0; f < in.faceCount(); ++f)
+            for (const Index p : in.topology().face(f)) points[std::size_t(pieceOfFace[f])].push_back(p);
+        for (const auto& piece : points)
+            for (std::size_t i = 1; i < piece.size(); i += 3)
+                QVERIFY(near(double(distance(g.positions()[piece[0]], g.positions()[piece[i]])),
+                             double(distance(in.positions()[piece[0]], in.positions()[piece[i]])), 1e-5));
+        for (const Element element : {Element::point, Element::corner, Element::face})
+            for (const auto& [name, column] : in.table(element))
+                if (name != "position") QVERIFY2(g.column(element, name)->storage() == column.storage(), name.c_str());
+        QVERIFY(near(signedVolume(g), signedVolume(in), 1e-5));
+        QVERIFY(checkupOf(g).closed);
+        for (const Vec3 v : *g.values<Vec3>(Element::point, "velocity")) QCOMPARE(v, (Vec3{0, 0, 0}));
+        // From there on nothing changes.
+        QCOMPARE(digestOf(settled({in}, {{"at_frame", 230}}).geometry), digestOf(g));
+    }
+
+    void copiesFallAsCopies() {
+        const Geometry in = copiesAbove(9);
+        const auto out = settled({in}, {{"at_frame", 180}});
+        QVERIFY(!out.failed);
+        QCOMPARE(out.geometry.copyCount(), std::size_t(9));
+        QCOMPARE(out.geometry.copies()->shapes.front().get(), in.copies()->shapes.front().get());  // once
+        for (const Affine& place : out.geometry.copies()->place) QVERIFY(near(place.determinant(), 1, 1e-4));
+        QVERIFY(lowest(bakeCopies(out.geometry)) > -0.01);
+        QVERIFY(settledAt(out.geometry) > 0);
+        QCOMPARE(out.geometry.values<Vec3>(Element::copy, "velocity")->size(), std::size_t(9));
+        // The same baked: the same bodies.
+        const auto baked = settled({bakeCopies(in)}, {{"at_frame", 180}});
+        QVERIFY(near(double(boundsOf(baked.geometry).max.y), double(boundsOf(bakeCopies(out.geometry)).max.y), 0.25));
+    }
+
+    void theGroundCarriesThem() {
+        const Geometry ground = made("noise_displace", {{"amount", 0.4}, {"size", 2.0}}, {made("grid", {{"size", {10, 10}}, {"cells", {40, 40}}})});
+        for (const char* shape : {"hull", "box", "parts"}) {
+            const auto out = settled({piecesAbove(12)}, {{"at_frame", 200}, {"collision", shape}}, {ground});
+            QVERIFY2(!out.failed, shape);
+            QVERIFY(!hasCode(out, "settle.floor"));
+            const NearestPlace under(ground, NearestPlace::On::faces);
+            const std::vector<Vec3> normals = faceNormals(ground);
+            std::size_t deep = 0;
+            for (const Vec3 p : out.geometry.positions()) {
+                const Place place = under.find(p);
+                deep += dot(p - place.position, normals[place.element]) < -0.02f;
+            }
+            QVERIFY2(deep < out.geometry.pointCount() / 100,
+                     qPrintable(QStringLiteral("%1: %2 of %3").arg(QLatin1String(shape)).arg(deep).arg(out.geometry.pointCount())));
+            QVERIFY(lowest(out.geometry) > -0.6);
+        }
+    }
+
+    void settingsDoWhatTheySay() {
+        const Geometry box = made("transform", {{"move", {0, 1, 0}}}, {made("box", {{"size", {0.4, 0.4, 0.4}}})});
+        const auto middle = [](const Geometry& g) { return boundsOf(g).centre(); };
+        const Geometry pushed = settled({box}, {{"at_frame", 8}, {"push", {3, 0, 0}}}).geometry;
+        QVERIFY(near(double(middle(pushed).x), 3 * 8.0 / 24, 1e-3));
+        const Geometry up = settled({box}, {{"at_frame", 10}, {"gravity", {0, 9.81, 0}}}).geometry;
+        QVERIFY(near(double(middle(up).y), double(middle(box).y) + 0.5 * 9.81 * (10.0 / 24) * (10.0 / 24), 1e-3));
+        const auto held = settled({box}, {{"at_frame", 30}, {"held", 1}});
+        QCOMPARE(held.geometry.positions(), box.positions());
+        QCOMPARE(settledAt(held.geometry), 1);
+        QVERIFY(near(double(boundsOf(settled({box}, {{"at_frame", 120}}).geometry).min.y), 0, 0.005));
+        // No longer than Frames says.
+        QCOMPARE(digestOf(settled({box}, {{"at_frame", 50}, {"frames", 6}}).geometry), digestOf(settled({box}, {{"at_frame", 6}}).geometry));
+        const auto high = boundsOf(settled({box}, {{"at_frame", 18}, {"bounce", 0.8}}).geometry).min.y,
+                   low = boundsOf(settled({box}, {{"at_frame", 18}, {"bounce", 0}}).geometry).min.y;
+        QVERIFY(high > low + 0.1f);
+    }
+
+    void theFrameThatIsKeptIsTheResult() {
+        FrameCache frames;
+        Engine engine;
+        const auto at = [&](Json settings, double frame) {
+            const RebuildResult built = engine.build(requestOf(settleLoom(std::move(settings)), frame, frames));
+            return *built.geometry("out");
+        };
+        const Geometry twenty = at(Json::object(), 20);
+        QVERIFY(near(lowest(twenty), 0, 0.01));
+        const std::size_t kept = frames.entries();
+        QVERIFY(kept >= 21);
+        // Keeping one makes none of the frames anew, and the frame all around means nothing any more.
+        QCOMPARE(digestOf(at({{"at_frame", 20}}, 0)), digestOf(twenty));
+        QCOMPARE(digestOf(at({{"at_frame", 20}}, 77)), digestOf(twenty));
+        QCOMPARE(frames.entries(), kept);
+        QVERIFY(near(lowest(at({{"at_frame", 10}}, 77)), 1.8 - 0.5 * 9.81 * 100 / 576, 1e-3));
+        QCOMPARE(frames.entries(), kept);
+        // Another setting makes other frames.
+        QVERIFY(digestOf(at({{"at_frame", 20}, {"push", {1, 0, 0}}}, 0)) != digestOf(twenty));
+        QVERIFY(frames.entries() > kept);
+    }
+
+    void anEngineKeepsFramesFromBuildToBuild() {
+        Engine engine;
+        const auto framesAt = [&](double frame) {
+            FrameCache unused;
+            RebuildRequest request = requestOf(settleLoom(Json::object()), frame, unused);
+            request.frames = nullptr;
+            request.lastFrame = 30;
+            return engine.build(request).nodes.at("fall").frames;
+        };
+        QCOMPARE(framesAt(25)[25], std::uint8_t(1));
+        const auto later = framesAt(3);
+        QVERIFY(later[3] && later[25] && !later[26]);
+    }
+
+    void whatIsHeldForAWhileFallsThen() {
+        FrameCache frames;
+        Engine engine;
+        const Json settings{{"held", {{"formula", "frame < 12 ? 1.0 : 0.0"}}}};
+        const auto low = [&](double frame) { return lowest(*engine.build(requestOf(settleLoom(settings), frame, frames)).geometry("out")); };
+        QVERIFY(near(low(11), 1.8, 1e-6));
+        // Let go at the twelfth: as far as from rest, a step's rounding apart.
+        QVERIFY2(near(low(20), 1.8 - 0.5 * 9.81 * 81 / 576, 0.02), qPrintable(QString::number(low(20))));
+    }
+
+    void framesTakeLittleMemory() {
+        FrameCache frames;
+        Engine engine;
+        Loom loom = settleLoom(Json::object());
+        loom.nodes[0].settings = Json{{"size", {0.4, 0.4, 0.4}}, {"cells", {40, 40, 40}}};
+        const auto built = [&](double frame) { (void)engine.build(requestOf(loom, frame, frames)); };
+        built(1);
+        const std::size_t one = frames.bytes();
+        built(41);
+        QVERIFY2(frames.bytes() - one < 40 * 2000,
+                 qPrintable(QString::number(frames.bytes() - one)));  // one body: 120 bytes of state, and a frame's own keeping
+    }
+
+    void insideOfAContainerAKeptFrameIsComputed() {
+        Loom loom;
+        loom.nodes = {node("box", "box", {0, 0}, {{"size", {0.4, 0.4, 0.4}}}), node("up", "transform", {1, 0}, {{"move", {0, 2, 0}}}),
+                      node("nest", "nest", {2, 0}), node("out", "output", {3, 0})};
+        loom.links = {linked("box", "up"), linked("up", "nest"), linked("nest", "out")};
+        loom.output = "out";
+        const auto inside = [&](Json settings) {
+            Loom inner;
+            inner.nodes = {node("in", "inner_input", {0, 0}), node("fall", "settle", {1, 0}, std::move(settings)), node("o", "output", {2, 0})};
+            inner.links = {linked("in", "fall"), linked("fall", "o")};
+            inner.output = "o";
+            loom.nodes[2].graph = InnerGraph(inner);
+            FrameCache frames;
+            Engine engine;
+            return engine.build(requestOf(loom, 5, frames));
+        };
+        FrameCache frames;
+        Engine engine;
+        const RebuildResult outside = engine.build(requestOf(settleLoom({{"at_frame", 20}}), 0, frames));
+        const RebuildResult kept = inside({{"at_frame", 20}}), follows = inside(Json::object());
+        QVERIFY(!kept.failed());
+        QCOMPARE(digestOf(*kept.geometry("out")), digestOf(*outside.geometry("out")));
+        QVERIFY(follows.failed());
+    }
+
+    void theSameOnAnyNumberOfThreads() {
+        const Geometry in = piecesAbove(20);
+        const OperatorSpec& spec = *findOperator("settle");
+        const OperatorInput input = inputFor(spec, {{"at_frame", 30}}, {in});
+        QCOMPARE(digestOf(runOperator(spec, input, RunContext()).geometry), digestOf(runOperator(spec, input, RunContext()).geometry));
+    }
+
+    void badInputIsSaid_data() {
+        QTest::addColumn<QString>("settings");
+        QTest::addColumn<QString>("code");
+        QTest::newRow("no density") << R"({"density": 0})"
+                                    << "setting.range";
+        QTest::newRow("density of nothing at some") << R"({"density": {"formula": "index * 0"}})"
+                                                    << "setting.range";
+        QTest::newRow("frames before 0") << R"({"frames": -1, "at_frame": 3})"
+                                         << "setting.range";
+        QTest::newRow("too many frames") << R"({"frames": 1000000000, "at_frame": 3})"
+                                         << "setting.range";
+        QTest::newRow("a push of nothing") << "{\"push\": {\"formula\": \"vec3(0, 1 / (index - index), 0)\"}}"
+                                           << "setting.number";
+        QTest::newRow("friction below 0") << R"({"friction": -1, "at_frame": 3})"
+                                          << "setting.range";
+    }
+    void badInputIsSaid() {
+        QFETCH(QString, settings);
+        QFETCH(QString, code);
+        const auto out = settled({piecesAbove(3)}, Json::parse(settings.toStdString()));
+        QVERIFY(out.failed);
+        QCOMPARE(QString::fromStdString(lastCode(out)), code);
+        QVERIFY(out.notices.back().text.size() > 15);
+    }
+
+    void oddInputIsSaidOrBorne() {
+        const auto none = settled({made("delete", {{"where", true}}, {made("box")})}, Json::object());
+        QVERIFY2(!none.failed && lastCode(none) == "input.empty", lastCode(none).c_str());
+        QCOMPARE(lastCode(settled({Geometry({{0, 0, 0}})}, Json::object())), std::string("settle.none"));
+        Geometry nowhere = made("box");
+        auto positions = nowhere.positions();
+        positions[3].y = std::numeric_limits<float>::quiet_NaN();
+        nowhere.setPositions(positions);
+        QCOMPARE(lastCode(settled({nowhere}, Json::object())), std::string("settle.nowhere"));
+        QCOMPARE(lastCode(settled({made("box")}, Json::object(), {Geometry({{0, 0, 0}})})), std::string("settle.ground"));
+        // One triangle, and a ground of one.
+        const Geometry triangle({{0, 1, 0}, {1, 1, 0}, {0, 1, 1}}, Topology(3, {0, 3}, {0, 2, 1}, {0}, {}, {}));
+        const auto leaf = settled({triangle}, {{"at_frame", 120}});
+        QVERIFY(!leaf.failed && lowest(leaf.geometry) > -0.01 && boundsOf(leaf.geometry).max.y < 0.1f);
+        // Two that stand in each other, and one under the floor.
+        const Geometry a = made("box"), b = made("transform", {{"move", {0.3, 0, 0}}}, {made("box")});
+        const auto told = settled({madeOf("merge", {{a, b}})}, Json::object());
+        QVERIFY(!told.failed && hasCode(told, "settle.start"));
+        const auto buried = settled({made("transform", {{"move", {0, -3, 0}}}, {made("box")})}, Json::object());
+        QVERIFY(!buried.failed && hasCode(buried, "settle.under"));
+        // Far too many.
+        const Geometry many = madeOf("place_copies", {{made("grid", {{"cells", {200, 200}}})}, {made("box")}});
+        QCOMPARE(lastCode(settled({many}, Json::object())), std::string("settle.many"));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestSettle)
+#include "test_settle.moc"
