@@ -198,6 +198,23 @@ private Q_SLOTS:
         QVERIFY2(near(low(20), 1.8 - 0.5 * 9.81 * 81 / 576, 0.02), qPrintable(QString::number(low(20))));
     }
 
+    void whoStandsInWhomIsToldFromThereOn() {
+        // They have not parted yet when it ends.
+        const Geometry two =
+            madeOf("merge", {{made("transform", {{"move", {0, 3, 0}}}, {made("box")}), made("transform", {{"move", {0.5, 3, 0}}}, {made("box")})}});
+        const auto toldAt = [&](Json settings) {
+            const auto out = settled({two}, std::move(settings));
+            const auto told = std::find_if(out.notices.begin(), out.notices.end(), [](const Notice& n) { return n.code == "settle.inside"; });
+            return told == out.notices.end() ? std::string() : told->text;
+        };
+        for (const int frame : {1, 2, 9}) {
+            const std::string told = toldAt({{"at_frame", frame}, {"frames", 1}});
+            QVERIFY2(told.starts_with("1 pair stands in each other: piece 0 in piece 1 by 0."), told.c_str());
+        }
+        // Those that are held stand as somebody wants them.
+        QCOMPARE(toldAt({{"at_frame", 3}, {"held", 1}}), std::string());
+    }
+
     void framesTakeLittleMemory() {
         FrameCache frames;
         Engine engine;

@@ -26,6 +26,7 @@ struct SettledFrame {
     std::shared_ptr<const Settling> all;
     std::vector<BodyState> bodies;
     int frame = 0, restsAt = -1;
+    std::vector<BodyOverlap> inside;  ///< of each other, once all rest, or at the last frame
 };
 
 const SettledFrame& own(const FrameState& state) { return *static_cast<const SettledFrame*>(state.own.get()); }
@@ -126,8 +127,9 @@ void tellOverlaps(OperatorCall& call, const Settling& all, const std::vector<Bod
     if (atStart && call.choice("collision") != "parts") call.offer(setFix("Follow their hollows", "collision", "parts"));
     if (atStart && all.model.pieces > 0) call.offer(insertFix("Spread them before it", "spread_pieces", {{"amount", 0.1}}));
     call.tell(NoticeLevel::warning, atStart ? "settle.start" : "settle.inside",
-              fmt::format("{} {} in each other{}: {} in {} by {:.2g} m, as deep as any.", overlaps.size(), overlaps.size() == 1 ? "pair stands" : "pairs stand",
-                          atStart ? " at the start and are pushed apart" : "", nameOf(all, worst.a), nameOf(all, worst.b), worst.depth));
+              fmt::format("{} {} in each other{}: {}{} in {} by {:.2g} m.", overlaps.size(), overlaps.size() == 1 ? "pair stands" : "pairs stand",
+                          atStart ? " at the start and are pushed apart" : "", overlaps.size() == 1 ? "" : "most of all ", nameOf(all, worst.a),
+                          nameOf(all, worst.b), worst.depth));
 }
 
 Triple tripleOf(Vec3 v) { return {double(v.x), double(v.y), double(v.z)}; }
@@ -189,8 +191,10 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     const SettledFrame& before = own(state);
     const MovingModel& model = before.all->model;
     SettledFrame out{before.all, {}, before.frame + 1, before.restsAt};
-    if (before.frame >= call.integer("frames")) {
-        out.bodies = before.bodies;
+    const int last = call.integer("frames");
+    if (before.frame >= last) {
+        out.bodies = before.bodies, out.inside = before.inside;
+        tellOverlaps(call, *before.all, out.inside, false);
         return stateOf(std::move(out));
     }
     const PieceList pieces = piecesOf(model, before.all->number);
@@ -204,9 +208,12 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     bool rest = true;
     for (std::size_t i = 0; i < out.bodies.size(); ++i) rest = rest && (out.bodies[i].asleep || held[i]);
     if (rest && out.restsAt < 0) out.restsAt = out.frame;
-    // At rest, and where it ends: who stands in whom.
-    if (out.restsAt == out.frame || out.frame == call.integer("frames"))
-        tellOverlaps(call, *before.all, before.all->scene->overlaps(out.bodies, kMostInside), false);
+    // From there on, and where it ends, it is told who stands in whom.
+    const bool looks = out.restsAt == out.frame || out.frame == last;
+    if (looks || out.restsAt >= 0) out.inside = looks ? before.all->scene->overlaps(out.bodies, kMostInside) : before.inside;
+    // What is held stands as somebody wants it.
+    if (looks) std::erase_if(out.inside, [&](const BodyOverlap& pair) { return held[pair.a] && (pair.b == kGroundBody || held[pair.b]); });
+    tellOverlaps(call, *before.all, out.inside, false);
     return stateOf(std::move(out));
 }
 
