@@ -161,9 +161,11 @@ std::shared_ptr<const NodeOutcome> shown(const Step& step, const std::vector<Nod
     const int number = shownFrame(step, run);
     const auto make = [&](OperatorCall& call) { return step.spec()->show(call, *frame.state); };
     NodeOutcome made = outcomeOfFrame(step, run.others->feedsAt(step, number, reports), run.others->at(number), make);
-    if (made.failed) return std::make_shared<const NodeOutcome>(std::move(made));
-    auto out = std::make_shared<NodeOutcome>(*frame.outcome);
-    out->geometry = std::move(made.geometry);
+    auto out = std::make_shared<NodeOutcome>(std::move(made));
+    for (const Notice& told : frame.outcome->notices)
+        if (std::none_of(out->notices.begin(), out->notices.end(), [&](const Notice& n) { return n.code == told.code && n.text == told.text; }))
+            out->notices.push_back(told);
+    out->ms = frame.outcome->ms;
     out->faces = facesWithCopies(out->geometry);
     return out;
 }

@@ -104,6 +104,9 @@ private:
         if (request_.onNode) request_.onNode(id, report);
     }
 
+    /// Frames of steps with state are kept apart from what the memo holds.
+    bool known(const StepKey& key) { return memo_.find(key) || run_.frames->has(key); }
+
     void work(std::size_t i) {
         const Step& step = steps_[i];
         NodeReport& report = reports_[i];
@@ -115,7 +118,7 @@ private:
             for (const Step::Feed& feed : port)
                 if (!reports_[feed.step].outcome) return tell(i);
         try {
-            const bool late = request_.deferred.count(step.node->id) && !memo_.find(report.key = stepKey(step, reports_, run_));
+            const bool late = request_.deferred.count(step.node->id) && !known(report.key = stepKey(step, reports_, run_));
             const bool coarsely = late && hasCoarse(step);
             if (late) incomplete_ = true;
             if (late && !coarsely) return tell(i);

@@ -1,5 +1,8 @@
 #include "motion/Hulls.h"
 
+#include "geometry/EvenDirections.h"
+#include "geometry/Measures.h"
+
 #include <LinearMath/btConvexHullComputer.h>
 
 #include <algorithm>
@@ -37,12 +40,6 @@ Hull rawHull(std::span<const Vec3> points) {
         out.volume = -out.volume;
     }
     return out;
-}
-
-/// Directions that cover a sphere evenly (spiral of golden angles).
-Vec3 evenDirection(std::size_t i, std::size_t count) {
-    const double y = 1 - (2 * double(i) + 1) / double(count), around = double(i) * kPi * (3 - std::sqrt(5.0)), r = std::sqrt(std::max(0.0, 1 - y * y));
-    return {float(r * std::cos(around)), float(y), float(r * std::sin(around))};
 }
 
 std::vector<Vec3> farthest(const std::vector<Vec3>& corners, std::size_t most) {
@@ -106,13 +103,6 @@ std::vector<Vec3> thickened(std::span<const Vec3> points, float size) {
     return out;
 }
 
-float sizeOf(std::span<const Vec3> points) {
-    Vec3 low = points.front(), high = low;
-    for (const Vec3 p : points)
-        low = {std::min(low.x, p.x), std::min(low.y, p.y), std::min(low.z, p.z)}, high = {std::max(high.x, p.x), std::max(high.y, p.y), std::max(high.z, p.z)};
-    return length(high - low);
-}
-
 float along(Vec3 v, int axis) { return axis == 0 ? v.x : axis == 1 ? v.y : v.z; }
 
 /// The part of a triangle on one side of a plane across an axis, as a fan; its corners only matter for hulls.
@@ -151,9 +141,8 @@ Part partOf(std::vector<Triangle3> surface) {
 
 void findCut(Part& part) {
     part.saving = 0;
-    Vec3 low = part.hull.corners.front(), high = low;
-    for (const Vec3 p : part.hull.corners)
-        low = {std::min(low.x, p.x), std::min(low.y, p.y), std::min(low.z, p.z)}, high = {std::max(high.x, p.x), std::max(high.y, p.y), std::max(high.z, p.z)};
+    const Bounds bounds = boundsOf(part.hull.corners);
+    const Vec3 low = bounds.min, high = bounds.max;
     for (int axis = 0; axis < 3; ++axis)
         for (int cut = 1; cut <= kCutsTried; ++cut) {
             const float at = along(low, axis) + (along(high, axis) - along(low, axis)) * float(cut) / float(kCutsTried + 1);
@@ -172,10 +161,10 @@ void findCut(Part& part) {
 
 Hull hullOf(std::span<const Vec3> points, std::size_t most) {
     if (points.empty() || !std::all_of(points.begin(), points.end(), isFinite)) return {};
-    const float size = sizeOf(points);
+    const auto size = float(boundsOf(points).diagonal());
     Hull out = rawHull(points);
-    // Flat within rounding: no thicker than a ten-thousandth of the size.
-    if (!(out.volume > 1e-4 * 1e-2 * double(size) * double(size) * double(size)) || size < kLeastSize) out = rawHull(thickened(points, size));
+    // Flat, or as good as that.
+    if (!(out.volume > 1e-6 * double(size) * double(size) * double(size)) || size < kLeastSize) out = rawHull(thickened(points, size));
     return most == kEveryCorner || out.corners.size() <= kFirstCorners ? out : fewerCorners(out, most, double(size));
 }
 

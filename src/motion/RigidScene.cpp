@@ -1,11 +1,14 @@
 #include "motion/RigidScene.h"
 
+#include "geometry/Measures.h"
+
 #include <BulletCollision/CollisionDispatch/btInternalEdgeUtility.h>
 #include <BulletCollision/NarrowPhaseCollision/btRaycastCallback.h>
 #include <btBulletDynamicsCommon.h>
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <mutex>
 #include <optional>
@@ -15,6 +18,7 @@ namespace seedloom {
 namespace {
 
 // Lengths inside are in units of the middle body's size: the library's own thresholds are made for bodies of about 1.
+constexpr double kLeastSize = 1e-6;    // m
 constexpr double kMargin = 0.001;      // of a body's half size
 constexpr double kCalm = 0.12;         // of the speed at which it would fall over: slower is calm
 constexpr double kCalmSeconds = 1;     // for which a body is calm before it rests: what slides on a slope is faster by then
@@ -62,16 +66,17 @@ void prepareLibrary() {
 struct Shape {
     std::vector<std::unique_ptr<btCollisionShape>> parts;
     std::unique_ptr<btCompoundShape> together;  ///< of several parts
-    double half = 0, reach = 0;                 ///< half of its least extent; from its centre to its farthest corner
+    double half = 0;                            ///< of its least extent
     btCollisionShape* shape() const { return together ? together.get() : parts.front().get(); }
 };
 
-double leastExtent(const std::vector<Vec3>& corners) {
-    Vec3 low = corners.front(), high = low;
-    for (const Vec3 p : corners)
-        low = {std::min(low.x, p.x), std::min(low.y, p.y), std::min(low.z, p.z)}, high = {std::max(high.x, p.x), std::max(high.y, p.y), std::max(high.z, p.z)};
-    const Vec3 size = high - low;
-    return double(std::min({size.x, size.y, size.z}));
+double leastExtent(const RigidBody& body) {
+    double out = std::numeric_limits<double>::max();
+    for (const auto& part : body.parts) {
+        const Vec3 size = boundsOf(part).size();
+        out = std::min(out, double(std::min({size.x, size.y, size.z})));
+    }
+    return std::max(out, kLeastSize);
 }
 
 std::unique_ptr<btCollisionShape> partShape(const std::vector<Vec3>& corners, double margin, double unit) {
@@ -86,12 +91,7 @@ std::unique_ptr<btCollisionShape> partShape(const std::vector<Vec3>& corners, do
 
 Shape shapeOf(const RigidBody& body, double unit) {
     Shape out;
-    double least = 1e300;
-    for (const auto& part : body.parts) {
-        least = std::min(least, leastExtent(part));
-        for (const Vec3 p : part) out.reach = std::max(out.reach, double(length(p)) / unit);
-    }
-    out.half = std::max(least / unit / 2, 1e-6);
+    out.half = leastExtent(body) / unit / 2;
     for (const auto& part : body.parts) out.parts.push_back(partShape(part, kMargin * out.half, unit));
     if (out.parts.size() < 2) return out;
     out.together = std::make_unique<btCompoundShape>(true, int(out.parts.size()));
@@ -115,11 +115,7 @@ public:
     BulletScene(std::vector<RigidBody> bodies, const std::vector<Triangle3>& ground) : bodies_(std::move(bodies)) {
         prepareLibrary();
         std::vector<double> sizes;
-        for (const RigidBody& body : bodies_) {
-            double least = 1e300;
-            for (const auto& part : body.parts) least = std::min(least, leastExtent(part));
-            sizes.push_back(std::max(least, 1e-6));
-        }
+        for (const RigidBody& body : bodies_) sizes.push_back(leastExtent(body));
         if (!sizes.empty()) {
             smallest_ = *std::min_element(sizes.begin(), sizes.end());
             std::nth_element(sizes.begin(), sizes.begin() + std::ptrdiff_t(sizes.size() / 2), sizes.end());

@@ -1,5 +1,7 @@
 #include "scene/Extremes.h"
 
+#include "geometry/EvenDirections.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -15,11 +17,7 @@ constexpr std::size_t kMostAsked = 100000;  ///< of more points every n-th
 std::array<Vec3, kDirections> makeDirections() {
     std::array<Vec3, kDirections> out{Vec3{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
     constexpr std::size_t kAxes = 6;
-    for (std::size_t i = kAxes; i < kDirections; ++i) {
-        const double y = 1 - 2 * (double(i - kAxes) + 0.5) / double(kDirections - kAxes), r = std::sqrt(1 - y * y),
-                     turn = double(i) * M_PI * (3 - std::sqrt(5.0));
-        out[i] = {float(r * std::cos(turn)), float(y), float(r * std::sin(turn))};
-    }
+    for (std::size_t i = 0; i + kAxes < kDirections; ++i) out[i + kAxes] = evenDirection(i, kDirections - kAxes, kAxes);
     return out;
 }
 

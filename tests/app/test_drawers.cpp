@@ -444,6 +444,20 @@ private Q_SLOTS:
         QVERIFY(std::abs(lowest()) < 0.02f);
         QTest::mouseClick(time->keepButton(), Qt::LeftButton);
         QCOMPARE(kept(), -1);
+        // A control that allows no number below 0 keeps a frame always: it is set, and never taken off.
+        Control frame;
+        frame.id = "moment", frame.label = "Moment", frame.type = "integer", frame.fallback = 5, frame.min = 0, frame.max = 50;
+        document().apply(makeControl(loom(), {}, settle, "at_frame", frame));
+        QCOMPARE(time->keepButton()->text(), QStringLiteral("Keep this frame"));
+        QVERIFY(!time->restButton()->isVisible());
+        time->setFrame(12);
+        QTest::mouseClick(time->keepButton(), Qt::LeftButton);
+        QCOMPARE(loom().valueInUse("moment"), Json(12));
+        time->setFrame(80);
+        QTest::mouseClick(time->keepButton(), Qt::LeftButton);
+        QCOMPARE(loom().valueInUse("moment"), Json(50));
+        QVERIFY(loom().node(settle)->settings.value("at_frame", Json()).is_object());
+        document().apply(setSetting(loom(), settle, "at_frame", nullptr));
         // Too few frames to come to rest: it is said, and nothing changes.
         document().apply(setSetting(loom(), settle, "frames", 10));
         QTest::mouseClick(time->restButton(), Qt::LeftButton);

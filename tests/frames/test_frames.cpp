@@ -48,15 +48,6 @@ Loom driftLoom(Json by = {0, 0.5, 0}) {
     return loom;
 }
 
-RebuildRequest requestOf(const Loom& loom, double frame, FrameCache& frames) {
-    RebuildRequest request;
-    request.loom = std::make_shared<const Loom>(loom);
-    request.frame = frame;
-    request.time = frame * request.secondsPerFrame;
-    request.frames = &frames;
-    return request;
-}
-
 double lowest(const RebuildResult& result, const char* node = "out") { return double(boundsOf(*result.geometry(node)).min.y); }
 
 }  // namespace

@@ -137,7 +137,7 @@ private Q_SLOTS:
     }
 
     void partsFollowHollows() {
-        // An L of two boxes: its hull holds three quarters more than a fifth of nothing.
+        // An L of two boxes: its hull fills the corner between them.
         std::vector<Triangle3> l = trianglesOf(boxCorners({1, 0.1f, 0.5f}, {0, 0.1f, 0}));
         for (const Triangle3& t : trianglesOf(boxCorners({0.1f, 1, 0.5f}, {-0.9f, 1.2f, 0}))) l.push_back(t);
         const double own = 2 * 0.2 * 1 + 0.2 * 2 * 1;

@@ -3,7 +3,6 @@
 #include "geometry/Bake.h"
 #include "geometry/Digest.h"
 #include "geometry/NearestPlace.h"
-#include "graph/FrameCache.h"
 #include "support/Looms.h"
 #include "support/Run.h"
 
@@ -44,14 +43,6 @@ Loom settleLoom(Json settings) {
     loom.links = {linked("box", "up"), linked("up", "fall"), linked("fall", "out")};
     loom.output = "out";
     return loom;
-}
-
-RebuildRequest requestOf(const Loom& loom, double frame, FrameCache& frames) {
-    RebuildRequest request;
-    request.loom = std::make_shared<const Loom>(loom);
-    request.frame = frame, request.time = frame / 24;
-    request.frames = &frames;
-    return request;
 }
 
 double lowest(const Geometry& g) { return double(boundsOf(g).min.y); }
@@ -174,6 +165,21 @@ private Q_SLOTS:
         QVERIFY(frames.entries() > kept);
     }
 
+    void whileAHandSlidesFinishedFramesAreShown() {
+        FrameCache frames;
+        Engine engine;
+        const auto at = [&](double frame) {
+            RebuildRequest request = requestOf(settleLoom(Json::object()), frame, frames);
+            request.deferred = {"fall"};
+            return engine.build(request);
+        };
+        QVERIFY(at(20).incomplete);
+        (void)engine.build(requestOf(settleLoom(Json::object()), 20, frames));
+        const RebuildResult done = at(12);
+        QVERIFY(!done.incomplete && done.geometry("out"));
+        QVERIFY(at(21).incomplete);
+    }
+
     void anEngineKeepsFramesFromBuildToBuild() {
         Engine engine;
         const auto framesAt = [&](double frame) {
@@ -253,13 +259,6 @@ private Q_SLOTS:
         QVERIFY(follows.failed());
     }
 
-    void theSameOnAnyNumberOfThreads() {
-        const Geometry in = piecesAbove(20);
-        const OperatorSpec& spec = *findOperator("settle");
-        const OperatorInput input = inputFor(spec, {{"at_frame", 30}}, {in});
-        QCOMPARE(digestOf(runOperator(spec, input, RunContext()).geometry), digestOf(runOperator(spec, input, RunContext()).geometry));
-    }
-
     void badInputIsSaid_data() {
         QTest::addColumn<QString>("settings");
         QTest::addColumn<QString>("code");
@@ -303,6 +302,13 @@ private Q_SLOTS:
         const Geometry a = made("box"), b = made("transform", {{"move", {0.3, 0, 0}}}, {made("box")});
         const auto told = settled({madeOf("merge", {{a, b}})}, Json::object());
         QVERIFY(!told.failed && hasCode(told, "settle.start"));
+        FrameCache frames;
+        Engine engine;
+        Loom sunk = settleLoom({{"at_frame", 9}});
+        sunk.nodes[1].settings = Json{{"move", {0, 0, 0}}};
+        // Also where another frame is looked at, in a graph as well.
+        const auto later = engine.build(requestOf(sunk, 0, frames)).notices(sunk);
+        QVERIFY(std::count_if(later.begin(), later.end(), [](const Notice& n) { return n.code == "settle.start" && n.node == "fall"; }) == 1);
         const auto buried = settled({made("transform", {{"move", {0, -3, 0}}}, {made("box")})}, Json::object());
         QVERIFY(!buried.failed && hasCode(buried, "settle.under"));
         // Far too many.

@@ -45,6 +45,15 @@ Geometry madeOf(const char* op, std::vector<std::vector<Geometry>> ports, const 
     return out.geometry;
 }
 
+RebuildRequest requestOf(const Loom& loom, double frame, FrameCache& frames) {
+    RebuildRequest request;
+    request.loom = std::make_shared<const Loom>(loom);
+    request.frame = frame;
+    request.time = frame * request.secondsPerFrame;
+    request.frames = &frames;
+    return request;
+}
+
 long euler(const Geometry& g) { return long(g.pointCount()) - long(g.topology().edges().edges.size()) + long(g.faceCount()); }
 
 }  // namespace seedloom::test

@@ -21,6 +21,9 @@ std::string lastCode(const OperatorOutcome& out);
 OperatorOutcome runPorts(const char* op, std::vector<std::vector<Geometry>> ports, const Json& settings = Json::object(), Limits limits = {});
 Geometry madeOf(const char* op, std::vector<std::vector<Geometry>> ports, const Json& settings = Json::object());
 
+/// For a frame of a loom, with frames kept there.
+RebuildRequest requestOf(const Loom& loom, double frame, FrameCache& frames);
+
 /// points − edges + faces.
 long euler(const Geometry& g);
 

@@ -72,7 +72,7 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     connect(play_, &QToolButton::clicked, this, &TimeDrawer::play);
     connect(keep_, &QToolButton::clicked, this, [this] {
         play(false);
-        Q_EMIT keepWanted(keeps_ < 0 ? std::max(0, int(frame())) : -1);
+        Q_EMIT keepWanted(step_.follows() || !step_.mayFollow ? std::max(0, int(frame())) : -1);
     });
     connect(rest_, &QToolButton::clicked, this, [this] {
         play(false);
@@ -99,10 +99,25 @@ void TimeDrawer::setKept(std::vector<std::uint8_t> kept) {
     refresh();
 }
 
-void TimeDrawer::setStep(const QString& name, int keeps) {
-    if (name == step_ && keeps == keeps_) return;
-    step_ = name, keeps_ = keeps;
+void TimeDrawer::setStep(const Step& step) {
+    if (step == step_) return;
+    step_ = step;
     refresh();
+}
+
+/// What can be done with the frame, and what is done with it now.
+void TimeDrawer::showStep() {
+    const bool any = !step_.name.isEmpty(), keeping = step_.follows() || !step_.mayFollow;
+    keep_->setVisible(any);
+    rest_->setVisible(any && step_.follows());
+    keep_->setText(keeping ? tr("Keep this frame") : tr("Follow the frames"));
+    keep_->setToolTip(keeping ? tr("Makes this frame the result of %1, whatever the frame is").arg(step_.name)
+                              : tr("%1 shows the frame of this drawer again").arg(step_.name));
+    if (!any) hint_->setText(tr("Formulas see the frame as frame, and the seconds as time. Frames that were computed once are remembered."));
+    else if (!step_.keeps) hint_->setText(tr("A formula says which frame %1 keeps as its result.").arg(step_.name));
+    else if (step_.follows()) hint_->setText(tr("Each frame of %1 follows from the one before; those that are done are filled in the bar.").arg(step_.name));
+    else if (step_.mayFollow) hint_->setText(tr("%1 keeps frame %2 as its result, whatever the frame is here.").arg(step_.name).arg(*step_.keeps));
+    else hint_->setText(tr("A control keeps frame %2 as the result of %1: drag that one to go through the frames.").arg(step_.name).arg(*step_.keeps));
 }
 
 bool TimeDrawer::loops() const { return loop_->isChecked(); }
@@ -150,14 +165,7 @@ void TimeDrawer::refresh() {
     bar_->show(kept_, first_, last_);
     from_->setValue(first_);
     to_->setValue(last_);
-    keep_->setVisible(!step_.isEmpty());
-    rest_->setVisible(!step_.isEmpty() && keeps_ < 0);
-    keep_->setText(keeps_ < 0 ? tr("Keep this frame") : tr("Follow the frames"));
-    keep_->setToolTip(keeps_ < 0 ? tr("Makes this frame the result of %1, whatever the frame is").arg(step_)
-                                 : tr("%1 shows the frame of this drawer again").arg(step_));
-    hint_->setText(step_.isEmpty() ? tr("Formulas see the frame as frame, and the seconds as time. Frames that were computed once are remembered.")
-                   : keeps_ < 0    ? tr("Each frame of %1 follows from the one before; those that are done are filled in the bar.").arg(step_)
-                                   : tr("%1 keeps frame %2 as its result, whatever the frame is here.").arg(step_).arg(keeps_));
+    showStep();
     seconds_->setText(tr("%1 s").arg(shownNumber(frame() / kFramesPerSecond, 'f', 2)));
 }
 

@@ -35,8 +35,15 @@ public:
     /// Which frames are kept, from 0 on: filled in the bar. Empty where no step builds on earlier frames.
     void setKept(std::vector<std::uint8_t> kept);
     const std::vector<std::uint8_t>& kept() const { return kept_; }
-    /// The step whose frames follow from each other, by its name, and which of them it keeps as its result (below 0: none); an empty name where there is none.
-    void setStep(const QString& name, int keeps);
+    /// A step whose frames follow from each other.
+    struct Step {
+        QString name;                   ///< empty: there is none
+        std::optional<int> keeps = -1;  ///< the frame that is its result; below 0: it follows the frames; nothing where a formula says it
+        bool mayFollow = true;          ///< a control may allow no number below 0
+        bool operator==(const Step&) const = default;
+        bool follows() const { return keeps && *keeps < 0; }
+    };
+    void setStep(const Step& step);
     /// While the model is not ready for another frame, playing waits.
     void setReady(bool ready) { ready_ = ready; }
     QToolButton* playButton() const { return play_; }
@@ -55,6 +62,7 @@ Q_SIGNALS:
 private:
     void tick();
     void refresh();
+    void showStep();
 
     Selection& selection_;
     int first_ = 0, last_ = 120;
@@ -66,8 +74,7 @@ private:
     Slider* scrub_;
     NumberField *now_, *from_, *to_;
     QLabel *seconds_, *hint_;
-    QString step_;
-    int keeps_ = -1;
+    Step step_;
     FrameBar* bar_;
     std::vector<std::uint8_t> kept_;
 };

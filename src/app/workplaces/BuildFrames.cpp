@@ -44,18 +44,19 @@ const Node* BuildWorkplace::frameStep() const {
 void BuildWorkplace::showFrames() {
     const Node* step = frameStep();
     const OperatorSpec* spec = withFrames(step);
-    if (!spec) return time_->setStep({}, -1);
-    time_->setStep(QString::fromStdString(step->label.empty() ? spec->label : step->label),
-                   wholeIn(document_.loom(), *step, *spec->setting(spec->frameSetting)).value_or(0));
+    if (!spec) return time_->setStep({});
+    const Control* control = document_.loom().control(controlOf(*step, spec->frameSetting));
+    time_->setStep({QString::fromStdString(step->label.empty() ? spec->label : step->label),
+                    wholeIn(document_.loom(), *step, *spec->setting(spec->frameSetting)), !control || checkedControlValue(*control, -1)});
 }
 
 void BuildWorkplace::keepFrame(int frame) {
     const Node* step = frameStep();
     const OperatorSpec* spec = withFrames(step);
     if (!spec) return;
-    const std::string control = controlOf(*step, spec->frameSetting);
-    Edit edit = control.empty() ? setSetting(document_.loom(), step->id, spec->frameSetting, frame < 0 ? Json() : Json(frame))
-                                : setControlValue(document_.loom(), control, Json(frame));
+    const Control* control = document_.loom().control(controlOf(*step, spec->frameSetting));
+    Edit edit = control ? setControlValue(document_.loom(), control->id, fittedValue(*control, Json(frame)))
+                        : setSetting(document_.loom(), step->id, spec->frameSetting, frame < 0 ? Json() : Json(frame));
     edit.label = frame < 0 ? tr("Follow the frames").toStdString() : tr("Keep frame %1").arg(frame).toStdString();
     document_.apply(edit);
 }
@@ -66,8 +67,8 @@ void BuildWorkplace::seekRest() {
     const OperatorSpec* spec = withFrames(step);
     const SettingSpec* frames = spec ? spec->setting("frames") : nullptr;
     if (!frames) return;
-    seeksRest_ = step->id;
     const int last = wholeIn(document_.loom(), *step, *frames).value_or(frames->fallback.get<int>());
+    seeksRest_ = step->id, soughtAt_ = last;
     Q_EMIT messageWanted(tr("Looking for the frame at which all is at rest …"));
     if (selection_.frame() == last) return keepRest();
     selection_.setFrame(last);
@@ -78,6 +79,7 @@ void BuildWorkplace::keepRest() {
     const auto outcome = rebuilds_.outcome(seeksRest_);
     if (!outcome || rebuilds_.running()) return;
     seeksRest_.clear();
+    if (selection_.frame() != soughtAt_) return;  // somebody went elsewhere meanwhile
     const auto* at = outcome->geometry.values<std::int32_t>(Element::model, "settled_at");
     if (!at || at->empty() || at->front() < 0)
         return Q_EMIT messageWanted(tr("Not all is at rest by the last frame. Raise Frames, or give them more friction."));

@@ -165,7 +165,8 @@ private:
     int originWish_ = 0;
     std::map<QString, int> drawerHeights_;  ///< as the user has left them
     bool sideFitted_ = false, compare_ = false, peeking_ = false;
-    std::string seeksRest_;        ///< the step whose rest is looked for
+    std::string seeksRest_;  ///< the step whose rest is looked for, by its last frame
+    int soughtAt_ = 0;
     bool showsOpenInput_ = false;  ///< its edges are marked, until something else is shown
 };
 

@@ -18,8 +18,9 @@ constexpr float kFarthest = 1e6f;  // m
 struct Settling {
     MovingModel model;
     std::shared_ptr<const RigidScene> scene;
-    std::vector<std::int32_t> number;  ///< of pieces, for messages
+    PieceList pieces;
     bool hasGround = false;
+    std::vector<BodyOverlap> startsInside;  ///< of each other
 };
 
 struct SettledFrame {
@@ -57,14 +58,6 @@ std::vector<Vec3> pushes(const OperatorCall& call, const Geometry& g, const Piec
     if (g.copyCount() == 0) return out;
     const Field<Vec3> copies = call.each3("push", g, Element::copy);
     for (std::size_t c = 0; c < g.copyCount(); ++c) out.push_back(copies[c]);
-    return out;
-}
-
-/// What can be told of pieces at any frame: those of the start, by body.
-PieceList piecesOf(const MovingModel& model, const std::vector<std::int32_t>& number) {
-    PieceList out;
-    out.count = Index(model.pieces), out.number = number;
-    for (Index f = 0; f < model.geometry.faceCount(); ++f) out.ofFace.push_back(model.bodyOfPoint[model.geometry.topology().face(f).front()]);
     return out;
 }
 
@@ -117,15 +110,19 @@ std::vector<Triangle3> groundOf(const OperatorCall& call) {
 
 std::string nameOf(const Settling& all, std::uint32_t body) {
     if (body == kGroundBody) return "the ground";
-    if (body < all.model.pieces) return fmt::format("piece {}", all.number[body]);
+    if (body < all.model.pieces) return fmt::format("piece {}", all.pieces.number[body]);
     return fmt::format("copy {}", body - all.model.pieces);
 }
 
 void tellOverlaps(OperatorCall& call, const Settling& all, const std::vector<BodyOverlap>& overlaps, bool atStart) {
     if (overlaps.empty()) return;
     const BodyOverlap& worst = overlaps.front();
-    if (atStart && call.choice("collision") != "parts") call.offer(setFix("Follow their hollows", "collision", "parts"));
-    if (atStart && all.model.pieces > 0) call.offer(insertFix("Spread them before it", "spread_pieces", {{"amount", 0.1}}));
+    if (atStart && worst.b == kGroundBody) {
+        call.offer(insertFix("Lift them before it", "transform", {{"move", {0, twoDigits(worst.depth, std::ceil), 0}}}));
+    } else if (atStart) {
+        if (call.choice("collision") != "parts") call.offer(setFix("Follow their hollows", "collision", "parts"));
+        if (all.model.pieces > 0) call.offer(insertFix("Spread them before it", "spread_pieces", {{"amount", 0.1}}));
+    }
     call.tell(NoticeLevel::warning, atStart ? "settle.start" : "settle.inside",
               fmt::format("{} {} in each other{}: {}{} in {} by {:.2g} m.", overlaps.size(), overlaps.size() == 1 ? "pair stands" : "pairs stand",
                           atStart ? " at the start and are pushed apart" : "", overlaps.size() == 1 ? "" : "most of all ", nameOf(all, worst.a),
@@ -155,15 +152,16 @@ std::vector<std::uint8_t> heldOf(const OperatorCall& call, const Geometry& g, co
 
 FrameState startSettle(OperatorCall& call) {
     Geometry in = call.in();
-    const PieceList found = in.faceCount() > 0 ? piecesIn(in) : PieceList{};
-    checkBodies(call, in, found.count + in.copyCount());
-    if (sharePoints(in, found)) in = takePieces(in, found, std::vector<std::uint8_t>(found.count, 1));
     PieceList pieces = in.faceCount() > 0 ? piecesIn(in) : PieceList{};
+    checkBodies(call, in, pieces.count + in.copyCount());
+    if (sharePoints(in, pieces)) {
+        in = takePieces(in, pieces, std::vector<std::uint8_t>(pieces.count, 1));
+        pieces = piecesIn(in);
+    }
     const auto density = byBody(call, "density", in, pieces);
     checkEach(call, density, "density", "Density", 0.01, 1e5);
     const std::string collision = call.choice("collision");
     auto all = std::make_shared<Settling>();
-    all->number = pieces.number;
     all->model = movingModelOf(in, pieces,
                                collision == "box"     ? BodyShape::box
                                : collision == "parts" ? BodyShape::parts
@@ -174,6 +172,7 @@ FrameState startSettle(OperatorCall& call) {
     all->scene = RigidScene::make(all->model.bodies, ground);
     SettledFrame out{all, all->model.start};
     const std::vector<Vec3> push = pushes(call, in, pieces);
+    all->pieces = std::move(pieces);
     const Triple gravity = tripleOf(call.vec3("gravity"));
     const double step = 1.0 / 24 / all->scene->substeps(1.0 / 24, double(length(call.vec3("gravity"))));
     for (std::size_t i = 0; i < push.size(); ++i) {
@@ -181,9 +180,7 @@ FrameState startSettle(OperatorCall& call) {
         // Half a step of gravity less, so that what falls free is where the law of falling says.
         for (std::size_t a = 0; a < 3; ++a) out.bodies[i].velocity[a] = tripleOf(push[i])[a] - gravity[a] * step / 2;
     }
-    if (!all->hasGround) call.tell(NoticeLevel::info, "settle.floor", "Nothing is plugged in as ground: they fall onto a level floor at a height of 0.");
-    tellBuried(call, *all);
-    tellOverlaps(call, *all, all->scene->overlaps(out.bodies, kMostInside), true);
+    all->startsInside = all->scene->overlaps(out.bodies, kMostInside);
     return stateOf(std::move(out));
 }
 
@@ -194,10 +191,9 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     const int last = call.integer("frames");
     if (before.frame >= last) {
         out.bodies = before.bodies, out.inside = before.inside;
-        tellOverlaps(call, *before.all, out.inside, false);
         return stateOf(std::move(out));
     }
-    const PieceList pieces = piecesOf(model, before.all->number);
+    const PieceList& pieces = before.all->pieces;
     const auto friction = byBody(call, "friction", model.geometry, pieces), bounce = byBody(call, "bounce", model.geometry, pieces);
     checkEach(call, friction, "friction", "Friction", 0, 10);
     checkEach(call, bounce, "bounce", "Bounce", 0, 1);
@@ -208,17 +204,21 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     bool rest = true;
     for (std::size_t i = 0; i < out.bodies.size(); ++i) rest = rest && (out.bodies[i].asleep || held[i]);
     if (rest && out.restsAt < 0) out.restsAt = out.frame;
-    // From there on, and where it ends, it is told who stands in whom.
+    // From there on, and where it ends, it is known who stands in whom.
     const bool looks = out.restsAt == out.frame || out.frame == last;
     if (looks || out.restsAt >= 0) out.inside = looks ? before.all->scene->overlaps(out.bodies, kMostInside) : before.inside;
     // What is held stands as somebody wants it.
     if (looks) std::erase_if(out.inside, [&](const BodyOverlap& pair) { return held[pair.a] && (pair.b == kGroundBody || held[pair.b]); });
-    tellOverlaps(call, *before.all, out.inside, false);
     return stateOf(std::move(out));
 }
 
 Geometry showSettle(OperatorCall& call, const FrameState& state) {
     const SettledFrame& frame = own(state);
+    // Told at every frame: somebody may never look at the first one.
+    if (!frame.all->hasGround) call.tell(NoticeLevel::info, "settle.floor", "Nothing is plugged in as ground: they fall onto a level floor at a height of 0.");
+    tellBuried(call, *frame.all);
+    tellOverlaps(call, *frame.all, frame.all->startsInside, true);
+    tellOverlaps(call, *frame.all, frame.inside, false);
     Geometry out = movedModel(frame.all->model, frame.bodies, call.run());
     out.setColumn(Element::model, "settled_at", Column(std::vector<std::int32_t>{frame.restsAt}));
     return out;
