@@ -4,6 +4,8 @@
 
 #include <QtTest/QtTest>
 
+#include <tbb/global_control.h>
+
 #include <numeric>
 #include <random>
 
@@ -200,7 +202,8 @@ private Q_SLOTS:
         QVERIFY(run.rest());
         for (int i = 0; i < 10; ++i) {
             const auto& now = run.states[std::size_t(i)].at;
-            QVERIFY2(near(now[1], 0.5 + i, 0.01) && std::hypot(now[0], now[2]) < 0.03, qPrintable(QStringLiteral("%1: %2").arg(i).arg(now[1])));
+            QVERIFY2(near(now[1], 0.5 + i, 0.01) && std::hypot(now[0], now[2]) < 0.03,
+                     qPrintable(QStringLiteral("%1: %2 %3 %4").arg(i).arg(now[0]).arg(now[1]).arg(now[2])));
         }
         QVERIFY(run.scene->overlaps(run.states, 0.02).empty());
         // What rests stays, to the bit.
@@ -307,6 +310,77 @@ private Q_SLOTS:
         run.held = {0, 0};
         run.frames(72);
         QVERIFY(run.states[0].at[1] < 0.5 && run.states[1].at[1] < 1);
+    }
+
+    void whatRestsIsHitAsIfItWereAwake() {
+        Run run({box({0.3f, 0.3f, 0.3f}, 50), box({0.3f, 0.3f, 0.3f}, 50)}, {at({0, 0.3, 0}), at({4, 0.3, 0})});
+        run.friction = {0, 0};
+        run.frames(48);
+        QVERIFY(run.rest());
+        run.states[1].asleep = false, run.states[1].velocity = {-6, 0, 0};
+        run.bounce = {1, 1};
+        run.frames(24);
+        // A full hit between two alike: one stops, the other goes on.
+        QVERIFY2(near(run.states[0].velocity[0], -6, 0.2), qPrintable(QString::number(run.states[0].velocity[0])));
+        QVERIFY2(near(run.states[1].velocity[0], 0, 0.2), qPrintable(QString::number(run.states[1].velocity[0])));
+    }
+
+    void whatRestsFarFromWhatMovesStaysToTheBit() {
+        // Three towers of three, and a box that slides for ever between two of them and the third.
+        std::vector<RigidBody> bodies(10, box({0.3f, 0.3f, 0.3f}));
+        std::vector<BodyState> states;
+        for (int i = 0; i < 9; ++i) states.push_back(at({4.0 * (i / 3), 0.3 + 0.6 * (i % 3), 0}));
+        states.push_back(at({6, 0.3, -30}));
+        states.back().velocity = {0, 0, 5};
+        Run run(bodies, states);
+        run.friction.back() = 0;
+        run.frames(60);
+        const auto before = run.states;
+        for (std::size_t i = 0; i < 9; ++i) QVERIFY(before[i].asleep);
+        run.frames(120);
+        for (std::size_t i = 0; i < 9; ++i) QCOMPARE(run.states[i], before[i]);
+        QVERIFY(run.states[9].at[2] > 3 && !run.states[9].asleep);
+    }
+
+    void aHeapComesToRestAndNoneHangsInTheAir() {
+        std::mt19937 random(4);
+        std::vector<RigidBody> bodies;
+        std::vector<BodyState> states;
+        for (int i = 0; i < 48; ++i) {
+            RigidBody& body = bodies.emplace_back(box({0.3f, 0.3f, 0.3f}));
+            for (Vec3& p : body.parts[0]) p = p * (0.7f + 0.3f * float(random()) / 4294967296.0f);
+            states.push_back(at({(i % 4) * 0.66, 0.5 + (i / 16) * 0.7, (i / 4 % 4) * 0.66}));
+        }
+        Run run(bodies, states, slope(0, 30));
+        run.frames(192);
+        QVERIFY(run.rest());
+        QVERIFY(run.scene->overlaps(run.states, 0.02).empty());
+        // Woken again, nothing goes anywhere.
+        const auto before = run.states;
+        for (BodyState& s : run.states) s.asleep = false, s.calm = 0;
+        run.frames(12);
+        for (std::size_t i = 0; i < before.size(); ++i)
+            for (std::size_t a = 0; a < 3; ++a)
+                QVERIFY2(near(run.states[i].at[a], before[i].at[a], 0.05),
+                         qPrintable(QStringLiteral("%1: %2").arg(i).arg(run.states[i].at[a] - before[i].at[a])));
+    }
+
+    void theSameForAnyNumberOfThreads() {
+        const auto fallen = [](std::size_t threads, const std::vector<Triangle3>& ground) {
+            const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, threads);
+            std::vector<RigidBody> bodies;
+            std::vector<BodyState> states;
+            for (int i = 0; i < 64; ++i) {
+                RigidBody& body = bodies.emplace_back(box({0.3f, 0.2f, 0.25f}));
+                // Some of two parts.
+                if (i % 3 == 0) body.parts = {boxCorners({0.3f, 0.1f, 0.25f}), boxCorners({0.1f, 0.2f, 0.1f})};
+                states.push_back(at({(i % 4) * 0.62, 0.5 + (i / 16) * 0.6, (i / 4 % 4) * 0.55}));
+            }
+            Run run(bodies, states, ground);
+            run.frames(30);
+            return run.states;
+        };
+        for (const auto& ground : {std::vector<Triangle3>{}, slope(5, 30)}) QCOMPARE(fallen(4, ground), fallen(1, ground));
     }
 
     void nothingPassesTheGround() {

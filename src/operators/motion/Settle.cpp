@@ -1,4 +1,5 @@
 // Method: rigid bodies with sequential impulses (Catto 2005), by Bullet; see motion/RigidScene.
+#include "geometry/Digest.h"
 #include "geometry/Triangulate.h"
 #include "motion/MovingModel.h"
 #include "operators/breaking/PieceList.h"
@@ -28,6 +29,7 @@ struct SettledFrame {
     std::vector<BodyState> bodies;
     int frame = 0, restsAt = -1;
     std::vector<BodyOverlap> inside;  ///< of each other, once all rest, or at the last frame
+    Digest forces;                    ///< of all that acted
 };
 
 const SettledFrame& own(const FrameState& state) { return *static_cast<const SettledFrame*>(state.own.get()); }
@@ -150,6 +152,13 @@ std::vector<std::uint8_t> heldOf(const OperatorCall& call, const Geometry& g, co
     return out;
 }
 
+Digest digestOf(const FrameForces& forces) {
+    Digester out;
+    out.add(&forces.gravity, sizeof forces.gravity);
+    for (const auto* values : {forces.friction, forces.bounce}) out.add(values->data(), values->size() * sizeof(float));
+    return out.finish();
+}
+
 FrameState startSettle(OperatorCall& call) {
     Geometry in = call.in();
     PieceList pieces = in.faceCount() > 0 ? piecesIn(in) : PieceList{};
@@ -190,7 +199,7 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     SettledFrame out{before.all, {}, before.frame + 1, before.restsAt};
     const int last = call.integer("frames");
     if (before.frame >= last) {
-        out.bodies = before.bodies, out.inside = before.inside;
+        out.bodies = before.bodies, out.inside = before.inside, out.forces = before.forces;
         return stateOf(std::move(out));
     }
     const PieceList& pieces = before.all->pieces;
@@ -200,7 +209,12 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     const auto held = heldOf(call, model.geometry, pieces);
     FrameForces forces{tripleOf(call.vec3("gravity"))};
     forces.friction = &friction, forces.bounce = &bounce, forces.held = &held;
-    out.bodies = before.all->scene->advanced(before.bodies, forces, call.run());
+    out.forces = digestOf(forces);
+    std::vector<BodyState> bodies = before.bodies;
+    // What rested may not, where something else acts on it.
+    if (out.forces != before.forces)
+        for (BodyState& body : bodies) body.asleep = false;
+    out.bodies = before.all->scene->advanced(bodies, forces, call.run());
     bool rest = true;
     for (std::size_t i = 0; i < out.bodies.size(); ++i) rest = rest && (out.bodies[i].asleep || held[i]);
     if (rest && out.restsAt < 0) out.restsAt = out.frame;
