@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <vector>
 
 namespace seedloom {
@@ -22,7 +23,8 @@ namespace {
 
 constexpr int kLooks = 3;  // directions that are tried before the library is asked
 constexpr std::size_t kPairsAtOnce = 64;
-constexpr btScalar kHardly = 0.03;  // of the distance at which contacts begin
+constexpr std::size_t kDeepest = 10, kSpread = 14;  // of many triangles, those that are asked for contacts
+constexpr btScalar kHardly = 0.03;                  // of the distance at which contacts begin
 
 /// A hull where it stands.
 struct PlacedHull {
@@ -53,20 +55,20 @@ btVector3 nearestOf(const btVector3* t, const btVector3& p) {
     return all > 0 ? t[0] + ab * (vb / all) + ac * (vc / all) : t[0];
 }
 
-/// Whether a direction shows that a hull is farther than `reach` from a triangle. Where none was found, they may still be apart.
-bool seenApart(const PlacedHull& hull, btVector3 from, const btVector3* triangle, btScalar reach) {
+/// The largest distance between a hull and a triangle that a few directions show, or one over `reach`. They may be farther apart than that.
+btScalar seenGap(const PlacedHull& hull, btVector3 from, const btVector3* triangle, btScalar reach) {
+    btScalar out = -BT_LARGE_FLOAT;
     for (int look = 0; look < kLooks; ++look) {
         const btVector3 nearest = nearestOf(triangle, from), axis = from - nearest;
         const btScalar length2 = axis.length2();
-        if (length2 <= 0) return false;
+        if (length2 <= 0) break;
         // No point of the triangle lies farther along the axis than the nearest one.
         const btVector3 corner = hull.farthest(-axis);
-        const btScalar gap = (corner - nearest).dot(axis);
-        if (gap > 0 && gap * gap > reach * reach * length2) return true;
-        if (corner == from) return false;
+        out = std::max(out, (corner - nearest).dot(axis) / std::sqrt(length2));
+        if (out > reach || corner == from) break;
         from = corner;
     }
-    return false;
+    return out;
 }
 
 using Wrap = btCollisionObjectWrapper;
@@ -110,11 +112,43 @@ public:
         low_ -= btVector3(margin, margin, margin), high_ += btVector3(margin, margin, margin);
         middle_ = (low_ + high_) * btScalar(0.5);
     }
-    void run() { static_cast<const btConcaveShape*>(ground_.getCollisionShape())->processAllTriangles(this, low_, high_); }
+    void run() {
+        static_cast<const btConcaveShape*>(ground_.getCollisionShape())->processAllTriangles(this, low_, high_);
+        thin();
+        for (const Near& one : near_) meet(one);
+    }
 
     void processTriangle(btVector3* triangle, int part, int index) override {
-        if (!TestTriangleAgainstAabb2(triangle, low_, high_) || seenApart({shape_, inGround_}, middle_, triangle, reach_)) return;
-        btTriangleShape shape(triangle[0], triangle[1], triangle[2]);
+        if (!TestTriangleAgainstAabb2(triangle, low_, high_)) return;
+        const btScalar gap = seenGap({shape_, inGround_}, middle_, triangle, reach_);
+        if (gap <= reach_) near_.push_back({{triangle[0], triangle[1], triangle[2]}, part, index, gap});
+    }
+
+private:
+    struct Near {
+        btVector3 corner[3];
+        int part, index;
+        btScalar gap;
+    };
+
+    /// Only a few contacts are kept: where many triangles are near, those that look deepest, and some spread over all of them, will do.
+    void thin() {
+        if (near_.size() <= kDeepest + kSpread) return;
+        // Triangles come in an order that follows space.
+        std::stable_sort(near_.begin(), near_.end(), [](const Near& a, const Near& b) { return a.index < b.index; });
+        std::vector<std::size_t> deepest(near_.size());
+        std::iota(deepest.begin(), deepest.end(), std::size_t(0));
+        std::stable_sort(deepest.begin(), deepest.end(), [&](std::size_t a, std::size_t b) { return near_[a].gap < near_[b].gap; });
+        std::vector<std::uint8_t> taken(near_.size());
+        for (std::size_t i = 0; i < kDeepest; ++i) taken[deepest[i]] = 1;
+        for (std::size_t i = 0; i < kSpread; ++i) taken[i * near_.size() / kSpread] = 1;
+        std::size_t at = 0;
+        std::erase_if(near_, [&](const Near&) { return !taken[at++]; });
+    }
+
+    void meet(const Near& near) {
+        const auto [part, index] = std::pair(near.part, near.index);
+        btTriangleShape shape(near.corner[0], near.corner[1], near.corner[2]);
         shape.setMargin(ground_.getCollisionShape()->getMargin());
         const Wrap one(&ground_, &shape, ground_.getCollisionObject(), ground_.getWorldTransform(), part, index);
         // The result must know which of the two is the triangle: its edges are looked up by number.
@@ -128,7 +162,6 @@ public:
         else result_.setBody0Wrap(whole);
     }
 
-private:
     btDispatcher& dispatcher_;
     const Wrap &hull_, &ground_;
     const btDispatcherInfo& info_;
@@ -138,6 +171,7 @@ private:
     const btTransform inGround_;
     btVector3 middle_, low_, high_;
     btScalar reach_ = 0;
+    std::vector<Near> near_;
 };
 
 class HullOnGround : public btActivatingCollisionAlgorithm {

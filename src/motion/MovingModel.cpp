@@ -13,37 +13,7 @@ namespace {
 constexpr std::size_t kMostCorners = 80;  // of a shape
 constexpr std::size_t kMostParts = 16;    // of a hollow body
 
-using Rotation = std::array<Triple, 3>;  // rows
-
-Rotation rotationOf(const std::array<double, 4>& q) {
-    const auto [x, y, z, w] = q;
-    return {{{1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)},
-             {2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)},
-             {2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)}}};
-}
-
-/// Of a rotation by columns. Method: Shepperd (1978).
-std::array<double, 4> quaternionOf(const std::array<Triple, 3>& column) {
-    const auto at = [&](int row, int col) { return column[std::size_t(col)][std::size_t(row)]; };
-    const double trace = at(0, 0) + at(1, 1) + at(2, 2);
-    std::array<double, 4> q;
-    int largest = 3;
-    double most = trace;
-    for (int i = 0; i < 3; ++i)
-        if (at(i, i) > most) most = at(i, i), largest = i;
-    if (largest == 3) {
-        q = {at(2, 1) - at(1, 2), at(0, 2) - at(2, 0), at(1, 0) - at(0, 1), 1 + trace};
-    } else {
-        const int i = largest, j = (i + 1) % 3, k = (i + 2) % 3;
-        q[std::size_t(i)] = 1 - trace + 2 * at(i, i);
-        q[std::size_t(j)] = at(i, j) + at(j, i);
-        q[std::size_t(k)] = at(i, k) + at(k, i);
-        q[3] = at(k, j) - at(j, k);
-    }
-    const double length = std::sqrt(q[0] * q[0] + q[1] * q[1] + q[2] * q[2] + q[3] * q[3]);
-    for (double& one : q) one /= length;
-    return q;
-}
+Vec3 toVec3(const Triple& v) { return {float(v[0]), float(v[1]), float(v[2])}; }
 
 /// A solid as bodies are made of it: its surface, and how its mass lies.
 struct Solid {
@@ -96,17 +66,14 @@ void makeBody(SolidMoments moments, std::vector<std::vector<Vec3>> shapes, Vec3 
     if (shapes.empty() || !usable(moments)) moments = grainAt(at, shapes);
     const InertiaAxes axes = inertiaAxesOf(moments);
     start.at = moments.centre;
-    start.turn = quaternionOf(axes.axis);
+    start.turn = turnOf(transposed(axes.axis));
     body.mass = std::max(moments.volume * density, 1e-9);
     // Thin bodies are a little thicker to the solver than they are: it can't turn what has next to no inertia.
     const double most = axes.moment[2];
     for (std::size_t a = 0; a < 3; ++a) body.inertia[a] = std::max({axes.moment[a], most * 0.02, 1e-30}) * density;
     for (auto& corners : shapes)
         for (Vec3& p : corners) {
-            const Triple from{double(p.x) - start.at[0], double(p.y) - start.at[1], double(p.z) - start.at[2]};
-            std::array<double, 3> own;
-            for (std::size_t a = 0; a < 3; ++a) own[a] = axes.axis[a][0] * from[0] + axes.axis[a][1] * from[1] + axes.axis[a][2] * from[2];
-            p = {float(own[0]), float(own[1]), float(own[2])};
+            p = toVec3(axes.axis * (Triple{double(p.x), double(p.y), double(p.z)} - start.at));
         }
     body.parts = std::move(shapes);
 }
@@ -125,15 +92,19 @@ public:
           ofPiece_(triangles_.count(), pieces.count, [&](std::size_t t) { return pieces.ofFace[triangles_.faceOf[t]]; }) {}
 
     Solid of(std::size_t piece) const {
-        std::vector<Triangle3> surface;
+        std::vector<Triangle3> surface = surfaceOf(piece);
         std::vector<Vec3> points;
+        for (const Triangle3& one : surface) points.insert(points.end(), one.begin(), one.end());
+        return solidOf(std::move(surface), std::move(points), measures_[piece].closed);
+    }
+    std::vector<Triangle3> surfaceOf(std::size_t piece) const {
+        std::vector<Triangle3> out;
         const auto& corner = geometry_.topology().cornerPoint();
         for (const Index t : ofPiece_.of(Index(piece))) {
-            Triangle3& one = surface.emplace_back();
+            Triangle3& one = out.emplace_back();
             for (std::size_t c = 0; c < 3; ++c) one[c] = geometry_.positions()[corner[triangles_.corners[std::size_t(t) * 3 + c]]];
-            points.insert(points.end(), one.begin(), one.end());
         }
-        return solidOf(std::move(surface), std::move(points), measures_[piece].closed);
+        return out;
     }
 
 private:
@@ -151,11 +122,10 @@ Solid solidOfShape(const Geometry& shape) {
     return solidOf({}, whole.positions(), false);
 }
 
-Vec3 toVec3(const Triple& v) { return {float(v[0]), float(v[1]), float(v[2])}; }
-
 }  // namespace
 
-MovingModel movingModelOf(const Geometry& geometry, const PieceList& pieces, BodyShape shape, const std::vector<float>& density, const RunContext& run) {
+MovingModel movingModelOf(const Geometry& geometry, const PieceList& pieces, BodyShape shape, const std::vector<float>& density,
+                          const std::vector<std::uint8_t>& plain, const RunContext& run) {
     MovingModel out;
     out.geometry = geometry;
     out.pieces = pieces.count;
@@ -166,11 +136,13 @@ MovingModel movingModelOf(const Geometry& geometry, const PieceList& pieces, Bod
         for (const Index p : geometry.topology().face(f)) out.bodyOfPoint[p] = pieces.ofFace[f];
     if (out.pieces > 0) {
         const PieceSolids solids(geometry, pieces);
-        forEach(out.pieces, run, [&](std::size_t i) {
+        const auto make = [&](std::size_t i) {
             const Solid solid = solids.of(i);
-            makeBody(solid.moments, cornersOf(shapesOf(solid, shape)), solid.points.empty() ? Vec3{} : solid.points.front(), double(density[i]), out.bodies[i],
-                     out.start[i]);
-        });
+            auto shapes = cornersOf(shapesOf(solid, plain[i] ? BodyShape::hull : shape));
+            makeBody(solid.moments, std::move(shapes), solid.points.empty() ? Vec3{} : solid.points.front(), double(density[i]), out.bodies[i], out.start[i]);
+        };
+        // One by one: they differ in size by far.
+        forEach(out.pieces, run, make, 1);
     }
     if (copies == 0) return out;
     const Copies& list = *geometry.copies();
@@ -198,16 +170,38 @@ MovingModel movingModelOf(const Geometry& geometry, const PieceList& pieces, Bod
     return out;
 }
 
+std::vector<std::vector<Triangle3>> surfacesOf(const MovingModel& model, const PieceList& pieces, const RunContext& run) {
+    std::vector<std::vector<Triangle3>> out(model.count());
+    if (model.pieces > 0) {
+        const PieceSolids solids(model.geometry, pieces);
+        forEach(model.pieces, run, [&](std::size_t i) { out[i] = solids.surfaceOf(i); });
+    }
+    if (!model.geometry.copies()) return out;
+    const Copies& list = *model.geometry.copies();
+    std::vector<Solid> shapes;
+    for (const auto& shape : list.shapes) shapes.push_back(solidOfShape(*shape));
+    forEach(list.place.size(), run, [&](std::size_t c) {
+        std::vector<Triangle3>& own = out[model.pieces + c];
+        own = shapes[list.shapeOf[c]].surface;
+        for (Triangle3& one : own) {
+            for (Vec3& p : one) p = list.place[c].point(p);
+            if (list.place[c].determinant() < 0) std::swap(one[1], one[2]);
+        }
+    });
+    return out;
+}
+
+std::vector<Triangle3> inFrameOf(const BodyState& body, std::vector<Triangle3> surface) {
+    const Rotation turn = transposed(rotationOf(body.turn));
+    for (Triangle3& one : surface)
+        for (Vec3& p : one) p = toVec3(turn * (Triple{double(p.x), double(p.y), double(p.z)} - body.at));
+    return surface;
+}
+
 Affine wayOf(const BodyState& start, const BodyState& now) {
     const Rotation from = rotationOf(start.turn), to = rotationOf(now.turn);
-    std::array<Triple, 3> turn{};  // to · fromᵀ, by columns
-    for (std::size_t row = 0; row < 3; ++row)
-        for (std::size_t col = 0; col < 3; ++col)
-            for (std::size_t k = 0; k < 3; ++k) turn[col][row] += to[row][k] * from[col][k];
-    Triple move = now.at;
-    for (std::size_t row = 0; row < 3; ++row)
-        for (std::size_t col = 0; col < 3; ++col) move[row] -= turn[col][row] * start.at[col];
-    return {toVec3(turn[0]), toVec3(turn[1]), toVec3(turn[2]), toVec3(move)};
+    const Rotation turn = to * transposed(from), columns = transposed(turn);
+    return {toVec3(columns[0]), toVec3(columns[1]), toVec3(columns[2]), toVec3(now.at - turn * start.at)};
 }
 
 Geometry movedModel(const MovingModel& model, const std::vector<BodyState>& states, const RunContext& run) {

@@ -134,7 +134,8 @@ private Q_SLOTS:
             // Blocks are what they were, on the bed and not in it.
             const Geometry before = asset.build(settings, {}, "broken");
             QVERIFY(near(signedVolume(heap), signedVolume(before), 1e-4));
-            verifySolid(heap);
+            // One by one: what is still glued has its points in the same places.
+            for (const Geometry& piece : eachPieceOf(heap)) verifySolid(piece);
             const NearestPlace ground(bed, NearestPlace::On::faces);
             const std::vector<Vec3> normals = faceNormals(bed);
             for (const Vec3 p : heap.positions()) {
@@ -142,6 +143,11 @@ private Q_SLOTS:
                 QVERIFY2(dot(p - place.position, normals[place.element]) > -0.04f, Json(settings).dump().c_str());
             }
         }
+        // Strong blocks hold together, without any strength all cracks open.
+        const auto bonds = [&](double strength) {
+            return (*asset.build({{"blocks", 8}, {"broken", 1}, {"strength", strength}}, {}, "settled").values<std::int32_t>(Element::model, "bonds"))[0];
+        };
+        QVERIFY(bonds(10000) > bonds(300) && bonds(0) == 0);
         // Frame 0 is how they were dropped; another seed is another heap.
         QCOMPARE(asset.build({{"blocks", 6}, {"frame", 0}}, {}, "settled").positions(), asset.build(few, {}, "broken").positions());
         QVERIFY(digestOf(asset.build({{"blocks", 6}, {"seed", 9}}, {}, "settled")) != digestOf(asset.build(few, {}, "settled")));

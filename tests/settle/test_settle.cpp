@@ -32,6 +32,8 @@ Geometry copiesAbove(int count) {
 
 std::int32_t settledAt(const Geometry& g) { return (*g.values<std::int32_t>(Element::model, "settled_at"))[0]; }
 
+std::int32_t bonds(const Geometry& g) { return (*g.values<std::int32_t>(Element::model, "bonds"))[0]; }
+
 bool hasCode(const OperatorOutcome& out, const char* code) {
     return std::any_of(out.notices.begin(), out.notices.end(), [&](const Notice& n) { return n.code == code; });
 }
@@ -104,6 +106,99 @@ private Q_SLOTS:
         // The same baked: the same bodies.
         const auto baked = settled({bakeCopies(in)}, {{"at_frame", 180}});
         QVERIFY(near(double(boundsOf(baked.geometry).max.y), double(boundsOf(bakeCopies(out.geometry)).max.y), 0.25));
+    }
+
+    void gluedPiecesFallAsOne() {
+        const Geometry in = piecesAbove();
+        const auto glued = settled({in}, {{"at_frame", 120}, {"glue", 1e5}}), loose = settled({in}, {{"at_frame", 120}});
+        QVERIFY(!glued.failed && !hasCode(glued, "settle.unglued") && !hasCode(glued, "settle.inside") && !hasCode(glued, "settle.start"));
+        QVERIFY(bonds(glued.geometry) >= 8);
+        QCOMPARE(bonds(glued.geometry), bonds(settled({in}, {{"at_frame", 0}, {"glue", 1e5}}).geometry));
+        QCOMPARE(bonds(loose.geometry), 0);
+        // As one: all distances are what they were.
+        const auto &before = in.positions(), &after = glued.geometry.positions();
+        for (std::size_t i = 1; i < before.size(); i += 7) QVERIFY(near(double(distance(after[0], after[i])), double(distance(before[0], before[i])), 2e-5));
+        QVERIFY2(lowest(glued.geometry) > -0.01, qPrintable(QString::number(lowest(glued.geometry))));
+        QVERIFY(boundsOf(glued.geometry).max.y > 0.95f && boundsOf(loose.geometry).max.y < 0.95f);
+    }
+
+    void weakGlueBreaksWhereItHits() {
+        // Dropped from ever higher, ever less of it holds.
+        int last = 1000;
+        for (const double height : {0.0, 2.0, 20.0}) {
+            const Geometry in = made("transform", {{"move", {0, height, 0}}}, {piecesAbove(12)});
+            const auto out = settled({in}, {{"at_frame", 110}, {"glue", 900}});
+            QVERIFY(!out.failed);
+            QVERIFY2(bonds(out.geometry) <= last, qPrintable(QStringLiteral("%1 at %2").arg(bonds(out.geometry)).arg(height)));
+            last = bonds(out.geometry);
+            QVERIFY(near(signedVolume(out.geometry), signedVolume(in), 1e-4));
+        }
+        QVERIFY(last < bonds(settled({piecesAbove(12)}, {{"at_frame", 1}, {"glue", 900}}).geometry));
+        // In the air nothing breaks.
+        const Geometry high = made("transform", {{"move", {0, 20, 0}}}, {piecesAbove(12)});
+        const auto falling = settled({high}, {{"at_frame", 20}, {"glue", 0.01}});
+        QCOMPARE(bonds(falling.geometry), bonds(settled({high}, {{"at_frame", 0}, {"glue", 0.01}}).geometry));
+    }
+
+    void glueHoldsAWallThatIsHeldAtOneEnd() {
+        // A beam of six cubes that sticks out of something held: its root is pulled by the moment of all the others.
+        const auto beam = [](double glue) {
+            std::vector<Geometry> all;
+            for (int i = 0; i < 6; ++i) all.push_back(made("transform", {{"move", {i, 5, 0}}}, {made("box", {{"size", {1, 1, 1}}, {"cells", {1, 1, 1}}})}));
+            const Geometry together = runPorts("merge", {all}, Json::object()).geometry;
+            return settled({together}, {{"at_frame", 60}, {"glue", glue}, {"held", {{"formula", "position.x < 0.6 ? 1 : 0"}}}, {"density", 2000}}).geometry;
+        };
+        // 5 m of it weigh 98 kN; bending alone is 6 · 98.1 · 2.5 kPa.
+        const Geometry stands = beam(1600), falls = beam(1300);
+        QCOMPARE(bonds(stands), 5);
+        QVERIFY(lowest(stands) > 4.4);
+        QVERIFY(bonds(falls) < 5 && lowest(falls) < 1);
+    }
+
+    void glueMayBeWeakerSomewhere() {
+        const Geometry in = piecesAbove(12);
+        const int all = bonds(settled({in}, {{"at_frame", 0}, {"glue", 100}}).geometry);
+        const int half = bonds(settled({in}, {{"at_frame", 0}, {"glue", {{"formula", "position.x > 0 ? 100 : 0"}}}}).geometry);
+        QVERIFY2(half > 0 && half < all, qPrintable(QStringLiteral("%1 of %2").arg(half).arg(all)));
+    }
+
+    void nothingToGlueIsTold() {
+        QVERIFY(hasCode(settled({copiesAbove(4)}, {{"at_frame", 2}, {"glue", 100}}), "settle.unglued"));
+        QVERIFY(!hasCode(settled({copiesAbove(4)}, {{"at_frame", 2}}), "settle.unglued"));
+        const auto negative = settled({piecesAbove()}, {{"at_frame", 2}, {"glue", {{"formula", "0 - 5"}}}});
+        QVERIFY(negative.failed && hasCode(negative, "setting.range"));
+    }
+
+    void copiesThatTouchAreGlued() {
+        std::vector<Vec3> at;
+        for (int i = 0; i < 4; ++i) at.push_back({0, 0.5f + float(i) * 0.25f, 0});
+        const Geometry tower = madeOf("place_copies", {{Geometry(at)}, {made("box", {{"size", {0.3, 0.25, 0.3}}})}}, {{"align", "none"}});
+        const auto out = settled({tower}, {{"at_frame", 60}, {"glue", 1e5}});
+        QCOMPARE(bonds(out.geometry), 3);
+        const auto& place = out.geometry.copies()->place;
+        for (std::size_t i = 1; i < 4; ++i) QVERIFY(near(double(distance(place[i].move, place[i - 1].move)), 0.25, 1e-5));
+    }
+
+    void heldHollowsAreExact() {
+        // A ball in a held block with a round hollow in its top: by the block's hull it would lie on top.
+        const Geometry hollow = madeOf("boolean",
+                                       {{made("box", {{"size", {1, 0.6, 1}}})},
+                                        {made("transform", {{"move", {0, 0.3, 0}}}, {made("geodesic_sphere", {{"radius", 0.4}, {"frequency", 8}})})}},
+                                       {{"form", "subtract"}});
+        const Geometry block = made("transform", {{"move", {0, 1, 0}}}, {hollow});
+        const Geometry ball = made("transform", {{"move", {0.1, 1.8, 0}}}, {made("geodesic_sphere", {{"radius", 0.15}, {"frequency", 4}})});
+        const Geometry both = runPorts("merge", {{block, ball}}, Json::object()).geometry;
+        const Json settings{{"at_frame", 200}, {"held", {{"formula", "position.y < 1.5 ? 1 : 0"}}}, {"friction", 0.3}};
+        const auto heightOfBall = [&](const char* collision) {
+            Json all = settings;
+            all["collision"] = collision;
+            const auto out = settled({both}, all);
+            float low = 1e9f;
+            for (std::size_t p = block.pointCount(); p < both.pointCount(); ++p) low = std::min(low, out.geometry.positions()[p].y);
+            return double(low);
+        };
+        QVERIFY2(near(heightOfBall("parts"), 0.9, 0.02), qPrintable(QString::number(heightOfBall("parts"))));
+        QVERIFY2(near(heightOfBall("hull"), 1.3, 0.02), qPrintable(QString::number(heightOfBall("hull"))));
     }
 
     void theGroundCarriesThem() {

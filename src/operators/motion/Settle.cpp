@@ -1,6 +1,8 @@
 // Method: rigid bodies with sequential impulses (Catto 2005), by Bullet; see motion/RigidScene.
+#include "fields/Formula.h"
 #include "geometry/Digest.h"
 #include "geometry/Triangulate.h"
+#include "motion/Glue.h"
 #include "motion/MovingModel.h"
 #include "operators/breaking/PieceList.h"
 
@@ -12,6 +14,7 @@ namespace {
 
 constexpr std::size_t kMostBodies = 20'000;
 constexpr double kMostInside = 0.02;  // of the smaller one's size
+constexpr double kTouching = 0.004;   // of half a body's size: faces so near to each other can be glued
 constexpr int kMostFrames = 100'000;
 constexpr float kFarthest = 1e6f;  // m
 
@@ -20,7 +23,8 @@ struct Settling {
     MovingModel model;
     std::shared_ptr<const RigidScene> scene;
     PieceList pieces;
-    bool hasGround = false;
+    bool hasGround = false, wantsGlue = false;
+    Glue glue;
     std::vector<BodyOverlap> startsInside;  ///< of each other
 };
 
@@ -30,12 +34,13 @@ struct SettledFrame {
     int frame = 0, restsAt = -1;
     std::vector<BodyOverlap> inside;  ///< of each other, once all rest, or at the last frame
     Digest forces;                    ///< of all that acted
+    std::shared_ptr<const BondsLeft> bonds;
 };
 
 const SettledFrame& own(const FrameState& state) { return *static_cast<const SettledFrame*>(state.own.get()); }
 
 FrameState stateOf(SettledFrame frame) {
-    const std::size_t bytes = frame.bodies.size() * sizeof(BodyState);
+    const std::size_t bytes = frame.bodies.size() * sizeof(BodyState) + frame.bonds->size();
     return {{}, std::make_shared<const SettledFrame>(std::move(frame)), bytes};
 }
 
@@ -152,6 +157,40 @@ std::vector<std::uint8_t> heldOf(const OperatorCall& call, const Geometry& g, co
     return out;
 }
 
+/// Whether what is held may be let go at some frame.
+bool letsGo(const OperatorCall& call) {
+    const auto* formula = std::get_if<FormulaSource>(&call.source("held"));
+    if (!formula) return false;
+    const auto parsed = parseFormula(formula->text);
+    return parsed && namesIn(**parsed).time;
+}
+
+/// What is held from the start meets others by its own faces.
+void giveFaces(Settling& all, const std::vector<std::uint8_t>& held, const RunContext& run) {
+    if (std::find(held.begin(), held.end(), 1) == held.end()) return;
+    std::vector<std::vector<Triangle3>> surfaces = surfacesOf(all.model, all.pieces, run);
+    for (std::size_t i = 0; i < held.size(); ++i)
+        if (held[i]) all.model.bodies[i].faces = inFrameOf(all.model.start[i], std::move(surfaces[i]));
+}
+
+/// Bonds between all that touches, as strong as the weaker one's glue. Strength: kilopascals.
+Glue glueOf(const Settling& all, const std::vector<float>& strength, const RunContext& run) {
+    std::vector<double> sizes;
+    for (std::size_t i = 0; i < all.model.count(); ++i) sizes.push_back(all.scene->halfSize(i));
+    std::nth_element(sizes.begin(), sizes.begin() + std::ptrdiff_t(sizes.size() / 2), sizes.end());
+    Glue out;
+    for (const Bond& bond : bondsBetween(surfacesOf(all.model, all.pieces, run), kTouching * sizes[sizes.size() / 2], run)) {
+        const double weaker = double(std::min(strength[bond.a], strength[bond.b]));
+        if (weaker > 0) out.bonds.push_back(bond), out.strength.push_back(weaker * 1000);
+    }
+    return out;
+}
+
+/// Those that do not move as one.
+void eraseGlued(std::vector<BodyOverlap>& overlaps, const std::vector<std::uint32_t>& clump) {
+    std::erase_if(overlaps, [&](const BodyOverlap& pair) { return pair.b != kGroundBody && clump[pair.a] == clump[pair.b]; });
+}
+
 Digest digestOf(const FrameForces& forces) {
     Digester out;
     out.add(&forces.gravity, sizeof forces.gravity);
@@ -171,17 +210,18 @@ FrameState startSettle(OperatorCall& call) {
     checkEach(call, density, "density", "Density", 0.01, 1e5);
     const std::string collision = call.choice("collision");
     auto all = std::make_shared<Settling>();
-    all->model = movingModelOf(in, pieces,
-                               collision == "box"     ? BodyShape::box
-                               : collision == "parts" ? BodyShape::parts
-                                                      : BodyShape::hull,
-                               density, call.run());
+    const BodyShape shape = collision == "box" ? BodyShape::box : collision == "parts" ? BodyShape::parts : BodyShape::hull;
+    // What is never let go meets others by its own faces alone.
+    const std::vector<std::uint8_t> held = heldOf(call, in, pieces), none(held.size());
+    const bool faces = shape == BodyShape::parts;
+    all->model = movingModelOf(in, pieces, shape, density, faces && !letsGo(call) ? held : none, call.run());
     const std::vector<Triangle3> ground = groundOf(call);
     all->hasGround = !ground.empty();
+    all->pieces = std::move(pieces);
+    if (faces) giveFaces(*all, held, call.run());
     all->scene = RigidScene::make(all->model.bodies, ground);
     SettledFrame out{all, all->model.start};
-    const std::vector<Vec3> push = pushes(call, in, pieces);
-    all->pieces = std::move(pieces);
+    const std::vector<Vec3> push = pushes(call, in, all->pieces);
     const Triple gravity = tripleOf(call.vec3("gravity"));
     const double step = 1.0 / 24 / all->scene->substeps(1.0 / 24, double(length(call.vec3("gravity"))));
     for (std::size_t i = 0; i < push.size(); ++i) {
@@ -189,14 +229,40 @@ FrameState startSettle(OperatorCall& call) {
         // Half a step of gravity less, so that what falls free is where the law of falling says.
         for (std::size_t a = 0; a < 3; ++a) out.bodies[i].velocity[a] = tripleOf(push[i])[a] - gravity[a] * step / 2;
     }
+    const std::vector<float> glue = byBody(call, "glue", in, all->pieces);
+    checkEach(call, glue, "glue", "Glue", 0, 1e6);
+    all->wantsGlue = std::any_of(glue.begin(), glue.end(), [](float each) { return each > 0; });
+    if (all->wantsGlue) all->glue = glueOf(*all, glue, call.run());
+    out.bonds = std::make_shared<const BondsLeft>(all->glue.bonds.size(), std::uint8_t(1));
     all->startsInside = all->scene->overlaps(out.bodies, kMostInside);
+    eraseGlued(all->startsInside, clumpNumbers(out.bodies.size(), all->glue, *out.bonds));
     return stateOf(std::move(out));
+}
+
+/// What broke makes clumps of its own, which are awake.
+void breakBonds(SettledFrame& frame, const FrameLoads& loads, std::vector<std::uint32_t>& clump, const RunContext& run) {
+    const Settling& all = *frame.all;
+    BondsLeft left = bondsAfter(all.glue, *frame.bonds, all.model.bodies, all.model.start, frame.bodies, loads, run);
+    if (left == *frame.bonds) return;
+    std::vector<std::uint32_t> now = clumpNumbers(frame.bodies.size(), all.glue, left);
+    frame.bonds = std::make_shared<const BondsLeft>(std::move(left));
+    const auto members = [](const std::vector<std::uint32_t>& of) {
+        std::vector<std::size_t> out(of.size());
+        for (const std::uint32_t first : of) ++out[first];
+        return out;
+    };
+    const auto before = members(clump), after = members(now);
+    for (std::size_t i = 0; i < now.size(); ++i)
+        if (before[clump[i]] != after[now[i]]) frame.bodies[i].asleep = false, frame.bodies[i].calm = 0;
+    clump = std::move(now);
 }
 
 FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     const SettledFrame& before = own(state);
     const MovingModel& model = before.all->model;
+    const Glue& glue = before.all->glue;
     SettledFrame out{before.all, {}, before.frame + 1, before.restsAt};
+    out.bonds = before.bonds;
     const int last = call.integer("frames");
     if (before.frame >= last) {
         out.bodies = before.bodies, out.inside = before.inside, out.forces = before.forces;
@@ -214,14 +280,22 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     // What rested may not, where something else acts on it.
     if (out.forces != before.forces)
         for (BodyState& body : bodies) body.asleep = false;
-    out.bodies = before.all->scene->advanced(bodies, forces, call.run());
+    std::vector<std::uint32_t> clump = clumpNumbers(bodies.size(), glue, *before.bonds);
+    forces.clump = &clump;
+    StepLoads loads;
+    out.bodies = before.all->scene->advanced(bodies, forces, call.run(), glue.bonds.empty() ? nullptr : &loads);
+    if (!glue.bonds.empty()) breakBonds(out, {loads, forces.gravity, &held}, clump, call.run());
+    // What is glued to something held hangs there.
+    std::vector<std::uint8_t> hangs(clump.size());
+    for (std::size_t i = 0; i < clump.size(); ++i) hangs[clump[i]] |= held[i];
     bool rest = true;
-    for (std::size_t i = 0; i < out.bodies.size(); ++i) rest = rest && (out.bodies[i].asleep || held[i]);
+    for (std::size_t i = 0; i < clump.size(); ++i) rest = rest && (out.bodies[i].asleep || hangs[clump[i]]);
     if (rest && out.restsAt < 0) out.restsAt = out.frame;
     // From there on, and where it ends, it is known who stands in whom.
     const bool looks = out.restsAt == out.frame || out.frame == last;
     if (looks || out.restsAt >= 0) out.inside = looks ? before.all->scene->overlaps(out.bodies, kMostInside) : before.inside;
     // What is held stands as somebody wants it.
+    if (looks) eraseGlued(out.inside, clump);
     if (looks) std::erase_if(out.inside, [&](const BodyOverlap& pair) { return held[pair.a] && (pair.b == kGroundBody || held[pair.b]); });
     return stateOf(std::move(out));
 }
@@ -233,7 +307,11 @@ Geometry showSettle(OperatorCall& call, const FrameState& state) {
     tellBuried(call, *frame.all);
     tellOverlaps(call, *frame.all, frame.all->startsInside, true);
     tellOverlaps(call, *frame.all, frame.inside, false);
+    if (frame.all->wantsGlue && frame.all->glue.bonds.empty())
+        call.tell(NoticeLevel::info, "settle.unglued",
+                  "There is nothing to glue: no two pieces lie on each other with their faces, as those do that a break made.");
     Geometry out = movedModel(frame.all->model, frame.bodies, call.run());
+    out.setColumn(Element::model, "bonds", Column(std::vector<std::int32_t>{std::int32_t(std::count(frame.bonds->begin(), frame.bonds->end(), 1))}));
     out.setColumn(Element::model, "settled_at", Column(std::vector<std::int32_t>{frame.restsAt}));
     return out;
 }
@@ -252,16 +330,18 @@ OperatorSpec settleOperator() {
         "comes "
         "to rest. Frame 0 is what comes in; each frame of the Time drawer follows from the one before, and At frame keeps one as the result. Shapes stay as "
         "they are, "
-        "to the bit, in their own frame. Where bodies meet, each is its hull, its box, or some hulls that follow its hollows. Writes velocity, and settled_at "
-        "for the model: the "
-        "frame from which all rest, -1 before. The result is the same on every run.";
-    spec.synonyms = {"rigid body", "physics", "simulation", "gravity", "drop", "fall", "collide", "heap", "pile", "rest"};
+        "to the bit, in their own frame. Where bodies meet, each is its hull, its box, or some hulls that follow its hollows. Glue makes one "
+        "body of pieces that lie on each other, until weight or a blow pulls harder on where they touch than the weaker of the two holds. Writes velocity, and "
+        "for the model settled_at, the frame from which all rest, -1 before, and bonds, how many pairs are still glued. The result is the same on every run.";
+    spec.synonyms = {"rigid body", "physics", "simulation", "gravity", "drop", "fall", "collide", "heap", "pile", "rest", "glue", "collapse"};
     spec.inputs = {{"in", "Pieces"}, {"ground", "Ground", false, true}};
     spec.settings = {
         integerSetting("frames", "Frames", 240).within(1, kMostFrames).slider(24, 480).helped("How long they move at most, 24 a second."),
         integerSetting("at_frame", "At frame", -1).within(-1, kMostFrames).slider(-1, 240).helped("The frame that is the result; -1 follows the Time drawer."),
         choiceSetting("collision", "Meet as", {"hull", "box", "parts"}, "hull")
-            .helped("What stands for a body where it meets others: its hull, its box, or hulls that follow its hollows."),
+            .helped(
+                "What stands for a body where it meets others: its hull, its box, or hulls that follow its hollows; what is held then meets them by its own "
+                "faces."),
         numberSetting("density", "Density", Unit::none, 2400).within(0.01, 1e5).slider(100, 8000).each(Element::face).helped("Kilograms a cubic metre."),
         numberSetting("friction", "Friction", Unit::none, 0.6)
             .within(0, 10)
@@ -273,6 +353,12 @@ OperatorSpec settleOperator() {
             .slider(0, 0.8)
             .each(Element::face)
             .helped("How much of their speed stays when they hit something."),
+        numberSetting("glue", "Glue", Unit::none, 0)
+            .within(0, 1e6)
+            .slider(0, 1000)
+            .each(Element::face)
+            .helped("What holds pieces together that lie on each other, kilopascals: 0 nothing, 300 a lean mortar, 2500 concrete. Where it is pulled "
+                    "harder than that, it breaks."),
         vec3Setting("push", "Push", Unit::none, {0, 0, 0}).each(Element::face).helped("Their velocity at the start, metres a second."),
         numberSetting("held", "Held", Unit::part, 0).within(0, 1).each(Element::face).helped("Over 0.5 they stay where they are."),
         vec3Setting("gravity", "Gravity", Unit::none, {0, -9.81f, 0}).helped("Metres a second, each second."),
