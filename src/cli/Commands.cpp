@@ -14,6 +14,7 @@
 #include "graph/Controls.h"
 #include "graph/LoomNotices.h"
 #include "graph/OperatorSample.h"
+#include "meshes/FrameFiles.h"
 #include "meshes/MeshFile.h"
 #include "operators/Catalogue.h"
 #include "publish/FitCheck.h"
@@ -25,6 +26,7 @@
 
 #include <chrono>
 #include <cstdio>
+#include <set>
 
 namespace seedloom {
 
@@ -33,7 +35,7 @@ namespace {
 constexpr double kFramesPerSecond = 24;
 
 struct BuildOptions {
-    std::string out, preset, at;
+    std::string out, preset, at, frames, animate;
     std::vector<std::string> set;
     double frame = 0, timeLimit = 0;
     int threads = 0;
@@ -57,6 +59,7 @@ public:
     std::string file;
 
     int build(const BuildOptions& options) {
+        if (!options.frames.empty() || !options.animate.empty()) return buildFrames(options);
         if (!options.out.empty() && !isWritable(options.out))
             throw Ending{kWrongCall, fmt::format("'{}': files with this ending can't be written. Those that can are: {}.", options.out,
                                                  fmt::join(writableEndings(), ", "))};
@@ -249,6 +252,12 @@ private:
     };
 
     Built buildLoom(const BuildOptions& options) {
+        const RebuildRequest request = requestFor(options);
+        Engine engine({std::size_t(2) << 30, 1});
+        return built(engine, request);
+    }
+
+    RebuildRequest requestFor(const BuildOptions& options) {
         const FitSubject read = load();
         const auto& loom = read.loom;
         const std::string target = options.at.empty() ? loom->output : options.at;
@@ -263,28 +272,97 @@ private:
         RebuildRequest request;
         request.loom = loom;
         request.controls = valuesFor(*loom, options);
-        request.frame = options.frame;
         request.folder = read.folder;
         request.files = read.files;
         request.assets = read.assets;
         request.secondsPerFrame = 1 / kFramesPerSecond;
-        request.time = options.frame / kFramesPerSecond;
+        setFrame(request, options.frame);
         request.targets = {target};
         request.limits.elements = options.maxElements;
         request.threads = options.threads;
         request.cancel = &stop_;
-        Engine engine({std::size_t(2) << 30, 1});
+        return request;
+    }
+    static void setFrame(RebuildRequest& request, double frame) {
+        request.frame = frame;
+        request.time = frame / kFramesPerSecond;
+    }
+
+    Built built(Engine& engine, const RebuildRequest& request) {
+        const Loom& loom = *request.loom;
         const RebuildResult result = engine.build(request);
         if (result.cancelled) throw Ending{kStopped, "stopped before the model was ready."};
-        if (const Geometry* geometry = result.geometry(target)) built_ = *geometry;
-        const auto notices = result.notices(*loom);
+        if (const Geometry* geometry = result.geometry(request.targets.front())) built_ = *geometry;
+        const auto notices = result.notices(loom);
         for (const Notice& n : notices)
-            if (n.level == NoticeLevel::error || (n.level == NoticeLevel::warning && !json)) tellNotice(n);
+            if (n.level == NoticeLevel::error || (n.level == NoticeLevel::warning && !json)) tellOnce(n);
         Json nodes = Json::array();
-        for (const Node& node : loom->nodes)
+        for (const Node& node : loom.nodes)
             if (const auto it = result.nodes.find(node.id); it != result.nodes.end())
                 nodes.push_back({{"id", node.id}, {"ms", it->second.ms}, {"state", stateName(it->second.state)}});
         return {!result.failed(), std::move(nodes), notices};
+    }
+
+    /// Frame after frame, as a file each or as one that moves.
+    int buildFrames(const BuildOptions& options) {
+        if (!options.frames.empty() && !options.animate.empty())
+            throw Ending{kWrongCall, "--frames and --animate are two ways to write frames. Give one of them."};
+        const bool together = !options.animate.empty();
+        const FrameRange range = together ? frameRange("--animate", options.animate) : frameRange("--frames", options.frames);
+        if (options.out.empty()) throw Ending{kWrongCall, "Where to? Name the file with --out."};
+        if (const auto problem = problemOfName(options.out, together)) throw Ending{kWrongCall, problem->text};
+        const TimeLimit limit(options.timeLimit, stop_);
+        const auto start = std::chrono::steady_clock::now();
+        RebuildRequest request = requestFor(options);
+        Engine engine({std::size_t(2) << 30, 1});
+        FrameFiles files(options.out, together, 1 / kFramesPerSecond);
+        Built last;
+        for (int frame = range.from; frame <= range.to; ++frame) {
+            setFrame(request, frame);
+            last = built(engine, request);
+            if (!last.ok) break;
+            addFrame(files, frame);
+        }
+        Json summary = whole(start, last, false);
+        if (last.ok) {
+            if (const auto error = files.finish()) throw Ending{kUnreadable, error->text};
+            if (!files.moved() && range.to > range.from) tellStill(range, summary);
+        }
+        summary["frames"] = {{"from", range.from}, {"to", range.to}, {"outputs", files.written()}};
+        print(summary);
+        if (!json)
+            for (const std::string& path : files.written()) out_ << path << '\n';
+        return last.ok ? kDone : kNodeFailed;
+    }
+
+    static FrameRange frameRange(const char* option, const std::string& text) {
+        FrameRange out;
+        int read = 0;
+        const bool whole = std::sscanf(text.c_str(), "%9d..%9d%n", &out.from, &out.to, &read) == 2 && std::size_t(read) == text.size();
+        if (!whole) throw Ending{kWrongCall, fmt::format("{} {}: write it as first..last, as 0..48.", option, text)};
+        if (const auto problem = problemOf(out)) throw Ending{kWrongCall, fmt::format("{} {}: {}", option, text, problem->text)};
+        return out;
+    }
+
+    void addFrame(FrameFiles& files, int frame) {
+        try {
+            if (const auto error = files.add(built_, frame, RunContext(&stop_)))
+                throw Ending{error->code.starts_with("animate") ? kNodeFailed : kUnreadable, error->text};
+        } catch (const Cancelled&) {
+            throw Ending{kStopped, "stopped before all frames were ready."};
+        }
+    }
+
+    void tellStill(FrameRange range, Json& summary) {
+        const std::string text =
+            fmt::format("nothing moves from frame {} to {}. Where a node keeps one of its frames, let it follow them: At frame at -1.", range.from, range.to);
+        err_ << "seedloom-cli: " << file << ": " << text << "\n";
+        summary["notices"].push_back({{"level", "warning"}, {"node", ""}, {"code", "animate.still"}, {"text", text}});
+    }
+
+    /// The same is not told for each frame.
+    void tellOnce(const Notice& n) {
+        if (told_.insert(n.node + '\n' + n.text).second) tellNotice(n);
     }
 
     /// With what would help, as it would be written.
@@ -317,6 +395,7 @@ private:
     std::ostream &out_, &err_;
     std::atomic<bool>& stop_;
     Geometry built_;
+    std::set<std::string> told_;
 };
 
 }  // namespace
@@ -340,6 +419,8 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     build->add_option("--set", options.set, "A control's value, as height=0.6; vectors as x,y,z")->take_all();
     build->add_option("--preset", options.preset, "Use the values of this preset");
     build->add_option("--frame", options.frame, "The frame to build; time is frame / 24 s");
+    build->add_option("--frames", options.frames, "A file for each of these frames, as 0..48; the name in --out has #### for their numbers");
+    build->add_option("--animate", options.animate, "One .glb of these frames, as 0..48, in which pieces and copies move");
     build->add_option("--at", options.at, "Give the result of this node instead of the output");
     build->add_option("--threads", options.threads, "How many threads to use; 0 means all");
     build->add_option("--time-limit", options.timeLimit, "Stop after so many seconds (exit status 4)");

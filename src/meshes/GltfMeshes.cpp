@@ -170,9 +170,12 @@ std::size_t GltfData::addFloats(const VertexColumn& column, bool vertices) {
                   {"componentType", kFloat},
                   {"count", finite.size() / std::size_t(column.components)},
                   {"type", kTypes[column.components]}};
-    if (column.name == "POSITION") {
-        std::array<float, 3> low{1e38f, 1e38f, 1e38f}, high{-1e38f, -1e38f, -1e38f};
-        for (std::size_t i = 0; i < finite.size(); ++i) low[i % 3] = std::min(low[i % 3], finite[i]), high[i % 3] = std::max(high[i % 3], finite[i]);
+    // The specification asks for the bounds of positions, and of the times of keys.
+    if (column.name == "POSITION" || column.name == kKeyTimes) {
+        const std::size_t components = std::size_t(column.components);
+        std::vector<float> low(components, 1e38f), high(components, -1e38f);
+        for (std::size_t i = 0; i < finite.size(); ++i)
+            low[i % components] = std::min(low[i % components], finite[i]), high[i % components] = std::max(high[i % components], finite[i]);
         accessor["min"] = low;
         accessor["max"] = high;
     }

@@ -12,6 +12,9 @@ struct VertexColumn {
     std::vector<float> values;
 };
 
+/// What a column of key times is called.
+inline constexpr const char* kKeyTimes = "time";
+
 class GltfData {
 public:
     /// Adds what `geometry` has of its own, without copies, and gives its primitives; `material` holds the number from the attribute where its faces have one.
