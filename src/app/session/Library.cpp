@@ -13,9 +13,9 @@ namespace seedloom::app {
 namespace {
 
 constexpr const char* kShelves = "library/shelves";
-constexpr std::size_t kMostKept = 1000;  // pictures; 100 MB
-constexpr int kSoon = 300;               // ms
-constexpr std::size_t kMostAsked = 60;   // pictures that wait; what was asked for before is out of sight by then
+constexpr std::size_t kMostShown = 1000;  // pictures; 100 MB
+constexpr int kSoon = 300;                // ms
+constexpr std::size_t kMostAsked = 60;    // pictures that wait; what was asked for before is out of sight by then
 
 QStringList chosenFolders() { return QSettings().value(QLatin1String(kShelves)).toStringList(); }
 
@@ -119,7 +119,7 @@ QPixmap Library::picture(const ShelfAsset& asset) {
     const Stamp stamp = known == known_.end() ? Stamp() : known->second.first;
     const QString key = QString::fromStdString(asset.file.string()) + (stamp ? QStringLiteral("|%1|%2").arg(stamp->time).arg(stamp->size) : QString());
     if (const auto it = pictures_.find(key); it != pictures_.end()) return it->second;
-    if (pictures_.size() > kMostKept) pictures_.clear();  // those in sight come back
+    if (pictures_.size() > kMostShown) pictures_.clear();  // those in sight come back
     if (asset.pack) {
         if (asked_.size() > kMostAsked) {
             painter_.clear();

@@ -25,6 +25,7 @@ namespace seedloom::app {
 
 class Finder;
 class LibraryDrawer;
+class FramesDialog;
 class PublishWindow;
 class Rail;
 class StartPage;
@@ -82,6 +83,7 @@ public:
     HelpWindow* help() const { return help_; }
     /// Checking the loom and making a pack of it, in a window beside this one.
     PublishWindow* showPublish();
+    FramesDialog* showFrames();
     /// Shelves of assets beside the workplace, or not.
     void showLibrary(bool shown);
     LibraryDrawer* libraryDrawer() const { return drawer_; }

@@ -8,6 +8,7 @@
 #include "app/session/Log.h"
 #include "app/settings/SettingRow.h"
 #include "app/settings/SettingsPanel.h"
+#include "app/shell/FramesDialog.h"
 #include "app/shell/HelpWindow.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/PublishWindow.h"
@@ -91,6 +92,9 @@ void MainWindow::makeFileActions() {
     add(file, "export", tr("&Export …"), QKeySequence(QStringLiteral("Ctrl+E")), [this] {
         exportAsked();
     })->setToolTip(tr("Write the output's model as .glb, .gltf, .obj, .ply or .stl (Ctrl+E)"));
+    add(file, "write_frames", tr("Write &frames …"), {}, [this] {
+        showFrames();
+    })->setToolTip(tr("Write frames of the model: one file in which it moves, or a file for each"));
     add(file, "publish", tr("Pu&blish …"), QKeySequence(QStringLiteral("Ctrl+Shift+E")), [this] {
         showPublish();
     })->setToolTip(tr("Check the loom at many settings of its controls, and write it as an asset for others (Ctrl+Shift+E)"));
@@ -245,6 +249,13 @@ PublishWindow* MainWindow::showPublish() {
     publish_->raise();
     publish_->activateWindow();
     return publish_;
+}
+
+FramesDialog* MainWindow::showFrames() {
+    auto* dialog = new FramesDialog(session_, {time()->first(), time()->last()}, fileProposed(QStringLiteral(".glb")), this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
+    return dialog;
 }
 
 void MainWindow::showReport() {

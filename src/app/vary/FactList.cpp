@@ -12,7 +12,7 @@ namespace seedloom::app {
 
 namespace {
 
-QString metres(double value) { return shownNumber(value, 'g', 4) + QStringLiteral(" m"); }
+QString inMetres(double value) { return shownNumber(value, 'g', 4) + QStringLiteral(" m"); }
 
 QString cubic(double value) { return shownNumber(value, 'g', 3) + QStringLiteral(" m³"); }
 
@@ -61,7 +61,7 @@ void FactList::show(const VaryRow* row, const VaryRow* beside) {
     const auto number = [&](std::size_t line, double now, double other, const QString& text, int digits) {
         put(line, text, both ? signedText(now - other, digits) : QString(), both && std::abs(now - other) > 1e-9);
     };
-    for (std::size_t axis = 0; axis < 3; ++axis) number(axis, row->size[axis], both ? beside->size[axis] : 0, metres(row->size[axis]), 3);
+    for (std::size_t axis = 0; axis < 3; ++axis) number(axis, row->size[axis], both ? beside->size[axis] : 0, inMetres(row->size[axis]), 3);
     number(3, double(row->faces), both ? double(beside->faces) : 0, countText(row->faces), 0);
     if (row->closed) number(4, row->volume, both ? beside->volume : 0, cubic(row->volume), 3);
     else put(4, QStringLiteral("–"), {}, false);
