@@ -47,7 +47,7 @@ std::vector<double> strains(const Glue& glue, const Bonded& one, const std::vect
         if (!nothingActs(step, one.bodies)) steps.push_back(&step);
     // What hangs on something held is pulled by its own weight, what falls is not.
     const std::vector<BodyLoad> none(bodies.size());
-    if (steps.empty() && rooted) steps.push_back(&none);
+    if (steps.empty() && rooted && !loads.weightBorne) steps.push_back(&none);
     if (steps.empty()) return out;
     std::vector<Bond> bonds;
     for (const std::size_t b : one.bonds) bonds.push_back(glue.bonds[b]);

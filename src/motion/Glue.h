@@ -19,6 +19,7 @@ struct FrameLoads {
     const StepLoads& contacts;
     Triple gravity{};  ///< m/s²
     const std::vector<std::uint8_t>* held = nullptr;
+    bool weightBorne = false;  ///< what hangs on held bodies has borne its weight with these bonds and this gravity before
 };
 
 /// What is left of the bonds after a frame that began with `left`: in each clump the most loaded ones break first, then what they held is shared by the

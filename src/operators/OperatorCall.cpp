@@ -328,16 +328,24 @@ bool nothingCameIn(const OperatorInput& input, const Notice& error) {
     return aboutThat && error.code != "beads.none" && std::all_of(given.begin(), given.end(), [](const Geometry& g) { return g.empty(); });
 }
 
+constexpr double kUsualFrame = 1.0 / 24;  // s
+
 }  // namespace
 
 /// Frames one after the other with what is plugged in now: to the one that is kept, or that it is all around.
-static Geometry straightThrough(const OperatorSpec& spec, OperatorCall& call, double around) {
+static Geometry straightThrough(const OperatorSpec& spec, OperatorCall& call, const OperatorInput& input) {
     const int held = spec.frameSetting.empty() ? -1 : call.integer(spec.frameSetting);
-    const int last = held >= 0 ? held : int(std::clamp(around, 0.0, 1e6));
-    FrameState at = spec.start(call);
-    for (int frame = 1; frame <= last; ++frame) {
+    const int last = held >= 0 ? held : int(std::clamp(input.frame, 0.0, 1e6));
+    // Settings may read which frame it is.
+    OperatorInput own = input;
+    const double secondsPerFrame = input.frame > 0 ? input.time / input.frame : kUsualFrame;
+    FrameState at;
+    for (int frame = 0; frame <= last; ++frame) {
         call.run().poll();
-        at = spec.advance(call, at);
+        own.frame = frame, own.time = frame * secondsPerFrame;
+        OperatorCall one(spec, own, call.run());
+        at = frame == 0 ? spec.start(one) : spec.advance(one, at);
+        if (frame == last) call.addNotices(one.takeNotices());
     }
     return spec.show ? spec.show(call, at) : at.geometry;
 }
@@ -359,7 +367,7 @@ OperatorOutcome runOperator(const OperatorSpec& spec, const OperatorInput& input
                 call.offer(missingInputFix(spec, input, p));
                 call.fail("input.missing", fmt::format("Nothing is plugged into {}. Link a node to it.", spec.inputs[p].label));
             }
-        out.geometry = make ? make(call) : spec.compute ? spec.compute(call) : straightThrough(spec, call, input.frame);
+        out.geometry = make ? make(call) : spec.compute ? spec.compute(call) : straightThrough(spec, call, input);
         out.others = call.takeOthers();
         if (worksOnElements(spec) && call.in().copyCount() > 0 && out.geometry.sharedCopies() == call.in().sharedCopies()) {
             call.offer(bakeBefore());

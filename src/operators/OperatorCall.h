@@ -111,6 +111,8 @@ public:
 
     std::vector<Geometry> takeOthers();
     std::vector<Notice> takeNotices() { return std::move(notices_); }
+    /// What another call of the same step told.
+    void addNotices(std::vector<Notice> told) { notices_.insert(notices_.end(), std::make_move_iterator(told.begin()), std::make_move_iterator(told.end())); }
 
 private:
     const SettingSpec& specOf(std::string_view id) const;

@@ -155,6 +155,23 @@ private Q_SLOTS:
         QVERIFY(bonds(falls) < 5 && lowest(falls) < 1);
     }
 
+    void whatHangsFallsWhereGravityGrows() {
+        // Weight that was borne is not asked again, but a heavier one is.
+        std::vector<Geometry> all;
+        for (int i = 0; i < 3; ++i) all.push_back(made("transform", {{"move", {i, 5, 0}}}, {made("box", {{"size", {1, 1, 1}}})}));
+        const Geometry beam = runPorts("merge", {all}, Json::object()).geometry;
+        const Json settings{{"glue", 300}, {"held", {{"formula", "position.x < 0.6 ? 1 : 0"}}}, {"density", 2000}};
+        const auto after = [&](int frame, const Json& gravity) {
+            Json own = settings;
+            own["at_frame"] = frame, own["gravity"] = gravity;
+            return bonds(settled({beam}, own).geometry);
+        };
+        QCOMPARE(after(30, Json{0, -9.81, 0}), 2);
+        const Json later{{"formula", "frame < 10 ? vec3(0, -9.81, 0) : vec3(0, -30, 0)"}};
+        QCOMPARE(after(9, later), 2);
+        QVERIFY(after(30, later) < 2);
+    }
+
     void glueMayBeWeakerSomewhere() {
         const Geometry in = piecesAbove(12);
         const int all = bonds(settled({in}, {{"at_frame", 0}, {"glue", 100}}).geometry);

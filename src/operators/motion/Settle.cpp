@@ -35,6 +35,7 @@ struct SettledFrame {
     std::vector<BodyOverlap> inside;  ///< of each other, once all rest, or at the last frame
     Digest forces;                    ///< of all that acted
     std::shared_ptr<const BondsLeft> bonds;
+    Digest borne;  ///< bonds, gravity and what is held where weight alone broke nothing
 };
 
 const SettledFrame& own(const FrameState& state) { return *static_cast<const SettledFrame*>(state.own.get()); }
@@ -239,11 +240,24 @@ FrameState startSettle(OperatorCall& call) {
     return stateOf(std::move(out));
 }
 
+Digest digestOfBearing(const SettledFrame& frame, const FrameLoads& loads) {
+    Digester out;
+    out.add(&loads.gravity, sizeof loads.gravity);
+    out.add(loads.held->data(), loads.held->size());
+    out.add(frame.bonds->data(), frame.bonds->size());
+    return out.finish();
+}
+
 /// What broke makes clumps of its own, which are awake.
-void breakBonds(SettledFrame& frame, const FrameLoads& loads, std::vector<std::uint32_t>& clump, const RunContext& run) {
+void breakBonds(SettledFrame& frame, FrameLoads loads, std::vector<std::uint32_t>& clump, const RunContext& run) {
     const Settling& all = *frame.all;
+    const Digest bearing = digestOfBearing(frame, loads);
+    loads.weightBorne = frame.borne == bearing;
     BondsLeft left = bondsAfter(all.glue, *frame.bonds, all.model.bodies, all.model.start, frame.bodies, loads, run);
-    if (left == *frame.bonds) return;
+    if (left == *frame.bonds) {
+        frame.borne = bearing;
+        return;
+    }
     std::vector<std::uint32_t> now = clumpNumbers(frame.bodies.size(), all.glue, left);
     frame.bonds = std::make_shared<const BondsLeft>(std::move(left));
     const auto members = [](const std::vector<std::uint32_t>& of) {
@@ -262,7 +276,7 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     const MovingModel& model = before.all->model;
     const Glue& glue = before.all->glue;
     SettledFrame out{before.all, {}, before.frame + 1, before.restsAt};
-    out.bonds = before.bonds;
+    out.bonds = before.bonds, out.borne = before.borne;
     const int last = call.integer("frames");
     if (before.frame >= last) {
         out.bodies = before.bodies, out.inside = before.inside, out.forces = before.forces;
