@@ -253,7 +253,7 @@ private:
 
     Built buildLoom(const BuildOptions& options) {
         const RebuildRequest request = requestFor(options);
-        Engine engine({std::size_t(2) << 30, 1});
+        Engine engine({.memoBytes = std::size_t(2) << 30, .workers = 1});
         return built(engine, request);
     }
 
@@ -314,7 +314,7 @@ private:
         const TimeLimit limit(options.timeLimit, stop_);
         const auto start = std::chrono::steady_clock::now();
         RebuildRequest request = requestFor(options);
-        Engine engine({std::size_t(2) << 30, 1});
+        Engine engine({.memoBytes = std::size_t(2) << 30, .workers = 1});
         FrameFiles files(options.out, together, 1 / kFramesPerSecond);
         Built last;
         for (int frame = range.from; frame <= range.to; ++frame) {

@@ -7,7 +7,15 @@
 
 namespace seedloom {
 
-Engine::Engine(EngineOptions options) : memo_(options.memoBytes), frames_(options.frameBytes) {
+namespace {
+
+std::unique_ptr<FrameStore> storeFor(const EngineOptions& options) {
+    return options.frameFolder.empty() ? nullptr : std::make_unique<FrameStore>(options.frameFolder, options.frameDiskBytes, options.madeBy);
+}
+
+}  // namespace
+
+Engine::Engine(EngineOptions options) : memo_(options.memoBytes), frames_(options.frameBytes, storeFor(options)) {
     for (int i = 0; i < std::max(options.workers, 1); ++i) threads_.emplace_back([this] { work(); });
 }
 

@@ -15,7 +15,10 @@ enum class Priority : unsigned char { hand, background };
 struct EngineOptions {
     std::size_t memoBytes = std::size_t(2) << 30;
     std::size_t frameBytes = std::size_t(1) << 30;  ///< of frames that follow from each other, beside the memo
-    int workers = 2;                                ///< rebuilds at the same time, each parallel inside; at least 1
+    std::filesystem::path frameFolder = {};         ///< where those that can be written are kept as well; may be deleted at any time; empty: nowhere
+    std::string madeBy = {};                        ///< which build of the program it is: frames of another one are not taken
+    std::uintmax_t frameDiskBytes = std::uintmax_t(2) << 30;
+    int workers = 2;  ///< rebuilds at the same time, each parallel inside; at least 1
 };
 
 /// Never throws out of a build, and never ends the program: what a step throws is a notice of its node, and what can't be told so stands in

@@ -3,6 +3,7 @@
 #include "geometry/Measures.h"
 #include "graph/Controls.h"
 #include "graph/NodeSpec.h"
+#include "graph/OtherFrames.h"
 #include "operators/flow/Containers.h"
 #include "parallel/Loops.h"
 
@@ -25,11 +26,18 @@ struct Findings {
     bool failed = false;
 };
 
+/// Whether what is inside can be asked for at other frames: what comes in must be the same at all of them.
+bool hasFramesInside(const Step& step, const Surroundings& outer) {
+    const bool once = step.node->op == kNest || step.node->op == kAsset || step.node->op == kEachPiece;
+    return outer.others && once && !step.timedFeeds && !step.plan->timedSettings;
+}
+
 class ContainerRun {
 public:
-    ContainerRun(const Step& step, const OperatorInput& input, const Surroundings& outer, const StepKey& key, std::atomic<float>* progress = nullptr)
-        : node_(*step.node), spec_(*step.spec()), input_(input), outer_(outer), key_(key), context_(outer.cancel, outer.limits, progress),
-          call_(spec_, input, context_), inside_(step.plan->inside), inner_(*inside_.loom),
+    ContainerRun(const Step& step, const OperatorInput& input, const Surroundings& outer, const StepKey& key, const FrameTurn* turn,
+                 std::atomic<float>* progress = nullptr)
+        : turn_(turn), framesInside_(hasFramesInside(step, outer)), node_(*step.node), spec_(*step.spec()), input_(input), outer_(outer), key_(key),
+          context_(outer.cancel, outer.limits, progress), call_(spec_, input, context_), inside_(step.plan->inside), inner_(*inside_.loom),
           steps_(stepsOf(inner_, {}, *outer.plans, outer.path + node_.id + "/", inside_.assets)), order_(runningOrder(steps_)), controls_(*outer.controls) {
         for (std::size_t i = 0; i < steps_.size(); ++i)
             if (steps_[i].node->id == inner_.output) result_ = i;
@@ -44,6 +52,7 @@ public:
             if (!result_) call_.fail("container.output", "There is no output inside. Open it, and add an Output.");
             if (node_.op == kEachPiece) eachPiece(out);
             else if (node_.op == kRepeat) repeat(out);
+            else if (node_.op == kTimeStep) timeStep(out);
             else out.geometry = once(out);
             collect(out);
         } catch (OperatorFailure& failure) {
@@ -74,6 +83,8 @@ public:
                 const int times = call_.integer("times"), last = result_ ? std::min(wanted, times - 1) : 0;
                 KeyedGeometry at{call_.in(), key_.digest};
                 for (int turn = 0; turn <= last; ++turn) at = through(turnRun(at, turn, times), findings, turn == last);
+            } else if (node_.op == kTimeStep) {
+                watchFrame(findings);
             } else {
                 through(nestRun(), findings, true);
             }
@@ -149,7 +160,7 @@ private:
         Surroundings run = asset_ ? runAsset() : runContained();
         run.controls = &controls_;
         run.files = inside_.files ? inside_.files : outer_.files;
-        run.time = outer_.time, run.frame = outer_.frame;
+        run.time = outer_.time, run.frame = outer_.frame, run.secondsPerFrame = outer_.secondsPerFrame;
         run.limits = outer_.limits;
         run.unfinished = outer_.unfinished;
         run.cancel = outer_.cancel;
@@ -178,6 +189,15 @@ private:
         run.fed["in"] = std::move(at);
         return run;
     }
+    /// A part of the way from one frame to the next; `part` of `parts`, from 1.
+    Surroundings frameRun(KeyedGeometry at, int frame, int part, int parts) const {
+        Surroundings run = base();
+        run.frame = part == parts ? frame : frame - 1 + double(part) / parts;
+        run.time = run.frame * outer_.secondsPerFrame;
+        run.words["step"] = word(outer_.secondsPerFrame / parts);
+        run.fed["in"] = std::move(at);
+        return run;
+    }
     Surroundings nestRun() const { return base(); }
     const Surroundings& base() const {
         if (!base_) base_ = std::make_unique<Surroundings>(runInside());
@@ -186,6 +206,8 @@ private:
 
     /// Runs all steps in order; gives the result and its key, or nothing where there is no output inside. Watched nodes are reported.
     KeyedGeometry through(Surroundings run, Findings& findings, bool watched) const {
+        OtherFrames others(steps_, run);
+        if (framesInside_) run.others = &others;
         if (watched) {
             run.onReport = outer_.onReport;
             if (outer_.watch.path.size() > 1) {
@@ -237,6 +259,37 @@ private:
             at = through(turnRun(std::move(at), turn, times), findings_[std::size_t(turn)], false), context_.setProgress(float(turn + 1) / float(times));
         out.geometry = std::move(at.first);
     }
+    /// One frame from the one before.
+    KeyedGeometry nextFrame(KeyedGeometry at, int frame, int parts, Findings& findings, bool watched) const {
+        for (int part = 1; part <= parts && !findings.failed; ++part) {
+            at = through(frameRun(std::move(at), frame, part, parts), findings, watched && part == parts);
+            context_.setProgress(float(part) / float(parts));
+        }
+        return at;
+    }
+    void timeStep(NodeOutcome& out) {
+        const int start = call_.integer("start"), parts = call_.integer("substeps");
+        if (turn_) {
+            findings_.resize(1);
+            out.geometry =
+                turn_->frame <= start || !turn_->before ? call_.in() : nextFrame({*turn_->before, turn_->key}, turn_->frame, parts, findings_[0], false).first;
+            return;
+        }
+        KeyedGeometry at{call_.in(), key_.digest};
+        const int last = call_.integer("at_frame");
+        for (int frame = start + 1; frame <= last && (findings_.empty() || !findings_.back().failed); ++frame) {
+            findings_.emplace_back();
+            at = nextFrame(std::move(at), frame, parts, findings_.back(), false);
+        }
+        out.geometry = std::move(at.first);
+    }
+    /// How the frame that is shown was made; before the first one that is, how that will be.
+    void watchFrame(Findings& findings) const {
+        const int start = call_.integer("start"), parts = call_.integer("substeps");
+        const bool made = turn_ && turn_->frame > start && turn_->before;
+        KeyedGeometry before = made ? KeyedGeometry{*turn_->before, turn_->key} : KeyedGeometry{call_.in(), key_.digest};
+        nextFrame(std::move(before), made ? turn_->frame : start + 1, parts, findings, true);
+    }
     Geometry once(NodeOutcome& out) {
         out.parts = 1;
         findings_.resize(1);
@@ -261,7 +314,7 @@ private:
         out.notices.insert(out.notices.end(), ownProblems_.begin(), ownProblems_.end());
         out.failed |= !ownProblems_.empty();
         tellOtherVersion(out);
-        const char* what = node_.op == kRepeat ? "turn" : "part";
+        const char* what = node_.op == kRepeat ? "turn" : node_.op == kTimeStep ? "step" : "part";
         for (auto& [notice, told] : all) {
             const Node* inner = inner_.node(notice.node);
             const std::string name = inner ? displayName(*inner) : notice.node;
@@ -288,6 +341,8 @@ private:
                                {}});
     }
 
+    const FrameTurn* turn_;
+    const bool framesInside_;
     const Node& node_;
     const OperatorSpec& spec_;
     const OperatorInput& input_;
@@ -309,12 +364,13 @@ private:
 
 }  // namespace
 
-NodeOutcome runContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key, std::atomic<float>* progress) {
-    return ContainerRun(step, input, run, key, progress).run();
+NodeOutcome runContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key, std::atomic<float>* progress,
+                         const FrameTurn* turn) {
+    return ContainerRun(step, input, run, key, turn, progress).run();
 }
 
-void watchContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key) {
-    ContainerRun container(step, input, run, key);
+void watchContainer(const Step& step, const OperatorInput& input, const Surroundings& run, const StepKey& key, const FrameTurn* turn) {
+    ContainerRun container(step, input, run, key, turn);
     container.watch();
 }
 

@@ -11,6 +11,7 @@ std::optional<KeptFrame> FrameCache::find(const StepKey& key) {
 }
 
 bool FrameCache::has(const StepKey& key) const {
+    if (disk_ && disk_->has(key.digest)) return true;
     const std::lock_guard lock(mutex_);
     return entries_.find(key.digest) != nullptr;
 }

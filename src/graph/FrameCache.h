@@ -1,5 +1,6 @@
 #pragma once
 // Frames of steps whose frames follow from each other, under a budget of their own. What was finished stays, also where the rebuild was cancelled.
+#include "graph/FrameStore.h"
 #include "graph/HeldEntries.h"
 #include "graph/Memo.h"
 #include "operators/Spec.h"
@@ -15,10 +16,14 @@ struct KeptFrame {
 /// longest go first.
 class FrameCache {
 public:
-    explicit FrameCache(std::size_t budgetBytes = std::size_t(1) << 30) : budget_(budgetBytes) {}
+    /// `disk`: where those that can be written are kept as well; null: nowhere.
+    explicit FrameCache(std::size_t budgetBytes = std::size_t(1) << 30, std::unique_ptr<FrameStore> disk = nullptr)
+        : budget_(budgetBytes), disk_(std::move(disk)) {}
 
     std::optional<KeptFrame> find(const StepKey& key);
+    /// In memory or on disk.
     bool has(const StepKey& key) const;
+    FrameStore* disk() const { return disk_.get(); }
     void store(const StepKey& key, KeptFrame frame);
     std::size_t bytes() const;
     std::size_t entries() const;
@@ -33,6 +38,7 @@ private:
     std::list<Entry> order_;  ///< least recently used first
     HeldEntries<Entry> entries_;
     std::size_t budget_;
+    const std::unique_ptr<FrameStore> disk_;
 };
 
 }  // namespace seedloom

@@ -114,6 +114,7 @@ StepUses settled(StepUses inside, const NodePlan& plan) {
 /// beside its own.
 void addUses(NodePlan& plan, const StepUses& inside) {
     plan.uses.time |= inside.time;
+    plan.uses.frameLength |= inside.frameLength;
     const bool asset = plan.op == kAsset;
     const std::filesystem::path folder = asset ? std::filesystem::path(assetFileOf(plan.written)).parent_path() : std::filesystem::path();
     // What lies in a pack is part of the digest as a whole.
@@ -137,6 +138,7 @@ void addInside(NodePlan& plan, PlanCache& plans, const std::string& path, Digest
     for (const Node& node : inner.nodes) {
         const auto step = plans.of(node, path, plan.inside.assets);
         inside.time |= step->uses.time;
+        inside.frameLength |= step->uses.frameLength;
         inside.controls.insert(step->uses.controls.begin(), step->uses.controls.end());
         inside.names.insert(step->uses.names.begin(), step->uses.names.end());
         inside.plugged.insert(step->uses.plugged.begin(), step->uses.plugged.end());
@@ -202,7 +204,9 @@ static NodePlan planOf(const Node& node, PlanCache& plans, const std::string& pa
         plan.problems.push_back(problem(NoticeLevel::error, "operator.unknown",
                                         fmt::format("This version has no operator '{}'. The node is kept as it is; its first input passes through.", node.op)));
     }
+    plan.timedSettings = plan.uses.time;
     plan.uses.time |= spec && spec->hasState() && followsFrames(plan);
+    plan.uses.frameLength = spec && spec->hasState();
     if (node.op == kInputGeometry) plan.uses.plugged.insert(pluggedNameOf(node));
     Digester digester;
     digester.add(digestOf(plan, spec));

@@ -23,6 +23,7 @@ struct FileUse {
 /// All that a step may read beside its settings and its inputs. What is not named here is not handed to it (see StepKey).
 struct StepUses {
     bool time = false;
+    bool frameLength = false;  ///< how many seconds a frame takes
     std::set<std::string> controls;
     std::set<std::string> names;     ///< that formulas and sources read: attributes, or words of a container
     std::set<std::string> plugged;   ///< input geometries, by name
@@ -39,6 +40,7 @@ struct NodePlan {
     std::shared_ptr<const SettingSources> settings;  ///< complete: defaults filled in
     std::vector<Notice> problems;                    ///< settings that can't be read or do not exist
     StepUses uses;                                   ///< of what is inside as well
+    bool timedSettings = false;                      ///< whether its own settings read the time
     Digest digest;                                   ///< of operator, version, settings, and all that is inside
     /// The same without the setting that says which frame is the result: what its frames are remembered by. Null where nothing is written there.
     std::shared_ptr<const NodePlan> frames;

@@ -33,7 +33,7 @@ SettingSpec settingOf(const Control& control) {
 
 }  // namespace
 
-bool isContainer(std::string_view op) { return op == kEachPiece || op == kRepeat || op == kNest || op == kAsset; }
+bool isContainer(std::string_view op) { return op == kEachPiece || op == kRepeat || op == kTimeStep || op == kNest || op == kAsset; }
 
 bool canBeEntered(const Node& node) { return node.graph && isContainer(node.op) && node.op != kAsset; }
 

@@ -5,7 +5,7 @@
 
 namespace seedloom {
 
-/// True for each_piece, repeat, nest and asset.
+/// True for each_piece, repeat, time_step, nest and asset.
 bool isContainer(std::string_view op);
 /// True where the graph inside belongs to this document, and can be looked into and edited: a container, but no asset.
 bool canBeEntered(const Node& node);

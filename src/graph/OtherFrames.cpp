@@ -1,6 +1,7 @@
 #include "graph/OtherFrames.h"
 
 #include "geometry/Bake.h"
+#include "graph/Container.h"
 #include "graph/StepRun.h"
 #include "operators/OperatorCall.h"
 
@@ -100,6 +101,10 @@ std::vector<NodeReport> OtherFrames::feedsAt(const Step& step, int frame, const 
 
 namespace {
 
+FrameTurn turnAt(const Step& step, int frame, const Geometry* before, const std::vector<NodeReport>& reports, const Surroundings& run) {
+    return {frame, before, frame > 0 ? run.others->keyAt(step, frame - 1, reports).digest : Digest{}};
+}
+
 /// One frame after the other, from the last that is kept.
 class FrameRun {
 public:
@@ -116,19 +121,48 @@ public:
         report_.progress = progress;
         if (onStart) onStart();
         int frame = last_;
-        std::optional<KeptFrame> before;
-        while (frame > 0 && !before) before = run_.frames->find(run_.others->keyAt(step_, --frame, reports_));
+        std::optional<KeptFrame> before = fromDisk(frame);
+        while (frame > 0 && !before)
+            if (before = run_.frames->find(keyAt(--frame)); !before) before = fromDisk(frame);
         const int first = before ? frame + 1 : 0;
         KeptFrame at = before ? *before : KeptFrame{};
         for (frame = first; frame <= last_; ++frame) {
             progress->store(float(frame - first) / float(last_ - first + 1), std::memory_order_relaxed);
             at = next(frame, at);
-            run_.frames->store(run_.others->keyAt(step_, frame, reports_), at);
+            keep(frame, at);
         }
         return at;
     }
 
 private:
+    StepKey keyAt(int frame) const { return run_.others->keyAt(step_, frame, reports_); }
+    FrameStore* disk() const { return step_.spec()->save ? run_.frames->disk() : nullptr; }
+
+    void keep(int frame, const KeptFrame& made) const {
+        run_.frames->store(keyAt(frame), made);
+        if (frame > 0 && made.state && disk()) disk()->store(keyAt(frame).digest, step_.spec()->save(*made.state));
+    }
+    /// Frame 0 holds what the others share; it is computed where it is needed.
+    std::optional<KeptFrame> fromDisk(int frame) {
+        if (frame == 0 || !disk()) return {};
+        const StepKey key = keyAt(frame);
+        const auto bytes = disk()->load(key.digest);
+        if (!bytes) return {};
+        std::optional<KeptFrame> first = run_.frames->find(keyAt(0));
+        if (!first) keep(0, first.emplace(next(0, {})));
+        if (!first->state) return {};
+        auto state = step_.spec()->restore(*first->state, *bytes);
+        if (!state) {
+            disk()->drop(key.digest);
+            return {};
+        }
+        auto outcome = std::make_shared<NodeOutcome>();
+        outcome->geometry = state->geometry;
+        const KeptFrame out{std::move(outcome), std::make_shared<const FrameState>(std::move(*state))};
+        run_.frames->store(key, out);
+        return out;
+    }
+
     /// A frame that failed passes its input through, and so do all that would follow from it.
     KeptFrame next(int frame, const KeptFrame& before) const {
         const auto start = std::chrono::steady_clock::now();
@@ -139,10 +173,19 @@ private:
             return state->geometry;  // none where frames are made only when they are seen
         };
         const bool follows = frame == 0 || before.state;
-        NodeOutcome made = follows ? outcomeOfFrame(step_, run_.others->feedsAt(step_, frame, reports_), run_.others->at(frame), make) : *before.outcome;
+        NodeOutcome made = follows && step_.spec()->overFrames ? inside(frame, before, state)
+                         : follows ? outcomeOfFrame(step_, run_.others->feedsAt(step_, frame, reports_), run_.others->at(frame), make)
+                                   : *before.outcome;
         made.ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
         if (made.failed) state = nullptr;
         return {std::make_shared<const NodeOutcome>(std::move(made)), std::move(state)};
+    }
+
+    NodeOutcome inside(int frame, const KeptFrame& before, std::shared_ptr<const FrameState>& state) const {
+        const FrameTurn turn = turnAt(step_, frame, before.state ? &before.state->geometry : nullptr, reports_, run_);
+        NodeOutcome out = outcomeOfTurn(step_, run_.others->feedsAt(step_, frame, reports_), run_.others->at(frame), turn);
+        state = std::make_shared<const FrameState>(FrameState{out.geometry, nullptr, 0});
+        return out;
     }
 
     const Step& step_;
@@ -171,6 +214,16 @@ std::shared_ptr<const NodeOutcome> shown(const Step& step, const std::vector<Nod
 }
 
 }  // namespace
+
+/// Looks into the container while it makes the frame that is shown.
+static void watchFrames(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key) {
+    const int frame = shownFrame(step, run);
+    const auto before = frame > 0 ? run.frames->find(run.others->keyAt(step, frame - 1, reports)) : std::nullopt;
+    const Geometry* made = before && before->state ? &before->state->geometry : nullptr;
+    Surroundings around = run.others->at(frame);
+    around.watch = run.watch;
+    watchTurn(step, run.others->feedsAt(step, frame, reports), around, key, turnAt(step, frame, made, reports, run));
+}
 
 int heldFrame(const Step& step, const Surroundings& run) {
     const OperatorSpec& spec = *step.spec();
@@ -208,6 +261,7 @@ void runFrames(const Step& step, const std::vector<NodeReport>& reports, const S
         run.memo->store(report.key, report.outcome);
     }
     if (!report.remembered) report.ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+    if (step.spec()->overFrames && isWatched(step, run)) watchFrames(step, reports, run, report.key);
 }
 
 std::vector<std::uint8_t> keptFrames(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, int last) {

@@ -125,8 +125,10 @@ private:
             runStep(
                 step, reports_, run_, report, [&] { tell(i); }, coarsely);
             if (report.outcome->coarse) incomplete_ = true;
-            if (request_.lastFrame >= 0 && step.spec() && step.spec()->hasState() && !step.node->skipped)
+            if (request_.lastFrame >= 0 && step.spec() && step.spec()->hasState() && !step.node->skipped) {
                 report.frames = keptFrames(step, reports_, run_, request_.lastFrame);
+                report.keepsFrame = heldFrame(step, run_) >= 0;
+            }
         } catch (const Cancelled&) {
             cancelled_ = true;
             report.state = NodeState::waiting;

@@ -65,6 +65,7 @@ StepReads readsOf(const Step& step, const Surroundings& run) {
     out.controls = allKnown ? chosen(*run.controls, uses->controls) : *run.controls;
     out.words = chosen(run.words, uses->names);
     if (uses->time) out.time = run.time, out.frame = run.frame;
+    if (uses->frameLength) out.secondsPerFrame = run.secondsPerFrame;
     out.plugged = chosen(run.plugged, uses->plugged);
     if (step.node->op == kInnerInput) out.fed = chosen(run.fed, {innerPortOf(*step.node)});
     const std::string full = run.unfinished.node.empty() ? std::string() : run.path + step.node->id;
@@ -82,6 +83,7 @@ StepKey keyOf(const Step& step, const StepReads& reads, const Limits& limits, co
     for (const auto& [name, value] : reads.words) addWord(digester, name, value);
     digester.add(&reads.time, sizeof reads.time);
     digester.add(&reads.frame, sizeof reads.frame);
+    digester.add(&reads.secondsPerFrame, sizeof reads.secondsPerFrame);
     for (const Notice& notice : step.problems) digester.add(std::string_view(notice.text));
     for (const auto& port : step.ports) {
         digester.add(std::uint64_t(port.size()));

@@ -10,7 +10,7 @@ namespace seedloom {
 struct StepReads {
     ControlValues controls;  ///< those that it names; all where it names one that does not exist, as the message tells the nearest
     SurroundingWords words;
-    double time = 0, frame = 0;  ///< 0 where it does not read them
+    double time = 0, frame = 0, secondsPerFrame = 0;  ///< 0 where it does not read them
     std::map<std::string, KeyedGeometry> plugged, fed;
     std::vector<std::pair<std::string, std::optional<FileStamp>>> files;  ///< full paths, and what state they are in
     Unfinished unfinished;                                                ///< of this step, or of one inside of it

@@ -21,7 +21,7 @@ Surroundings narrowed(const Surroundings& run, const StepReads& reads) {
     Surroundings out = run;
     out.controls = &reads.controls;
     out.words = reads.words;
-    out.time = reads.time, out.frame = reads.frame;
+    out.time = reads.time, out.frame = reads.frame, out.secondsPerFrame = reads.secondsPerFrame;
     out.plugged = reads.plugged;
     out.fed = reads.fed;
     out.unfinished = reads.unfinished;
@@ -70,9 +70,12 @@ const Geometry* fromAround(const Node& node, const Surroundings& run) {
 
 using Make = std::function<Geometry(OperatorCall&)>;
 
-/// `make` stands for the operator's own computation where it is given.
+/// A step that builds on earlier frames, where there are none.
+bool hasNoFrames(const Step& step, const Surroundings& run) { return step.spec()->hasState() && heldFrame(step, run) < 0; }
+
+/// `make` stands for the operator's own computation where it is given, `turn` tells a container over frames which one it makes.
 NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key, std::atomic<float>* progress,
-                     const Make& make = {}) {
+                     const Make& make = {}, const FrameTurn* turn = nullptr) {
     const Node& node = *step.node;
     const Inside& inside = step.plan->inside;
     NodeOutcome out;
@@ -84,18 +87,20 @@ NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, c
     } else if (!inside.problem.empty()) {
         out.failed = true;
         out.notices.push_back({NoticeLevel::error, "asset.unreadable", inside.problem, kAsset, {}});
-    } else if (isContainer(node.op) && inside) {
-        out = runContainer(step, inputOf(step, reports, run), run, key, progress);
-    } else if (const Geometry* around = fromAround(node, run)) {
-        out.geometry = *around;
-    } else if (step.spec()->hasState() && !make && heldFrame(step, run) < 0) {
+    } else if (!make && !turn && hasNoFrames(step, run)) {
         out.failed = true;
         out.notices.push_back(
             {NoticeLevel::error,
              "state.inside",
-             fmt::format("{} builds on its earlier frames, which steps inside of a container have not. Put it outside, or keep a frame.", step.spec()->label),
+             fmt::format("{} builds on its earlier frames, which there are not here: inside of a container that repeats, or whose inputs move. Put it outside, "
+                         "or keep a frame.",
+                         step.spec()->label),
              {},
              {}});
+    } else if (isContainer(node.op) && inside) {
+        out = runContainer(step, inputOf(step, reports, run), run, key, progress, turn);
+    } else if (const Geometry* around = fromAround(node, run)) {
+        out.geometry = *around;
     } else {
         const RunContext context(run.cancel, run.limits, progress);
         OperatorOutcome made = runOperator(*step.spec(), inputOf(step, reports, run), context, make);
@@ -138,12 +143,12 @@ bool hasFrames(const Step& step, const Surroundings& run) {
     return step.spec() && step.spec()->hasState() && !step.node->skipped && !step.broken() && run.others && run.frames;
 }
 
+}  // namespace
+
 /// The parts of a container are not run where its result is known; what is looked at is then found in the memo, step by step.
 bool isWatched(const Step& step, const Surroundings& run) {
     return !run.watch.path.empty() && run.watch.path.front() == step.node->id && step.plan->inside && step.spec() && !step.node->skipped && !step.broken();
 }
-
-}  // namespace
 
 StepKey stepKey(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run) {
     if (hasFrames(step, run)) return run.others->keyAt(step, shownFrame(step, run), reports);
@@ -154,6 +159,19 @@ NodeOutcome outcomeOfFrame(const Step& step, const std::vector<NodeReport>& repo
     NodeOutcome out = computed(step, reports, narrowed(run, readsOf(step, run)), {}, nullptr, make);
     out.coarse = fromCoarse(step, reports);
     return out;
+}
+
+NodeOutcome outcomeOfTurn(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const FrameTurn& turn) {
+    NodeOutcome out = computed(step, reports, narrowed(run, readsOf(step, run)), {}, nullptr, {}, &turn);
+    out.coarse = fromCoarse(step, reports);
+    out.faces = facesWithCopies(out.geometry);
+    return out;
+}
+
+void watchTurn(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key, const FrameTurn& turn) {
+    const StepReads reads = readsOf(step, run);
+    const Surroundings seen = narrowed(run, reads);
+    watchContainer(step, inputOf(step, reports, seen), seen, key, &turn);
 }
 
 namespace {

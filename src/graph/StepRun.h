@@ -15,6 +15,15 @@ bool hasCoarse(const Step& step);
 void runStep(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart,
              bool coarsely = false);
 
+struct FrameTurn;
+
+/// One frame of a container over frames.
+NodeOutcome outcomeOfTurn(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const FrameTurn& turn);
+/// Whether somebody looks into the step.
+bool isWatched(const Step& step, const Surroundings& run);
+/// Reports what is inside of it while it makes a frame.
+void watchTurn(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key, const FrameTurn& turn);
+
 /// What `make` gives as the outcome of the step, called as an operator is; notices and failures as in any other step.
 NodeOutcome outcomeOfFrame(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run,
                            const std::function<Geometry(OperatorCall&)>& make);

@@ -31,7 +31,7 @@ struct Surroundings {
     const std::atomic<bool>* cancel = nullptr;
     Memo* memo = nullptr;
     FrameCache* frames = nullptr;
-    OtherFrames* others = nullptr;  ///< null inside of containers: what is there has no frames before this one
+    OtherFrames* others = nullptr;  ///< null where there are none: inside of containers whose inputs are not the same at all frames
     PlanCache* plans = nullptr;     ///< of the document that is run
     Assets assets;
     std::string path;                                                               ///< of the container, with a slash at its end; empty outside

@@ -126,9 +126,14 @@ struct OperatorSpec {
     /// What a frame looks like, where its state is less than that: then `start` and `advance` leave their geometry empty, and only frames that are seen are
     /// made.
     Geometry (*show)(OperatorCall& call, const FrameState& state) = nullptr;
+    /// A frame's state as bytes, and from those and frame 0 the state again; nothing where they are damaged. Null: frames stay in memory.
+    std::string (*save)(const FrameState& state) = nullptr;
+    std::optional<FrameState> (*restore)(const FrameState& first, std::string_view bytes) = nullptr;
     /// A whole number that says which frame is the result, whatever the frame is all around; below 0, or where there is no such setting: that one.
     std::string frameSetting;
-    bool hasState() const { return advance != nullptr; }
+    /// A container whose frames follow from each other: what is inside makes each from the one before.
+    bool overFrames = false;
+    bool hasState() const { return advance != nullptr || overFrames; }
     /// What shows it, with itself in it; without a kind: what sampleOf makes of it.
     SampleStep sample;
     /// Settings that a node of this kind declares itself by what is written in it, as the dials of a formula.

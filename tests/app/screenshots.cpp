@@ -184,6 +184,26 @@ void takeFalling(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("settle"));
+    // Several frames at once, and a value that is eased over them.
+    auto* ghosts = window.time()->ghostsBox();
+    ghosts->setCurrentIndex(ghosts->findData(10));
+    Q_EMIT ghosts->activated(ghosts->currentIndex());
+    window.document().apply(
+        seedloom::setSetting(window.document().loom(), "bed", "amount",
+                             seedloom::Json{{"ramp", {{"over", "frame"}, {"range", {0, 120}}, {"knots", {{0, 0.0, "smooth"}, {0.5, 0.3}}}}}}));
+    window.weave()->choose("bed");
+    window.weave()->pin("settled");
+    settle(window);
+    for (int i = 0; i < 200 && !window.stage()->ghostMesh(); ++i) QTest::qWait(20);  // ghosts come behind
+    settle(window);
+    take(window, folder, QStringLiteral("ghosts"));
+    ghosts->setCurrentIndex(0);
+    Q_EMIT ghosts->activated(0);
+    window.weave()->choose("worn");
+    window.document().enter("worn");
+    settle(window);
+    take(window, folder, QStringLiteral("time-step"));
+    window.document().leave();
     window.weave()->pin({});
     window.showDrawer({});
 }

@@ -321,6 +321,46 @@ private Q_SLOTS:
         QCOMPARE(loom().node("body")->label, std::string("Turned body"));
     }
 
+    /// A ramp over the frame has frames on its axis, and a line where one is.
+    void aRampOverTheFrameIsDrawnByFrames() {
+        document().apply(setSetting(loom(), "wobble", "amount", {{"ramp", {{"over", "along"}, {"knots", {{0, 0}, {0.5, 0.02}, {1, 0}}}}}}));
+        click("wobble");
+        window_->session().setLastFrame(80);
+        SettingRow* amount = window_->settings()->row("amount");
+        auto* ramp = amount->findChild<RampEditor*>();
+        QVERIFY(ramp && !ramp->axis());
+        QLineEdit* over = nullptr;
+        for (auto* field : amount->findChildren<QLineEdit*>())
+            if (field->accessibleName() == QLatin1String("Ramp over")) over = field;
+        over->setFocus();
+        over->selectAll();
+        QTest::keyClicks(over, "frame");
+        QTest::keyClick(over, Qt::Key_Return);
+        const auto written = [&] { return loom().node("wobble")->settings["amount"]["ramp"]; };
+        QCOMPARE(written()["range"], Json({0, 80}));
+        amount = window_->settings()->row("amount");
+        ramp = amount->findChild<RampEditor*>();
+        QVERIFY(ramp->axis() && ramp->axis()->to == 80);
+        // A knot stands at a whole frame, and is typed as one.
+        drag(ramp->canvas(), ramp->knotPixel(1), ramp->knotPixel(1) + QPoint(37, 0));
+        const double frame = written()["knots"][1][0].get<double>() * 80;
+        QVERIFY(frame > 41 && std::abs(frame - std::round(frame)) < 1e-9);
+        QTest::mouseClick(ramp->knotPosition(), Qt::LeftButton);
+        QTest::keyClicks(ramp->knotPosition(), "60");
+        QTest::keyClick(ramp->knotPosition(), Qt::Key_Return);
+        QCOMPARE(written()["knots"][1][0].get<double>(), 0.75);
+        waitFresh();
+        const auto deepest = [&] { return digestOf(window_->rebuilds().outcome("wobble")->geometry); };
+        const auto at0 = deepest();
+        window_->session().selection().setFrame(60);
+        waitFresh();
+        QVERIFY(!(deepest() == at0));
+        QTRY_COMPARE(ramp->axis()->here.value_or(-1), 60.0);
+        window_->session().selection().setFrame(80);
+        waitFresh();
+        QVERIFY(deepest() == at0);
+    }
+
     void sourcesAndRampsAreEdited() {
         click("wobble");
         SettingRow* amount = window_->settings()->row("amount");

@@ -16,6 +16,7 @@
 #include "geometry/Measures.h"
 
 #include <QtGui/QClipboard>
+#include <QtWidgets/QComboBox>
 #include <QtWidgets/QHeaderView>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QPushButton>
@@ -464,6 +465,61 @@ private Q_SLOTS:
         QTRY_COMPARE_WITH_TIMEOUT(time->frame(), 10.0, 10000);
         waitFresh();
         QCOMPARE(kept(), -1);
+    }
+
+    /// Ghosts: other frames around the one that is shown, of which the document knows nothing.
+    void ghostsShowOtherFrames() {
+        std::string rise;
+        document().apply(addNodeAfter(loom(), "transform", "soften", &rise));
+        document().apply(setSetting(loom(), rise, "move", {{"formula", "vec3(0, frame * 0.1, 0)"}}));
+        window_->weave()->choose(rise);
+        window_->showDrawer("time");
+        TimeDrawer* time = window_->time();
+        time->setRange(0, 20);
+        time->setFrame(0);
+        waitFresh();
+        const auto edits = document().history().count();
+        const auto ghosts = [&] { return window_->stage()->ghostMesh(); };
+        const auto choose = [&](int every) {
+            time->ghostsBox()->setCurrentIndex(time->ghostsBox()->findData(every));
+            Q_EMIT time->ghostsBox()->activated(time->ghostsBox()->currentIndex());
+        };
+        QVERIFY(!ghosts());
+        choose(10);
+        QTRY_VERIFY(ghosts());
+        const float tall = height();
+        const auto span = [&] { return std::pair(ghosts()->bounds.min.y, ghosts()->bounds.max.y); };
+        QVERIFY(std::abs(span().first - 1) < 1e-3f && std::abs(span().second - 2 - tall) < 1e-2f);  // 10 and 20, not 0
+        time->setFrame(20);
+        waitFresh();
+        QTRY_VERIFY(std::abs(span().first) < 1e-3f);
+        QVERIFY(std::abs(span().second - 1 - tall) < 1e-2f);
+        QCOMPARE(document().history().count(), edits);
+        // Only while the drawer is open.
+        window_->showDrawer({});
+        QTRY_VERIFY(!ghosts());
+        window_->showDrawer("time");
+        QTRY_VERIFY(ghosts());
+        // Of steps that build on earlier frames only those that are done; one that keeps a frame shows its others as well.
+        std::string step;
+        document().apply(addNodeAfter(loom(), "settle", rise, &step));
+        document().apply(setSetting(loom(), rise, "move", {0, 1, 0}));
+        window_->weave()->choose(step);
+        time->setFrame(12);
+        waitFresh();
+        QTRY_VERIFY(ghosts());
+        QCOMPARE(time->ghostFrames(12), (std::vector<int>{0, 10}));
+        QTRY_VERIFY(std::abs(span().second - 1 - tall) < 0.05f);
+        QTest::mouseClick(time->keepButton(), Qt::LeftButton);
+        waitFresh();
+        time->setFrame(0);
+        waitFresh();
+        QTRY_VERIFY(ghosts() && std::abs(span().second - 1 - tall) < 0.05f);
+        const std::size_t faces = ghosts()->geometry.faceCount();
+        choose(5);
+        QTRY_COMPARE(ghosts()->geometry.faceCount(), faces / 2 * 3);  // 0, 5 and 10 of 12
+        choose(0);
+        QTRY_VERIFY(!ghosts());
     }
 };
 

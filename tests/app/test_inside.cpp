@@ -99,6 +99,37 @@ private Q_SLOTS:
         QVERIFY(!document().modified());
     }
 
+    /// A time step is looked into frame by frame.
+    void aFrameIsLookedInto() {
+        std::string step;
+        document().apply(addNodeAfter(loom(), "time_step", "ball", &step));
+        document().enter(step);
+        std::string rise;
+        document().applyShown(addNodeAfter(shown(), "transform", "part", &rise));
+        document().applyShown(setSetting(shown(), rise, "move", {0, 1, 0}));
+        window_->session().selection().setFrame(4);
+        waitFresh();
+        const auto top = [&](const char* node) { return boundsOf(part(node)->geometry.positions()).max.y; };
+        QTRY_VERIFY(part("part") && std::abs(top(rise.c_str()) - top("part") - 1) < 1e-3f);
+        const float before = top("part");
+        QSpinBox* field = window_->trail()->partField();
+        QVERIFY(field->isEnabled());
+        QCOMPARE(field->value(), 4);
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, "9");
+        QTest::keyClick(field, Qt::Key_Return);
+        waitFresh();
+        QCOMPARE(window_->session().selection().frame(), 9.0);
+        QTRY_VERIFY(std::abs(top("part") - before - 5) < 1e-3f);
+        // A frame that is kept is the one that is looked into.
+        document().apply(setSetting(loom(), step, "at_frame", 2));
+        waitFresh();
+        QVERIFY(!field->isEnabled());
+        QCOMPARE(field->value(), 2);
+        QTRY_VERIFY(std::abs(top("part") - before + 2) < 1e-3f);
+    }
+
     void editsInsideAreEditsOfTheDocument() {
         const float before = boundsOf(output().positions()).size().x;
         const std::size_t facesBefore = output().faceCount();

@@ -31,22 +31,6 @@ Geometry resultOf(const Loom& loom, int threads = 2) {
     return out ? *out : Geometry();
 }
 
-/// in → the given nodes in a row → result.
-InnerGraph row(std::vector<Node> nodes) {
-    Loom inner;
-    inner.nodes.push_back(node("part", "inner_input", {0, 0}));
-    std::string before = "part";
-    for (Node& n : nodes) {
-        inner.links.push_back(linked(before, n.id));
-        before = n.id;
-        inner.nodes.push_back(std::move(n));
-    }
-    inner.nodes.push_back(node("result", "output", {9, 0}));
-    inner.links.push_back(linked(before, "result"));
-    inner.output = "result";
-    return InnerGraph(std::move(inner));
-}
-
 /// source → container → out.
 Loom around(Node source, Node container) {
     Loom loom;

@@ -60,7 +60,7 @@ private Q_SLOTS:
         write("through.loom", kThrough);
         write("twice.loom", kTwice);
         for (int run = 0; run < 8; ++run) {
-            Engine engine({std::size_t(1) << 26, 1});
+            Engine engine({.memoBytes = std::size_t(1) << 26, .workers = 1});
             const RebuildResult result = engine.build(requestOf("twice.loom"));
             QVERIFY(!result.failed());
             QCOMPARE(result.geometry("a")->faceCount(), 6u);

@@ -170,17 +170,55 @@ private Q_SLOTS:
         QCOMPARE(digestOf(*result.geometry("out")), before);
     }
 
-    void insideOfAContainerItSaysWhereItBelongs() {
-        FrameCache frames;
-        Loom inner = *newInnerGraph();
-        inner.nodes.push_back(node("d", "drift", {1, 0}));
-        inner.links = {linked("part", "d"), linked("d", "result")};
+    /// In containers whose inputs are the same at all frames, steps have their frames as outside; in others it is said where they belong.
+    void insideOfAContainer() {
         Loom loom = driftLoom();
         loom.nodes[1] = node("drift", "nest", {1, 0});
-        loom.nodes[1].graph = InnerGraph(inner);
-        const RebuildResult result = engine_.build(requestOf(loom, 5, frames));
-        QVERIFY(result.failed());
-        QVERIFY(result.notices(loom).front().text.find("outside") != std::string::npos);
+        loom.nodes[1].graph = row({node("d", "drift", {1, 0})});
+        for (const char* op : {"nest", "each_piece"}) {
+            FrameCache frames;
+            loom.nodes[1].op = op;
+            const double ground = lowest(engine_.build(requestOf(loom, 0, frames)));
+            RebuildResult result;
+            QCOMPARE(built(requestOf(loom, 5, frames), &result), op == std::string("nest") ? 5 : 30);
+            QVERIFY(!result.failed());
+            QVERIFY(near(lowest(result), ground + 2.5, 1e-4));
+            QCOMPARE(built(requestOf(loom, 3, frames), &result), 0);
+            QVERIFY(near(lowest(result), ground + 1.5, 1e-4));
+            // One in the other.
+            Loom deep = loom;
+            Node around = node("drift", "nest", {1, 0});
+            around.graph = row({deep.nodes[1]});
+            deep.nodes[1] = around;
+            QVERIFY(near(lowest(engine_.build(requestOf(deep, 4, frames))), ground + 2, 1e-4));
+        }
+        const auto saysWhere = [&](const Loom& wrong) {
+            FrameCache frames;
+            const RebuildResult result = engine_.build(requestOf(wrong, 5, frames));
+            return result.failed() && result.notices(wrong).front().text.find("outside") != std::string::npos;
+        };
+        Loom repeats = loom;
+        repeats.nodes[1].op = "repeat";
+        QVERIFY(saysWhere(repeats));
+        Loom moves = loom;
+        moves.nodes[1].op = "nest";
+        moves.nodes[0] = node("box", "box", {0, 0}, {{"size", {{"formula", "vec3(1, 1 + frame, 1)"}}}});
+        QVERIFY(saysWhere(moves));
+        // A setting of the container's own that reads the frame.
+        Loom set = loom;
+        Loom inner = *set.nodes[1].graph;
+        Control by;
+        by.id = "by", by.fallback = 1.0;
+        inner.controls = {by};
+        inner.nodes[1].settings["by"] = {{"formula", "vec3(0, ctl.by, 0)"}};
+        set.nodes[1].op = "nest";
+        set.nodes[1].graph = InnerGraph(inner);
+        set.nodes[1].settings["by"] = 2;
+        FrameCache frames;
+        const double ground = lowest(engine_.build(requestOf(set, 0, frames)));
+        QVERIFY(near(lowest(engine_.build(requestOf(set, 5, frames))), ground + 10, 1e-4));
+        set.nodes[1].settings["by"] = {{"formula", "frame"}};
+        QVERIFY(saysWhere(set));
         // Skipped, it is as if it were not there.
         Loom skipped = driftLoom();
         skipped.nodes[1].skipped = true;
@@ -193,6 +231,48 @@ private Q_SLOTS:
         QVERIFY(result.failed());
         QCOMPARE(result.nodes.at("drift").state, NodeState::failed);
         QCOMPARE(result.geometry("drift")->faceCount(), 6u);
+    }
+
+    void framesOnDisk() {
+        const QTemporaryDir folder;
+        const std::filesystem::path path = folder.filePath("frames").toStdString();
+        const auto key = [](std::uint64_t i) { return Digest{i, ~i}; };
+        {
+            FrameStore store(path, 1000, "one");
+            QVERIFY(!store.has(key(1)) && !store.load(key(1)));
+            store.store(key(1), "first");
+            store.store(key(2), std::string("a\0b", 3));
+            store.store(key(1), "ignored");
+            QCOMPARE(store.load(key(1)).value_or(""), std::string("first"));
+            QCOMPARE(store.load(key(2)).value_or(""), std::string("a\0b", 3));
+            QCOMPARE(store.entries(), std::size_t(2));
+            QCOMPARE(store.bytes(), std::uintmax_t(2 * (17 + 16) + 8));
+        }
+        // Another program finds them; what was damaged or went away is not there.
+        FrameStore again(path, 1000, "one");
+        QCOMPARE(again.entries(), std::size_t(2));
+        QCOMPARE(again.load(key(2)).value_or(""), std::string("a\0b", 3));
+        QFile file(QString::fromStdString((path / (key(2).hex() + ".frame")).string()));
+        QVERIFY(file.open(QIODevice::ReadWrite) && file.seek(file.size() - 1) && file.write("x") == 1);
+        file.close();
+        QVERIFY(!again.load(key(2)) && !again.has(key(2)) && !file.exists());
+        std::filesystem::remove(path / (key(1).hex() + ".frame"));
+        QVERIFY(!again.load(key(1)));
+        QCOMPARE(again.bytes(), std::uintmax_t(0));
+        // Over the budget those that were not used for longest go.
+        for (std::uint64_t i = 10; i < 20; ++i) again.store(key(i), std::string(50, 'x'));
+        QVERIFY(again.load(key(10)).has_value());
+        for (std::uint64_t i = 20; i < 23; ++i) again.store(key(i), std::string(50, 'x'));
+        QVERIFY(again.bytes() <= 1000 && again.entries() >= 9);
+        QVERIFY(again.has(key(10)) && again.has(key(22)) && !again.has(key(11)));
+        // What another build wrote is not taken.
+        FrameStore other(path, 1000, "two");
+        QCOMPARE(other.entries(), std::size_t(0));
+        QVERIFY(QDir(QString::fromStdString(path.string())).entryList({"*.frame"}).isEmpty());
+        // Where nothing can be written, nothing is kept.
+        FrameStore nowhere("/proc/nothing/here", 1000, "one");
+        nowhere.store(key(1), "first");
+        QVERIFY(!nowhere.has(key(1)));
     }
 
     void threadsChangeNothing() {

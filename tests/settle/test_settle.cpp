@@ -346,6 +346,47 @@ private Q_SLOTS:
                  qPrintable(QString::number(frames.bytes() - one)));  // one body: 120 bytes of state, and a frame's own keeping
     }
 
+    /// Another program finds on disk what was computed before: only frame 0 is made again, and what follows goes on to the bit.
+    void framesAreFoundOnDisk() {
+        const QTemporaryDir folder;
+        const std::filesystem::path path = folder.filePath("frames").toStdString();
+        Loom loom = settleLoom({{"glue", 2000}, {"friction", 0.3}});
+        loom.nodes[0] = node("box", "shatter", {0, 0}, {{"pieces", 12}, {"seed", 3}});
+        loom.nodes.push_back(node("ball", "geodesic_sphere", {0, 1}, {{"radius", 0.5}, {"frequency", 6}}));
+        loom.links.push_back(linked("ball", "box"));
+        const auto store = [&] { return std::make_unique<FrameStore>(path, std::uintmax_t(1) << 30, "test"); };
+        FrameCache first(std::size_t(1) << 30, store()), third;
+        Memo memo;
+        const RebuildResult there = rebuild(requestOf(loom, 60, first), memo);
+        QVERIFY2(!there.failed(), there.failed() ? there.notices(loom).front().text.c_str() : "");
+        QCOMPARE(first.disk()->entries(), std::size_t(60));
+        FrameCache again(std::size_t(1) << 30, store());
+        RebuildRequest request = requestOf(loom, 60, again);
+        request.lastFrame = 80;
+        Memo other;
+        const RebuildResult found = rebuild(request, other);
+        QCOMPARE(digestOf(*found.geometry("out")), digestOf(*there.geometry("out")));
+        QCOMPARE(again.entries(), std::size_t(2));
+        const auto& kept = found.nodes.at("fall").frames;
+        for (std::size_t f = 0; f < kept.size(); ++f) QCOMPARE(bool(kept[f]), f <= 60);
+        // It goes on from there, as it would have without.
+        const RebuildResult on = rebuild(requestOf(loom, 75, again), other);
+        QCOMPARE(again.entries(), std::size_t(17));
+        Memo alone;
+        QCOMPARE(digestOf(*on.geometry("out")), digestOf(*rebuild(requestOf(loom, 75, third), alone).geometry("out")));
+        // What is no frame of these bodies is computed.
+        const auto key = found.nodes.at("fall").key.digest;
+        for (const std::string& bytes : {std::string(), std::string("nonsense"), std::string(5000, 'x')}) {
+            std::filesystem::remove_all(path);
+            FrameCache damaged(std::size_t(1) << 30, store());
+            damaged.disk()->store(key, bytes);
+            Memo fresh;
+            QCOMPARE(digestOf(*rebuild(requestOf(loom, 60, damaged), fresh).geometry("out")), digestOf(*there.geometry("out")));
+            QCOMPARE(damaged.entries(), std::size_t(61));
+            QVERIFY(damaged.disk()->load(key).value_or("") != bytes);
+        }
+    }
+
     void insideOfAContainerAKeptFrameIsComputed() {
         Loom loom;
         loom.nodes = {node("box", "box", {0, 0}, {{"size", {0.4, 0.4, 0.4}}}), node("up", "transform", {1, 0}, {{"move", {0, 2, 0}}}),
@@ -368,7 +409,9 @@ private Q_SLOTS:
         const RebuildResult kept = inside({{"at_frame", 20}}), follows = inside(Json::object());
         QVERIFY(!kept.failed());
         QCOMPARE(digestOf(*kept.geometry("out")), digestOf(*outside.geometry("out")));
-        QVERIFY(follows.failed());
+        QVERIFY(!follows.failed());
+        const RebuildResult fifth = engine.build(requestOf(settleLoom(Json::object()), 5, frames));
+        QCOMPARE(digestOf(*follows.geometry("out")), digestOf(*fifth.geometry("out")));
     }
 
     void badInputIsSaid_data() {

@@ -25,6 +25,22 @@ inline Control heightControl(double least, double most) {
     return height;
 }
 
+/// What is inside of a container: in → the given nodes in a row → result.
+inline InnerGraph row(std::vector<Node> nodes) {
+    Loom inner;
+    inner.nodes.push_back(node("part", "inner_input", {0, 0}));
+    std::string before = "part";
+    for (Node& n : nodes) {
+        inner.links.push_back(linked(before, n.id));
+        before = n.id;
+        inner.nodes.push_back(std::move(n));
+    }
+    inner.nodes.push_back(node("result", "output", {9, 0}));
+    inner.links.push_back(linked(before, "result"));
+    inner.output = "result";
+    return InnerGraph(std::move(inner));
+}
+
 /// line → even → revolve → out, with a control for the height.
 inline Loom turnedPost() {
     Loom loom;

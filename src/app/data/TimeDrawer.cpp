@@ -6,6 +6,8 @@
 #include "app/widgets/NumberField.h"
 #include "app/widgets/Slider.h"
 
+#include <QtCore/QSettings>
+#include <QtWidgets/QComboBox>
 #include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QToolButton>
@@ -16,7 +18,7 @@ namespace seedloom::app {
 TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     : QWidget(parent), selection_(selection), play_(new QToolButton(this)), loop_(new QToolButton(this)), keep_(new QToolButton(this)),
       rest_(new QToolButton(this)), scrub_(new Slider(this)), now_(new NumberField(this)), from_(new NumberField(this)), to_(new NumberField(this)),
-      seconds_(new QLabel(this)), hint_(new QLabel(this)), bar_(new FrameBar(this)) {
+      ghosts_(new QComboBox(this)), seconds_(new QLabel(this)), hint_(new QLabel(this)), bar_(new FrameBar(this)) {
     setAccessibleName(tr("Time"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 10, 16, 10);
@@ -53,6 +55,13 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     rest_->setToolTip(tr("Go on until all is at rest, and keep that frame"));
     row->addWidget(keep_);
     row->addWidget(rest_);
+    row->addSpacing(10);
+    ghosts_->addItem(tr("No ghosts"), 0);
+    for (const int every : {2, 5, 10, 20, 50}) ghosts_->addItem(tr("Ghosts: every %1").arg(every), every);
+    ghosts_->setAccessibleName(tr("Ghosts"));
+    ghosts_->setToolTip(tr("Shows the model faintly as it is at every so many frames; frames that are not done yet are left out"));
+    ghosts_->setCurrentIndex(std::max(0, ghosts_->findData(QSettings().value(QStringLiteral("ghosts")).toInt())));
+    row->addWidget(ghosts_);
     row->addStretch();
     field(from_, tr("from"), tr("First frame"));
     field(to_, tr("to"), tr("Last frame"));
@@ -66,6 +75,10 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     hint_->setWordWrap(true);
     column->addWidget(hint_);
     column->addStretch();
+    connect(ghosts_, &QComboBox::activated, this, [this] {
+        QSettings().setValue(QStringLiteral("ghosts"), ghostsEvery());
+        Q_EMIT ghostsChanged();
+    });
     connect(&selection_, &Selection::frameChanged, this, &TimeDrawer::refresh);
     clock_.setInterval(int(1000 / kFramesPerSecond));
     connect(&clock_, &QTimer::timeout, this, &TimeDrawer::tick);
@@ -93,6 +106,18 @@ TimeDrawer::TimeDrawer(Selection& selection, QWidget* parent)
     refresh();
 }
 
+int TimeDrawer::ghostsEvery() const { return ghosts_->currentData().toInt(); }
+
+std::vector<int> TimeDrawer::ghostFrames(int around) const {
+    std::vector<int> out;
+    const int every = ghostsEvery();
+    for (int frame = first_; every > 0 && frame <= last_; frame += every) {
+        const bool done = kept_.empty() || (frame >= 0 && frame < int(kept_.size()) && kept_[std::size_t(frame)]);
+        if (done && frame != around) out.push_back(frame);
+    }
+    return out;
+}
+
 void TimeDrawer::setKept(std::vector<std::uint8_t> kept) {
     if (kept == kept_) return;
     kept_ = std::move(kept);
@@ -109,7 +134,7 @@ void TimeDrawer::setStep(const Step& step) {
 void TimeDrawer::showStep() {
     const bool any = !step_.name.isEmpty(), keeping = step_.follows() || !step_.mayFollow;
     keep_->setVisible(any);
-    rest_->setVisible(any && step_.follows());
+    rest_->setVisible(any && step_.follows() && step_.comesToRest);
     keep_->setText(keeping ? tr("Keep this frame") : tr("Follow the frames"));
     keep_->setToolTip(keeping ? tr("Makes this frame the result of %1, whatever the frame is").arg(step_.name)
                               : tr("%1 shows the frame of this drawer again").arg(step_.name));

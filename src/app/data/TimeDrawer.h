@@ -5,6 +5,7 @@
 #include <QtCore/QTimer>
 #include <QtWidgets/QWidget>
 
+class QComboBox;
 class QLabel;
 class QToolButton;
 
@@ -40,12 +41,19 @@ public:
         QString name;                   ///< empty: there is none
         std::optional<int> keeps = -1;  ///< the frame that is its result; below 0: it follows the frames; nothing where a formula says it
         bool mayFollow = true;          ///< a control may allow no number below 0
+        bool comesToRest = false;       ///< it tells from which frame on nothing moves
         bool operator==(const Step&) const = default;
         bool follows() const { return keeps && *keeps < 0; }
     };
     void setStep(const Step& step);
+    const Step& step() const { return step_; }
     /// While the model is not ready for another frame, playing waits.
     void setReady(bool ready) { ready_ = ready; }
+    /// Between the frames that are shown faintly around the current one; 0: none are.
+    int ghostsEvery() const;
+    QComboBox* ghostsBox() const { return ghosts_; }
+    /// Those frames around one: all in the range that are done, where steps build on earlier ones, but for itself.
+    std::vector<int> ghostFrames(int around) const;
     QToolButton* playButton() const { return play_; }
     QToolButton* keepButton() const { return keep_; }
     QToolButton* restButton() const { return rest_; }
@@ -58,6 +66,7 @@ Q_SIGNALS:
     /// The first frame at which all rest is to be kept.
     void restWanted();
     void rangeChanged();
+    void ghostsChanged();
 
 private:
     void tick();
@@ -73,6 +82,7 @@ private:
     QToolButton *play_, *loop_, *keep_, *rest_;
     Slider* scrub_;
     NumberField *now_, *from_, *to_;
+    QComboBox* ghosts_;
     QLabel *seconds_, *hint_;
     Step step_;
     FrameBar* bar_;

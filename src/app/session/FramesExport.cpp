@@ -25,7 +25,7 @@ QString problemAt(const RebuildResult& result, const Loom& loom, int frame) {
 FramesWritten framesWritten(RebuildRequest request, const FramesExport::Wanted& wanted, const std::atomic<bool>& stop, const std::function<void()>& onFrame) {
     FramesWritten out;
     FrameFiles files(wanted.file.toStdString(), wanted.together, request.secondsPerFrame);
-    Engine engine({kMemory, 1});
+    Engine engine({.memoBytes = kMemory, .workers = 1});
     std::optional<Error> error;
     for (int frame = wanted.range.from; frame <= wanted.range.to && !error; ++frame) {
         request.frame = frame, request.time = frame * request.secondsPerFrame;

@@ -2,6 +2,11 @@
 
 #include "app/session/Preferences.h"
 
+#include <QtCore/QCoreApplication>
+#include <QtCore/QDateTime>
+#include <QtCore/QFileInfo>
+#include <QtCore/QStandardPaths>
+
 namespace seedloom::app {
 
 bool waitsForInput(const NodeReport& report) {
@@ -14,10 +19,24 @@ Notice asTold(Notice notice, const NodeReport& report) {
     return notice;
 }
 
+namespace {
+
+EngineOptions optionsOfEngine() {
+    EngineOptions out;
+    out.memoBytes = std::size_t(preferences::memoryGigabytes()) << 30;
+    const QString cache = QStandardPaths::writableLocation(QStandardPaths::CacheLocation);
+    if (!cache.isEmpty()) out.frameFolder = (cache + QStringLiteral("/frames")).toStdString();
+    const QFileInfo program(QCoreApplication::applicationFilePath());
+    out.madeBy = QStringLiteral("%1 %2 %3").arg(program.fileName()).arg(program.size()).arg(program.lastModified().toMSecsSinceEpoch()).toStdString();
+    return out;
+}
+
+}  // namespace
+
 std::shared_ptr<Engine> commonEngine() {
     static std::weak_ptr<Engine> common;
     auto engine = common.lock();
-    if (!engine) common = engine = std::make_shared<Engine>(EngineOptions{.memoBytes = std::size_t(preferences::memoryGigabytes()) << 30});
+    if (!engine) common = engine = std::make_shared<Engine>(optionsOfEngine());
     return engine;
 }
 
@@ -205,10 +224,10 @@ std::optional<double> RebuildService::progressOf(const std::string& node) const 
     return std::min(0.99, double(started->second.elapsed()) / spent->second);
 }
 
-std::vector<std::uint8_t> RebuildService::keptFrames() const {
+std::vector<std::uint8_t> RebuildService::keptFrames(const std::string& asked) const {
     std::vector<std::uint8_t> out;
     for (const auto& [id, report] : reports_) {
-        if (report.frames.empty()) continue;
+        if (report.frames.empty() || (report.keepsFrame && id != asked)) continue;
         if (out.empty()) out = report.frames;
         for (std::size_t i = 0; i < std::min(out.size(), report.frames.size()); ++i) out[i] &= report.frames[i];
     }

@@ -36,6 +36,7 @@ public:
                  Mode mode = Mode::full);
     /// Up to which frame reports tell what is kept; below 0: not at all.
     void setLastFrame(int frame) { lastFrame_ = frame; }
+    int lastFrame() const { return lastFrame_; }
     void setUnfinished(Unfinished unfinished) { unfinished_ = std::move(unfinished); }
     /// The folder that paths of files in the document start from.
     void setFolder(std::string folder) { folder_ = std::move(folder); }
@@ -64,8 +65,9 @@ public:
     /// Slow nodes were left for when the hand rests.
     bool incomplete() const { return incomplete_; }
     bool anyFailed() const;
-    /// For each frame whether all steps that build on earlier frames have it; empty where there is no such step.
-    std::vector<std::uint8_t> keptFrames() const;
+    /// For each frame whether all steps that build on earlier frames have it; empty where there is no such step. Of those that keep one frame as their
+    /// result only `asked` counts.
+    std::vector<std::uint8_t> keptFrames(const std::string& asked) const;
 
     /// How long the running rebuild will still take, from what its nodes took before; nothing where that is not known.
     std::optional<double> remainingMs() const;

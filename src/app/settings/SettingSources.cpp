@@ -7,6 +7,7 @@
 #include "app/widgets/FormulaEditor.h"
 #include "app/widgets/NumberField.h"
 #include "app/widgets/RampEditor.h"
+#include "fields/ValueRange.h"
 
 #include <QtWidgets/QCheckBox>
 #include <QtWidgets/QComboBox>
@@ -105,6 +106,24 @@ void SettingRow::buildAttribute() {
     addPart(line, tr("plus"), nullptr, "add", 0);
 }
 
+namespace {
+
+constexpr double kFramesPerSecond = 24;
+
+/// How much a frame adds to what a ramp runs over; 0 where that is neither the frame nor the time.
+double secondsOrFrames(const std::string& over) { return over == "frame" ? 1 : over == "time" ? 1 / kFramesPerSecond : 0; }
+
+/// Frames or seconds on a ramp's axis.
+std::optional<RampEditor::Axis> axisOf(const Json& ramp, const RebuildService& rebuilds) {
+    const double each = secondsOrFrames(ramp.value("over", std::string("along")));
+    const auto range = valueRange(ramp.value("range", Json("auto")));
+    if (!(each > 0) || !range || !range->fixed) return {};
+    const auto [from, to] = *range->fixed;
+    return RampEditor::Axis{from, to, each, each < 1 ? QStringLiteral(" s") : QString(), rebuilds.frame() * each};
+}
+
+}  // namespace
+
 void SettingRow::buildRampSource() {
     head_->addStretch(1);
     auto* editor = new RampEditor(this);
@@ -117,6 +136,7 @@ void SettingRow::buildRampSource() {
     refreshers_.push_back([this, editor](const Json& v) {
         if (!v.is_object() || !v.contains("ramp")) return;
         if (const auto ramp = rampFromJson(v["ramp"])) editor->setRamp(*ramp);
+        editor->setAxis(axisOf(v["ramp"], rebuilds_));
         refreshHistogram(editor, v["ramp"].value("over", std::string("along")));
     });
     body_->addWidget(editor);
@@ -130,6 +150,9 @@ void SettingRow::buildRampSource() {
         Json now = value();
         if (!now.is_object() || now["ramp"].value("over", std::string()) == over->text().toStdString()) return;
         now["ramp"]["over"] = over->text().toStdString();
+        // By itself there is nothing that it could be spread over.
+        if (const double each = secondsOrFrames(over->text().toStdString()); each > 0 && now["ramp"].value("range", Json("auto")).is_string())
+            now["ramp"]["range"] = {0, std::max(1, rebuilds_.lastFrame()) * each};
         put(now);
     });
     refreshers_.push_back([over](const Json& v) {

@@ -15,7 +15,8 @@
 
 namespace seedloom::app {
 
-Trail::Trail(Document& document, RebuildService& rebuilds, QWidget* parent) : QWidget(parent), document_(document), rebuilds_(rebuilds) {
+Trail::Trail(Document& document, RebuildService& rebuilds, Selection& selection, QWidget* parent)
+    : QWidget(parent), document_(document), rebuilds_(rebuilds), selection_(selection) {
     const Colours& c = colours();
     setObjectName(QStringLiteral("trail"));
     setStyleSheet(QStringLiteral("#trail { background: %1; border-top: 1px solid %2; } #trail QToolButton { border: none; padding: 2px 5px; border-radius: "
@@ -47,7 +48,11 @@ Trail::Trail(Document& document, RebuildService& rebuilds, QWidget* parent) : QW
     part_->setFixedWidth(px(58));
     part_->setKeyboardTracking(false);
     part_->setAccessibleName(tr("Part that is looked at"));
-    connect(part_, &QSpinBox::valueChanged, this, [this](int value) { document_.setPart(value); });
+    connect(part_, &QSpinBox::valueChanged, this, [this](int value) {
+        if (overFrames_) selection_.setFrame(value);
+        else document_.setPart(value);
+    });
+    connect(&selection_, &Selection::frameChanged, this, &Trail::refresh);
     partCount_ = new QLabel(this);
     partCount_->setProperty("role", "faint");
     for (QWidget* widget : {static_cast<QWidget*>(before_), static_cast<QWidget*>(part_), static_cast<QWidget*>(next_), static_cast<QWidget*>(partCount_)})
@@ -120,12 +125,15 @@ void Trail::refresh() {
     if (!container) return;
     std::string full;
     for (const std::string& id : path) full += (full.empty() ? "" : "/") + id;
+    overFrames_ = container->op == kTimeStep;
     const auto outcome = rebuilds_.outcomeOf(full);
     const int parts = outcome ? outcome->parts : 0;
     const bool many = container->op != kNest;
     for (QWidget* widget : {static_cast<QWidget*>(partName_), static_cast<QWidget*>(before_), static_cast<QWidget*>(part_), static_cast<QWidget*>(next_),
                             static_cast<QWidget*>(partCount_)})
         widget->setVisible(many);
+    if (overFrames_) return showFrame(*container);
+    part_->setEnabled(true);
     partName_->setText(container->op == kRepeat ? tr("Turn") : tr("Part"));
     partCount_->setText(parts > 0 ? tr("of %1, from 0").arg(parts) : tr("none yet"));
     const QSignalBlocker blocker(part_);
@@ -133,6 +141,21 @@ void Trail::refresh() {
     part_->setValue(document_.place().parts.back());
     before_->setEnabled(part_->value() > 0);
     next_->setEnabled(part_->value() + 1 < parts);
+}
+
+/// The frame is that of the Time drawer, but where the container keeps one.
+void Trail::showFrame(const Node& container) {
+    const auto written = container.settings.find("at_frame");
+    const bool fixed = written != container.settings.end() && written->is_number() && written->get<int>() >= 0;
+    const bool outermost = document_.place().path.size() == 1;
+    const QSignalBlocker blocker(part_);
+    partName_->setText(tr("Frame"));
+    part_->setRange(0, 1'000'000);
+    part_->setValue(fixed ? written->get<int>() : int(selection_.frame()));
+    const bool free = !fixed && outermost;
+    for (QWidget* widget : {static_cast<QWidget*>(part_), static_cast<QWidget*>(before_), static_cast<QWidget*>(next_)}) widget->setEnabled(free);
+    before_->setEnabled(free && part_->value() > 0);
+    partCount_->setText(fixed ? tr("is kept") : tr("of the Time drawer"));
 }
 
 }  // namespace seedloom::app

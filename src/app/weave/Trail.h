@@ -2,6 +2,7 @@
 // The strip over the weave that tells which container is looked into, leads out of it, and chooses the part that is looked at.
 #include "app/session/Document.h"
 #include "app/session/RebuildService.h"
+#include "app/session/Selection.h"
 
 #include <QtWidgets/QWidget>
 
@@ -17,7 +18,7 @@ class Trail : public QWidget {
     Q_OBJECT
 
 public:
-    Trail(Document& document, RebuildService& rebuilds, QWidget* parent);
+    Trail(Document& document, RebuildService& rebuilds, Selection& selection, QWidget* parent);
 
     /// Whether the part is shown with all that is around it.
     bool surroundings() const;
@@ -34,9 +35,12 @@ Q_SIGNALS:
 private:
     void rebuild();
     void refresh();
+    void showFrame(const Node& container);
 
     Document& document_;
     RebuildService& rebuilds_;
+    Selection& selection_;
+    bool overFrames_ = false;  ///< the number is the frame, not a part
     QHBoxLayout* way_ = nullptr;
     QLabel *partName_ = nullptr, *partCount_ = nullptr;
     QSpinBox* part_ = nullptr;

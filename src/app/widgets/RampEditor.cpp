@@ -101,7 +101,8 @@ RampEditor::RampEditor(QWidget* parent) : QWidget(parent), canvas_(new Canvas(th
         connect(field, &NumberField::edited, this, [this, part](double value, bool gesture) {
             auto knots = ramp_.knots();
             if (chosen_ < 0 || chosen_ >= int(knots.size())) return;
-            knots[std::size_t(chosen_)].*part = value;
+            const bool along = part == &RampKnot::x && axis_;
+            knots[std::size_t(chosen_)].*part = along ? (value - axis_->from) / (axis_->to - axis_->from) : value;
             change(std::move(knots), gesture);
         });
         connect(field, &NumberField::dragStarted, this, &RampEditor::dragStarted);
@@ -125,6 +126,18 @@ void RampEditor::setRamp(const Ramp& ramp) {
     canvas_->update();
 }
 
+void RampEditor::setAxis(const std::optional<Axis>& axis) {
+    if (axis == axis_) return;
+    axis_ = axis && axis->to > axis->from ? axis : std::nullopt;
+    x_->setLimits(axis_ ? axis_->from : 0.0, axis_ ? axis_->to : 1.0);
+    x_->setWhole(axis_ && axis_->step == 1);
+    x_->setUnit(axis_ ? axis_->unit.trimmed() : QString());
+    x_->setToolTip(axis_ ? tr("Where the chosen knot stands") : tr("Where the chosen knot stands, 0 to 1"));
+    fitRange();
+    showNumbers();
+    canvas_->update();
+}
+
 void RampEditor::setHistogram(std::vector<float> heights) {
     histogram_ = std::move(heights);
     canvas_->update();
@@ -135,7 +148,7 @@ void RampEditor::fitRange() {
     low_ = 0, high_ = 0;
     for (const RampKnot& k : ramp_.knots()) low_ = std::min(low_, k.y), high_ = std::max(high_, k.y);
     if (high_ - low_ < 1e-9) high_ = low_ + 1;
-    x_->setStep(0.005);
+    x_->setStep(axis_ ? axis_->step : 0.005);
     y_->setStep(std::pow(10.0, std::floor(std::log10((high_ - low_) / 100))));
 }
 
@@ -143,12 +156,12 @@ void RampEditor::showNumbers() {
     const auto& knots = ramp_.knots();
     if (knots.empty()) return;
     const RampKnot& k = knots[std::size_t(chosen_)];
-    x_->setValue(k.x);
+    x_->setValue(axis_ ? axis_->from + k.x * (axis_->to - axis_->from) : k.x);
     y_->setValue(k.y);
     shape_->setCurrentIndex(int(k.shape));
 }
 
-QRectF RampEditor::area() const { return QRectF(canvas_->rect()).adjusted(10, 10, -10, -10); }
+QRectF RampEditor::area() const { return QRectF(canvas_->rect()).adjusted(10, 10, -10, axis_ ? -22 : -10); }
 
 QPointF RampEditor::place(double x, double y) const {
     const QRectF r = area();
@@ -175,6 +188,7 @@ void RampEditor::paintCurve(QPainter& painter) const {
     }
     painter.setPen(QPen(c.line, 1, Qt::DotLine));
     painter.drawLine(place(0, 0), place(1, 0));
+    if (axis_) paintAxis(painter);
     painter.setPen(QPen(c.chosen, 1.8));
     painter.setBrush(Qt::NoBrush);
     QPolygonF line;
@@ -190,6 +204,35 @@ void RampEditor::paintCurve(QPainter& painter) const {
     // What the upper edge stands for, in the corner that the curve leaves free.
     const Qt::Alignment side = ramp_.at(1) > ramp_.at(0) ? Qt::AlignLeft : Qt::AlignRight;
     painter.drawText(QRectF(canvas_->rect()).adjusted(6, 3, -6, -3), side | Qt::AlignTop, numberText(high_, false));
+}
+
+/// Round numbers below the curve, and where one is now.
+void RampEditor::paintAxis(QPainter& painter) const {
+    const Colours& c = colours();
+    const QRectF r = area();
+    const double width = axis_->to - axis_->from;
+    const auto across = [&](double at) { return r.left() + (at - axis_->from) / width * r.width(); };
+    const double tenth = std::pow(10.0, std::floor(std::log10(width / 4)));
+    const double apart = tenth * (width / tenth > 20 ? 5 : width / tenth > 8 ? 2 : 1);
+    painter.setFont(numberFont(10));
+    for (double at = std::ceil(axis_->from / apart) * apart; at <= axis_->to + apart * 1e-6; at += apart) {
+        painter.setPen(QPen(c.line, 1));
+        painter.drawLine(QPointF(across(at), r.bottom()), QPointF(across(at), r.bottom() + 3));
+        painter.setPen(c.faint);
+        const QRectF label(std::clamp(across(at) - 30, 2.0, canvas_->width() - 62.0), r.bottom() + 4, 60, 14);
+        const Qt::Alignment side = label.left() <= 2 ? Qt::AlignLeft : label.right() >= canvas_->width() - 2 ? Qt::AlignRight : Qt::AlignHCenter;
+        painter.drawText(label.adjusted(4, 0, -4, 0), side | Qt::AlignTop, numberText(at, axis_->step == 1) + axis_->unit);
+    }
+    if (!axis_->here || *axis_->here < axis_->from || *axis_->here > axis_->to) return;
+    painter.setPen(QPen(c.link, 1));
+    painter.drawLine(QPointF(across(*axis_->here), r.top() - 4), QPointF(across(*axis_->here), r.bottom()));
+}
+
+/// A place on the axis that a hand can mean.
+double RampEditor::steppedX(double x) const {
+    if (!axis_) return std::round(x * 200) / 200;
+    const double width = axis_->to - axis_->from;
+    return (std::round((axis_->from + x * width) / axis_->step) * axis_->step - axis_->from) / width;
 }
 
 void RampEditor::change(std::vector<RampKnot> knots, bool gesture) {
@@ -220,14 +263,14 @@ void RampEditor::drag(QPointF at) {
     // A knot stays between its neighbours, so that the order never changes under the hand.
     const double least = i > 0 ? knots[i - 1].x : 0, most = i + 1 < knots.size() ? knots[i + 1].x : 1;
     const double step = std::pow(10.0, std::floor(std::log10((high_ - low_) / 100)));
-    knots[i].x = std::clamp(std::round((at.x() - r.left()) / r.width() * 200) / 200, std::min(least, most), std::max(least, most));
+    knots[i].x = std::clamp(steppedX((at.x() - r.left()) / r.width()), std::min(least, most), std::max(least, most));
     knots[i].y = std::round((low_ + (r.bottom() - at.y()) / r.height() * (high_ - low_)) / step) * step;
     change(std::move(knots), true);
 }
 
 void RampEditor::addKnot(QPointF at) {
     const QRectF r = area();
-    const double x = std::clamp((at.x() - r.left()) / r.width(), 0.0, 1.0);
+    const double along = (at.x() - r.left()) / r.width(), x = std::clamp(axis_ ? steppedX(along) : along, 0.0, 1.0);
     auto knots = ramp_.knots();
     const auto next = std::find_if(knots.begin(), knots.end(), [&](const RampKnot& k) { return k.x > x; });
     const RampShape shape = next == knots.begin() ? RampShape::straight : (next - 1)->shape;

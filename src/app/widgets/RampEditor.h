@@ -4,6 +4,8 @@
 
 #include <QtWidgets/QWidget>
 
+#include <optional>
+
 class QComboBox;
 
 namespace seedloom::app {
@@ -19,6 +21,16 @@ public:
     void setRamp(const Ramp& ramp);
     const Ramp& ramp() const { return ramp_; }
     /// Values behind the curve, 0–1 along x, as heights 0–1.
+    /// What x stands for, where that is more than a part from 0 to 1: it is written below the curve, and knots stand at whole steps.
+    struct Axis {
+        double from = 0, to = 1, step = 1;
+        QString unit;                ///< behind numbers
+        std::optional<double> here;  ///< a line is drawn there
+        bool operator==(const Axis&) const = default;
+    };
+    void setAxis(const std::optional<Axis>& axis);
+    const std::optional<Axis>& axis() const { return axis_; }
+    NumberField* knotPosition() const { return x_; }
     void setHistogram(std::vector<float> heights);
     /// Where a knot is, in pixels of the canvas.
     QPoint knotPixel(std::size_t i) const;
@@ -38,6 +50,8 @@ private:
     QRectF area() const;
     QPointF place(double x, double y) const;
     void paintCurve(QPainter& painter) const;
+    void paintAxis(QPainter& painter) const;
+    double steppedX(double x) const;
     void press(QPointF at);
     void drag(QPointF at);
     void addKnot(QPointF at);
@@ -48,6 +62,7 @@ private:
 
     Ramp ramp_;
     std::vector<float> histogram_;
+    std::optional<Axis> axis_;
     double low_ = 0, high_ = 1;
     int chosen_ = 0;
     bool dragging_ = false;

@@ -47,7 +47,21 @@ void BuildWorkplace::showFrames() {
     if (!spec) return time_->setStep({});
     const Control* control = document_.loom().control(controlOf(*step, spec->frameSetting));
     time_->setStep({QString::fromStdString(step->label.empty() ? spec->label : step->label),
-                    wholeIn(document_.loom(), *step, *spec->setting(spec->frameSetting)), !control || checkedControlValue(*control, -1)});
+                    wholeIn(document_.loom(), *step, *spec->setting(spec->frameSetting)), !control || checkedControlValue(*control, -1),
+                    spec->setting("frames") != nullptr});
+}
+
+/// A step that keeps a frame is asked for others; that is remembered, whichever of them it keeps.
+void BuildWorkplace::showGhosts() {
+    GhostFrames::Wish wish;
+    const std::string& shown = selection_.pinned().empty() ? weave_->chosen() : selection_.pinned();
+    const Node* step = frameStep();
+    const std::optional<int> keeps = time_->step().keeps;
+    const int around = keeps && *keeps >= 0 ? *keeps : int(std::floor(time_->frame()));
+    if (time_->ghostsEvery() > 0 && shownDrawer() == QLatin1String("time") && !document_.inside())
+        wish = {document_.snapshot(), document_.assets(), document_.file().parent_path().string(), rebuilds_.controls(), shown, {}, time_->ghostFrames(around)};
+    if (step && !time_->step().follows()) wish.step = step->id;
+    ghosts_.want(wish.frames.empty() ? GhostFrames::Wish() : wish);
 }
 
 void BuildWorkplace::keepFrame(int frame) {

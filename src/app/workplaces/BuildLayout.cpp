@@ -56,7 +56,7 @@ QWidget* BuildWorkplace::makeWidget(QWidget* parent) {
     lowerColumn->setSpacing(0);
     firstSteps_ = makeFirstSteps(lower);
     lowerColumn->addWidget(firstSteps_);
-    trail_ = new Trail(document_, rebuilds_, lower);
+    trail_ = new Trail(document_, rebuilds_, selection_, lower);
     lowerColumn->addWidget(trail_);
     lowerColumn->addWidget(weave_, 1);
     down_->addWidget(lower);
@@ -117,6 +117,7 @@ QWidget* BuildWorkplace::makeDrawerBar(QWidget* parent) {
             for (const auto& [id, other] : drawerButtons())
                 if (other != button) other->setChecked(false);
             drawers_->setVisible(on);
+            showGhosts();
             if (!on) return;
             drawers_->setCurrentWidget(page);
             fitDrawer();

@@ -79,6 +79,7 @@ void BuildWorkplace::connectSession() {
         settings_->setNodes(weave_->chosenAll());
         showChosen();
         showFrames();
+        showGhosts();
     });
     connect(&selection_, &Selection::pinnedChanged, across_, [this] { showChosen(); });
     connect(&selection_, &Selection::marksChanged, across_, [this] { showOrigins(); });
@@ -90,9 +91,12 @@ void BuildWorkplace::connectSession() {
         showChosen();
         stage_->endFraming();
         showNotices();
-        time_->setKept(rebuilds_.keptFrames());
+        const Node* step = frameStep();
+        time_->setKept(rebuilds_.keptFrames(step ? step->id : std::string()));
         keepRest();
+        showGhosts();
     });
+    connect(&ghosts_, &GhostFrames::ready, across_, [this] { showStage(); });
 }
 
 /// All that is connected to panels, made again with them.
@@ -153,7 +157,11 @@ void BuildWorkplace::connectPanels() {
     connect(checkup_, &CheckupDrawer::verdictChanged, this,
             [this](const QString& verdict, bool) { checkupButton_->setText(verdict.isEmpty() ? tr("Checkup") : tr("Checkup · %1").arg(verdict)); });
     connect(time_, &TimeDrawer::rested, this, [this] { session_.frameRests(); });
-    connect(time_, &TimeDrawer::rangeChanged, this, [this] { session_.setLastFrame(time_->last()); });
+    connect(time_, &TimeDrawer::rangeChanged, this, [this] {
+        session_.setLastFrame(time_->last());
+        showGhosts();
+    });
+    connect(time_, &TimeDrawer::ghostsChanged, this, &BuildWorkplace::showGhosts);
     connect(time_, &TimeDrawer::keepWanted, this, &BuildWorkplace::keepFrame);
     connect(time_, &TimeDrawer::restWanted, this, &BuildWorkplace::seekRest);
     session_.setLastFrame(time_->last());
@@ -242,7 +250,7 @@ bool BuildWorkplace::drawsOnSurface(const Node* node) const {
 void BuildWorkplace::openChosen() {
     const Node* node = document_.shown().node(weave_->chosen());
     if (node && node->op == kAsset) return openAsset(*node);
-    if (!node || !node->graph) return messageWanted(tr("Only containers can be opened: Each piece, Repeat, Nest and Asset."));
+    if (!node || !node->graph) return messageWanted(tr("Only containers can be opened: Each piece, Repeat, Time step, Nest and Asset."));
     document_.enter(node->id);
     weave_->setFocus();
 }
@@ -370,7 +378,8 @@ void BuildWorkplace::peek(bool on) {
 
 /// What the stage shows follows the rebuild at once; everything else waits for its end.
 void BuildWorkplace::showStage() {
-    stage_->setGhost(surroundings());
+    const Stage::Subject around = surroundings();
+    stage_->setGhost(around.outcome ? around : Stage::Subject{{}, ghosts_.outcome()});
     const std::string& pinned = selection_.pinned();
     const std::string shown = pinned.empty() ? weave_->chosen() : pinned;
     if (peeking_) {

@@ -2,6 +2,7 @@
 // Build: stage over weave, controls and settings at the side, drawers below.
 // BuildWorkplace.cpp: what is shown where; BuildCommands.cpp: its commands; BuildLayout.cpp: how it is put together; BuildView.cpp: what is kept of it.
 #include "app/session/Background.h"
+#include "app/session/GhostFrames.h"
 #include "app/stage/Gesture.h"
 #include "app/stage/Stage.h"
 #include "app/workplaces/Workplace.h"
@@ -104,6 +105,7 @@ private:
     void showNotices();
     const Node* frameStep() const;
     void showFrames();
+    void showGhosts();
     void keepFrame(int frame);
     void seekRest();
     void keepRest();
@@ -161,6 +163,7 @@ private:
     std::vector<QAction*> own_;  ///< all of its commands
     QList<QAction*> weaveActions_, placeActions_;
     QMenu *nodeMenu_ = nullptr, *tintMenu_ = nullptr;
+    GhostFrames ghosts_;
     Background origins_;
     int originWish_ = 0;
     std::map<QString, int> drawerHeights_;  ///< as the user has left them

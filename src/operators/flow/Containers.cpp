@@ -220,6 +220,39 @@ OperatorSpec repeatOperator() {
     return spec;
 }
 
+OperatorSpec timeStepOperator() {
+    OperatorSpec spec;
+    spec.id = kTimeStep;
+    spec.order = 915;
+    spec.label = "Time step";
+    spec.family = Family::motion;
+    spec.sentence = "Makes each frame from the one before, by the steps inside.";
+    spec.help =
+        "What comes in is the first frame; from then on the steps inside make every frame of the Time drawer from the one before: things drift, grow, spread, "
+        "wear. Formulas inside can read frame, time (seconds) and step (how many seconds a step takes: what moves by speed * step moves as fast with any "
+        "number of steps a frame). Further inputs come as they are at that frame. At frame keeps one as the result; inside of other containers it must. Open "
+        "it to see and edit how any frame is made.";
+    spec.synonyms = {"feedback", "evolve", "grow", "solver", "simulate", "animate", "loop over frames", "history", "drift"};
+    spec.inputs = {{"in", "Geometry", false, true}};
+    spec.settings = {
+        integerSetting("start", "Start", 0).within(0, 100000).slider(0, 120).helped("The frame up to which everything is as it comes in."),
+        integerSetting("substeps", "Steps a frame", 1).within(1, 1000).slider(1, 10).helped("How often the steps inside are done for every frame."),
+        integerSetting("at_frame", "At frame", -1).within(-1, 100000).slider(-1, 240).helped("The frame that is the result; -1 follows the Time drawer."),
+    };
+    // Terraces: frames raise what lies on top, and draw it in, by turns.
+    const auto byTurns = [](const char* odd, const char* even) { return Json{{"formula", std::string("mod(frame, 2) > 0.5 ? ") + odd + " : " + even}}; };
+    spec.sample =
+        sample::around(spec.id, {{"at_frame", 9}},
+                       sample::step("extrude",
+                                    {{"distance", byTurns("0.14", "0.05")}, {"inset", byTurns("0.001", "0.09")}, {"where", {{"formula", "normal.y > 0.95"}}}},
+                                    {sample::part()}),
+                       sample::step("box", {{"size", {1, 0.15, 1}}}));
+    spec.compute = throughUnchanged;
+    spec.overFrames = true;
+    spec.frameSetting = "at_frame";
+    return spec;
+}
+
 OperatorSpec nestOperator() {
     OperatorSpec spec;
     spec.id = kNest;

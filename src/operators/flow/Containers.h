@@ -6,6 +6,7 @@ namespace seedloom {
 
 inline constexpr const char* kEachPiece = "each_piece";
 inline constexpr const char* kRepeat = "repeat";
+inline constexpr const char* kTimeStep = "time_step";
 inline constexpr const char* kNest = "nest";
 inline constexpr const char* kAsset = "asset";
 inline constexpr const char* kInnerInput = "inner_input";

@@ -1,10 +1,7 @@
 // Method: rigid bodies with sequential impulses (Catto 2005), by Bullet; see motion/RigidScene.
 #include "fields/Formula.h"
-#include "geometry/Digest.h"
 #include "geometry/Triangulate.h"
-#include "motion/Glue.h"
-#include "motion/MovingModel.h"
-#include "operators/breaking/PieceList.h"
+#include "operators/motion/SettledFrame.h"
 
 #include <fmt/format.h>
 
@@ -17,33 +14,6 @@ constexpr double kMostInside = 0.02;  // of the smaller one's size
 constexpr double kTouching = 0.004;   // of half a body's size: faces so near to each other can be glued
 constexpr int kMostFrames = 100'000;
 constexpr float kFarthest = 1e6f;  // m
-
-/// What stays the same from frame to frame.
-struct Settling {
-    MovingModel model;
-    std::shared_ptr<const RigidScene> scene;
-    PieceList pieces;
-    bool hasGround = false, wantsGlue = false;
-    Glue glue;
-    std::vector<BodyOverlap> startsInside;  ///< of each other
-};
-
-struct SettledFrame {
-    std::shared_ptr<const Settling> all;
-    std::vector<BodyState> bodies;
-    int frame = 0, restsAt = -1;
-    std::vector<BodyOverlap> inside;  ///< of each other, once all rest, or at the last frame
-    Digest forces;                    ///< of all that acted
-    std::shared_ptr<const BondsLeft> bonds;
-    Digest borne;  ///< bonds, gravity and what is held where weight alone broke nothing
-};
-
-const SettledFrame& own(const FrameState& state) { return *static_cast<const SettledFrame*>(state.own.get()); }
-
-FrameState stateOf(SettledFrame frame) {
-    const std::size_t bytes = frame.bodies.size() * sizeof(BodyState) + frame.bonds->size();
-    return {{}, std::make_shared<const SettledFrame>(std::move(frame)), bytes};
-}
 
 /// A setting's values by body: the mean over each piece's faces, then those of copies.
 std::vector<float> byBody(const OperatorCall& call, std::string_view id, const Geometry& g, const PieceList& pieces) {
@@ -272,7 +242,7 @@ void breakBonds(SettledFrame& frame, FrameLoads loads, std::vector<std::uint32_t
 }
 
 FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
-    const SettledFrame& before = own(state);
+    const SettledFrame& before = settled(state);
     const MovingModel& model = before.all->model;
     const Glue& glue = before.all->glue;
     SettledFrame out{before.all, {}, before.frame + 1, before.restsAt};
@@ -315,7 +285,7 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
 }
 
 Geometry showSettle(OperatorCall& call, const FrameState& state) {
-    const SettledFrame& frame = own(state);
+    const SettledFrame& frame = settled(state);
     // Told at every frame: somebody may never look at the first one.
     if (!frame.all->hasGround) call.tell(NoticeLevel::info, "settle.floor", "Nothing is plugged in as ground: they fall onto a level floor at a height of 0.");
     tellBuried(call, *frame.all);
@@ -383,6 +353,8 @@ OperatorSpec settleOperator() {
     spec.start = startSettle;
     spec.advance = advanceSettle;
     spec.show = showSettle;
+    spec.save = saveSettled;
+    spec.restore = restoreSettled;
     spec.frameSetting = "at_frame";
     return spec;
 }
