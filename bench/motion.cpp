@@ -58,7 +58,8 @@ void settles(benchmark::State& state) {
         std::vector<BodyState> states = heap.states;
         FrameForces forces;
         forces.seconds = kFrame;
-        for (int f = 0; f < int(state.range(1)); ++f) states = scene->advanced(states, forces, RunContext());
+        std::vector<BodyPress> presses;
+        for (int f = 0; f < int(state.range(1)); ++f) states = scene->advanced(states, forces, RunContext(), &presses);
         benchmark::DoNotOptimize(states);
         state.counters["asleep"] = double(std::count_if(states.begin(), states.end(), [](const BodyState& s) { return s.asleep; }));
     }

@@ -1,19 +1,15 @@
 #include "meshes/GltfPlace.h"
 
+#include "motion/Turns.h"
+
 namespace seedloom {
 
 namespace {
 
-/// Source: Shepperd, "Quaternion from Rotation Matrix", Journal of Guidance and Control 1(3), 1978.
 Vec4 quaternionOf(Vec3 x, Vec3 y, Vec3 z) {
-    const float trace = x.x + y.y + z.z;
-    Vec4 q;
-    if (trace > x.x && trace > y.y && trace > z.z) q = {y.z - z.y, z.x - x.z, x.y - y.x, 1 + trace};
-    else if (x.x > y.y && x.x > z.z) q = {1 + 2 * x.x - trace, x.y + y.x, z.x + x.z, y.z - z.y};
-    else if (y.y > z.z) q = {x.y + y.x, 1 + 2 * y.y - trace, y.z + z.y, z.x - x.z};
-    else q = {z.x + x.z, y.z + z.y, 1 + 2 * z.z - trace, x.y - y.x};
-    const float size = std::sqrt(q.x * q.x + q.y * q.y + q.z * q.z + q.w * q.w);
-    return q * (1 / size);
+    const auto row = [&](int i) { return Triple{double(x[i]), double(y[i]), double(z[i])}; };
+    const Turn q = turnOf({row(0), row(1), row(2)});
+    return {float(q[0]), float(q[1]), float(q[2]), float(q[3])};
 }
 
 }  // namespace

@@ -164,7 +164,6 @@ BondFrame::BondFrame(std::vector<std::uint32_t> members, std::vector<Bond> bonds
 }
 
 BondFrame::~BondFrame() = default;
-BondFrame::BondFrame(BondFrame&&) noexcept = default;
 
 std::vector<double> BondFrame::pulls(const std::vector<BodyLoad>& loads, const Rotation& turn) const {
     const Own& own = *own_;

@@ -12,7 +12,6 @@ public:
     BondFrame(std::vector<std::uint32_t> members, std::vector<Bond> bonds, const std::vector<RigidBody>& bodies, const std::vector<BodyState>& start,
               const std::vector<std::uint8_t>& held);
     ~BondFrame();
-    BondFrame(BondFrame&&) noexcept;
 
     /// The largest pull in each bond, Pa, by the criterion of Rankine over a square of the bond's area; a tenth of the pressure counts as one. `loads` act
     /// on the bodies in the world, where the clump is turned by `turn` from its start.

@@ -1,5 +1,6 @@
 #include "motion/Meetings.h"
 
+#include "motion/Cores.h"
 #include "parallel/Loops.h"
 
 #include <BulletCollision/BroadphaseCollision/btCollisionAlgorithm.h>
@@ -11,6 +12,7 @@
 #include <BulletCollision/CollisionShapes/btConvexHullShape.h>
 #include <BulletCollision/CollisionShapes/btTriangleShape.h>
 #include <BulletCollision/NarrowPhaseCollision/btGjkEpaPenetrationDepthSolver.h>
+#include <BulletCollision/NarrowPhaseCollision/btPolyhedralContactClipping.h>
 
 #include <algorithm>
 #include <cmath>
@@ -34,32 +36,11 @@ struct PlacedHull {
     btVector3 farthest(const btVector3& direction) const { return place(shape.localGetSupportingVertexWithoutMargin(direction * place.getBasis())); }
 };
 
-/// Of a triangle, to a point. Method: regions of the point's projection (Ericson 2004).
-btVector3 nearestOf(const btVector3* t, const btVector3& p) {
-    const btVector3 ab = t[1] - t[0], ac = t[2] - t[0], ap = p - t[0];
-    const btScalar d1 = ab.dot(ap), d2 = ac.dot(ap);
-    if (d1 <= 0 && d2 <= 0) return t[0];
-    const btVector3 bp = p - t[1];
-    const btScalar d3 = ab.dot(bp), d4 = ac.dot(bp);
-    if (d3 >= 0 && d4 <= d3) return t[1];
-    const btScalar vc = d1 * d4 - d3 * d2;
-    if (vc <= 0 && d1 >= 0 && d3 <= 0) return t[0] + ab * (d1 / (d1 - d3));
-    const btVector3 cp = p - t[2];
-    const btScalar d5 = ab.dot(cp), d6 = ac.dot(cp);
-    if (d6 >= 0 && d5 <= d6) return t[2];
-    const btScalar vb = d5 * d2 - d1 * d6;
-    if (vb <= 0 && d2 >= 0 && d6 <= 0) return t[0] + ac * (d2 / (d2 - d6));
-    const btScalar va = d3 * d6 - d5 * d4;
-    if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return t[1] + (t[2] - t[1]) * ((d4 - d3) / (d4 - d3 + d5 - d6));
-    const btScalar all = va + vb + vc;
-    return all > 0 ? t[0] + ab * (vb / all) + ac * (vc / all) : t[0];
-}
-
 /// The largest distance between a hull and a triangle that a few directions show, or one over `reach`. They may be farther apart than that.
 btScalar seenGap(const PlacedHull& hull, btVector3 from, const btVector3* triangle, btScalar reach) {
     btScalar out = -BT_LARGE_FLOAT;
     for (int look = 0; look < kLooks; ++look) {
-        const btVector3 nearest = nearestOf(triangle, from), axis = from - nearest;
+        const btVector3 nearest = nearestInTriangle(triangle, from), axis = from - nearest;
         const btScalar length2 = axis.length2();
         if (length2 <= 0) break;
         // No point of the triangle lies farther along the axis than the nearest one.
@@ -99,13 +80,22 @@ btScalar nearOf(const Wrap& a, const Wrap& b) {
                     b.getCollisionShape()->getContactBreakingThreshold(gContactBreakingThreshold));
 }
 
+/// How far two shapes are apart along a direction from b to a, both in the frame of b; below 0 where they overlap.
+btScalar gapAlong(const btVector3& direction, const std::vector<btVector3>& a, const btTransform& aInB, const btVector3* b, std::size_t countB) {
+    const btVector3 inA = direction * aInB.getBasis();
+    btScalar least = BT_LARGE_FLOAT, most = -BT_LARGE_FLOAT;
+    for (const btVector3& corner : a) least = std::min(least, corner.dot(inA));
+    for (std::size_t i = 0; i < countB; ++i) most = std::max(most, b[i].dot(direction));
+    return least + aInB.getOrigin().dot(direction) - most;
+}
+
 /// A hull over triangles that never move, as it stands in one step.
 class TriangleByTriangle : public btTriangleCallback {
 public:
     TriangleByTriangle(btDispatcher& dispatcher, const Wrap& hull, const Wrap& ground, const btDispatcherInfo& info, btManifoldResult& result,
                        btConvexPenetrationDepthSolver& depth)
         : dispatcher_(dispatcher), hull_(hull), ground_(ground), info_(info), result_(result), depth_(depth),
-          shape_(*static_cast<const btConvexHullShape*>(hull.getCollisionShape())), inGround_(ground.getWorldTransform().inverse() * hull.getWorldTransform()) {
+          shape_(*static_cast<const CoredHull*>(hull.getCollisionShape())), inGround_(ground.getWorldTransform().inverse() * hull.getWorldTransform()) {
         const btScalar margin = ground.getCollisionShape()->getMargin();
         reach_ = shape_.getMargin() + margin + result.getPersistentManifold()->getContactBreakingThreshold();
         shape_.getAabb(inGround_, low_, high_);
@@ -148,6 +138,10 @@ private:
 
     void meet(const Near& near) {
         const auto [part, index] = std::pair(near.part, near.index);
+        NearestCorners corners;
+        btVector3 between;
+        const Nearness nearness = nearnessOf(shape_.core(), inGround_, near.corner, 3, reach_ + shape_.coreDepth(), corners, between);
+        if (nearness == Nearness::apart) return;
         btTriangleShape shape(near.corner[0], near.corner[1], near.corner[2]);
         shape.setMargin(ground_.getCollisionShape()->getMargin());
         const Wrap one(&ground_, &shape, ground_.getCollisionObject(), ground_.getWorldTransform(), part, index);
@@ -156,10 +150,26 @@ private:
         const Wrap* whole = second ? result_.getBody1Wrap() : result_.getBody0Wrap();
         if (second) result_.setBody1Wrap(&one), result_.setShapeIdentifiersB(part, index);
         else result_.setBody0Wrap(&one), result_.setShapeIdentifiersA(part, index);
-        const btCollisionAlgorithmConstructionInfo info(&dispatcher_, 0);
-        btConvexConvexAlgorithm(result_.getPersistentManifold(), info, &hull_, &one, &depth_, 0, 4).processCollision(&hull_, &one, info_, &result_);
+        if (nearness == Nearness::near) clip(near, between.normalized());
+        else asTheLibrary(one);
         if (second) result_.setBody1Wrap(whole);
         else result_.setBody0Wrap(whole);
+    }
+
+    /// All contacts of the face that meets the triangle.
+    void clip(const Near& near, const btVector3& direction) {
+        const btScalar gap = gapAlong(direction, shape_.corners(), inGround_, near.corner, 3);
+        const btScalar reach = result_.getPersistentManifold()->getContactBreakingThreshold();
+        if (gap > reach) return;
+        corners_.resize(0);
+        for (const btVector3& corner : near.corner) corners_.push_back(ground_.getWorldTransform()(corner));
+        btPolyhedralContactClipping::clipFaceAgainstHull(ground_.getWorldTransform().getBasis() * direction, *shape_.getConvexPolyhedron(),
+                                                         hull_.getWorldTransform(), corners_, more_, gap - reach, reach, result_);
+    }
+
+    void asTheLibrary(const Wrap& one) {
+        const btCollisionAlgorithmConstructionInfo info(&dispatcher_, 0);
+        btConvexConvexAlgorithm(result_.getPersistentManifold(), info, &hull_, &one, &depth_, 0, 4).processCollision(&hull_, &one, info_, &result_);
     }
 
     btDispatcher& dispatcher_;
@@ -167,11 +177,12 @@ private:
     const btDispatcherInfo& info_;
     btManifoldResult& result_;
     btConvexPenetrationDepthSolver& depth_;
-    const btConvexHullShape& shape_;
+    const CoredHull& shape_;
     const btTransform inGround_;
     btVector3 middle_, low_, high_;
     btScalar reach_ = 0;
     std::vector<Near> near_;
+    btVertexArray corners_, more_;
 };
 
 class HullOnGround : public btActivatingCollisionAlgorithm {
@@ -199,46 +210,58 @@ private:
 };
 
 /// Two hulls.
-class HullOnHull : public btConvexConvexAlgorithm {
+class HullOnHull : public btActivatingCollisionAlgorithm {
 public:
     HullOnHull(const btCollisionAlgorithmConstructionInfo& info, const Wrap* a, const Wrap* b, btConvexPenetrationDepthSolver& depth)
-        : btConvexConvexAlgorithm(info.m_manifold, info, a, b, &depth, 0, 4) {}
+        : btActivatingCollisionAlgorithm(info, a, b), depth_(depth), touching_(info.m_manifold) {}
+    ~HullOnHull() override {
+        if (owns_) m_dispatcher->releaseManifold(touching_);
+    }
+
     void processCollision(const Wrap* a, const Wrap* b, const btDispatcherInfo& info, btManifoldResult* result) override {
-        // The library only lends it out, but it is made for this meeting and nothing else.
-        btPersistentManifold* touching = const_cast<btPersistentManifold*>(getManifold());
-        const bool contacts = touching && touching->getNumContacts() > 0;
+        const bool contacts = touching_ && touching_->getNumContacts() > 0;
         const btScalar near = nearOf(*a, *b);
-        if (contacts && !last_.due(*a, *b, near)) {
-            result->setPersistentManifold(touching);
-            result->refreshContactPoints();
-        } else if (contacts || !seenApart(*a, *b, near)) {
-            btConvexConvexAlgorithm::processCollision(a, b, info, result);
+        if (contacts && !last_.due(*a, *b, near)) return refresh(*result);
+        const auto& first = *static_cast<const CoredHull*>(a->getCollisionShape());
+        const auto& second = *static_cast<const CoredHull*>(b->getCollisionShape());
+        const btTransform firstInSecond = b->getWorldTransform().inverse() * a->getWorldTransform();
+        const btScalar reach = near + first.coreDepth() + second.coreDepth();
+        btVector3 between;
+        const Nearness nearness = nearnessOf(first.core(), firstInSecond, second.core().data(), second.core().size(), reach, nearest_, between);
+        if (nearness == Nearness::apart) return contacts ? refresh(*result) : void();
+        if (!touching_) touching_ = m_dispatcher->getNewManifold(a->getCollisionObject(), b->getCollisionObject()), owns_ = true;
+        result->setPersistentManifold(touching_);
+        if (nearness == Nearness::overlapping) {
+            btConvexConvexAlgorithm(touching_, btCollisionAlgorithmConstructionInfo(m_dispatcher, 0), a, b, &depth_, 0, 4).processCollision(a, b, info, result);
+        } else {
+            const btVector3 direction = between.normalized();
+            const btScalar gap = gapAlong(direction, first.corners(), firstInSecond, second.corners().data(), second.corners().size());
+            if (gap <= near)
+                btPolyhedralContactClipping::clipHullAgainstHull(b->getWorldTransform().getBasis() * direction, *first.getConvexPolyhedron(),
+                                                                 *second.getConvexPolyhedron(), a->getWorldTransform(), b->getWorldTransform(), gap - near,
+                                                                 near, corners_, more_, *result);
         }
+        refresh(*result);
+    }
+    btScalar calculateTimeOfImpact(btCollisionObject*, btCollisionObject*, const btDispatcherInfo&, btManifoldResult*) override { return 1; }
+    void getAllContactManifolds(btManifoldArray& all) override {
+        if (owns_) all.push_back(touching_);
     }
 
 private:
-    /// The direction that showed it last is tried first.
-    bool seenApart(const Wrap& a, const Wrap& b, btScalar near) {
-        const PlacedHull first{*static_cast<const btConvexHullShape*>(a.getCollisionShape()), a.getWorldTransform()};
-        const PlacedHull second{*static_cast<const btConvexHullShape*>(b.getCollisionShape()), b.getWorldTransform()};
-        const btScalar reach = first.shape.getMargin() + second.shape.getMargin() + near;
-        btVector3 axis = axis_.fuzzyZero() ? first.place.getOrigin() - second.place.getOrigin() : axis_;
-        for (int look = 0; look < kLooks; ++look) {
-            const btScalar length2 = axis.length2();
-            if (length2 <= 0) break;
-            const btVector3 between = first.farthest(-axis) - second.farthest(axis);
-            const btScalar gap = between.dot(axis);
-            if (gap > 0 && gap * gap > reach * reach * length2) {
-                axis_ = axis;
-                return true;
-            }
-            axis = between;
-        }
-        axis_.setZero();
-        return false;
+    /// Whoever lent the contacts out refreshes them himself.
+    void refresh(btManifoldResult& result) const {
+        if (!owns_) return;
+        result.setPersistentManifold(touching_);
+        result.refreshContactPoints();
     }
-    btVector3 axis_{0, 0, 0};
+
+    btConvexPenetrationDepthSolver& depth_;
+    btPersistentManifold* touching_ = nullptr;
+    bool owns_ = false;
+    NearestCorners nearest_;
     LastLook last_;
+    btVertexArray corners_, more_;
 };
 
 template <class Made> struct Maker : btCollisionAlgorithmCreateFunc {
@@ -288,6 +311,39 @@ void Meetings::dispatchAllCollisionPairs(btOverlappingPairCache* pairs, const bt
     // Not to be stopped from within the library: between two steps is soon enough.
     forEach(std::size_t(all.size()), RunContext(), meet, kPairsAtOnce);
     if (changed_) putInOrder();
+    if (!expected_.empty()) shareOut();
+}
+
+namespace {
+
+std::pair<int, int> bodiesOf(const btPersistentManifold& touching) {
+    return std::minmax({touching.getBody0()->getUserIndex(), touching.getBody1()->getUserIndex()});
+}
+
+}  // namespace
+
+/// Evenly: where each of their contacts was is not remembered.
+void Meetings::shareOut() {
+    std::map<std::pair<int, int>, int> contacts;
+    for (int m = 0; m < m_manifoldsPtr.size(); ++m) contacts[bodiesOf(*m_manifoldsPtr[m])] += m_manifoldsPtr[m]->getNumContacts();
+    for (int m = 0; m < m_manifoldsPtr.size(); ++m) {
+        const auto bodies = bodiesOf(*m_manifoldsPtr[m]);
+        const auto expected = expected_.find(bodies);
+        if (expected == expected_.end()) continue;
+        for (int c = 0; c < m_manifoldsPtr[m]->getNumContacts(); ++c)
+            m_manifoldsPtr[m]->getContactPoint(c).m_appliedImpulse = btScalar(expected->second / contacts[bodies]);
+    }
+    expected_.clear();
+}
+
+Meetings::Impulses Meetings::impulses() const {
+    Impulses out;
+    for (int m = 0; m < m_manifoldsPtr.size(); ++m) {
+        double sum = 0;
+        for (int c = 0; c < m_manifoldsPtr[m]->getNumContacts(); ++c) sum += double(m_manifoldsPtr[m]->getContactPoint(c).m_appliedImpulse);
+        if (sum > 0) out[bodiesOf(*m_manifoldsPtr[m])] += sum;
+    }
+    return out;
 }
 
 /// By bodies; several of the same two are made by one thread, one after the other, and stay so.

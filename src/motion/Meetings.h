@@ -3,6 +3,7 @@
 #include <BulletCollision/CollisionDispatch/btCollisionDispatcher.h>
 #include <BulletCollision/CollisionDispatch/btDefaultCollisionConfiguration.h>
 
+#include <map>
 #include <memory>
 #include <mutex>
 
@@ -16,6 +17,12 @@ public:
     ~Meetings() override;
     static btDefaultCollisionConstructionInfo room();
 
+    /// What will press on what, by two bodies' numbers: contacts that are found next begin with their part of it.
+    using Impulses = std::map<std::pair<int, int>, double>;
+    void expect(Impulses impulses) { expected_ = std::move(impulses); }
+    /// What pressed on what in the step before.
+    Impulses impulses() const;
+
     void dispatchAllCollisionPairs(btOverlappingPairCache* pairs, const btDispatcherInfo& info, btDispatcher* dispatcher) override;
     btPersistentManifold* getNewManifold(const btCollisionObject* a, const btCollisionObject* b) override;
     void releaseManifold(btPersistentManifold* touching) override;
@@ -24,10 +31,12 @@ public:
 
 private:
     void putInOrder();
+    void shareOut();
 
     struct Makers;
     std::unique_ptr<Makers> makers_;
-    std::recursive_mutex pools_;
+    std::mutex pools_;
+    Impulses expected_;
     bool changed_ = false;  ///< which bodies touch
 };
 

@@ -2,6 +2,7 @@
 
 #include "geometry/Measures.h"
 #include "motion/Clumps.h"
+#include "motion/Cores.h"
 #include "motion/RigidWorld.h"
 
 #include <algorithm>
@@ -14,7 +15,8 @@ namespace {
 
 constexpr double kLeastSize = 1e-6;    // m
 constexpr double kMargin = 0.001;      // of a body's half size
-constexpr double kStepsASecond = 240;  // at least
+constexpr double kCoreDepth = 0.05;    // the same: how far the core of a hull lies inside of it
+constexpr double kStepsASecond = 144;  // at least
 constexpr int kMostSubsteps = 60;
 
 /// The shape of a body, and how large it is, in units.
@@ -36,20 +38,16 @@ double leastExtent(const RigidBody& body) {
     return std::max(out, kLeastSize);
 }
 
-std::unique_ptr<btCollisionShape> partShape(const std::vector<Vec3>& corners, double margin, double unit) {
-    auto out = std::make_unique<btConvexHullShape>();
-    for (const Vec3 p : corners) out->addPoint(btVector3(p.x, p.y, p.z) / btScalar(unit), false);
-    out->setMargin(btScalar(margin));
-    out->recalcLocalAabb();
-    // Faces meet as faces, with all their contacts at once: nothing has to be known of the steps before.
-    out->initializePolyhedralFeatures();
-    return out;
+std::unique_ptr<btCollisionShape> partShape(const std::vector<Vec3>& corners, double half, double unit) {
+    std::vector<btVector3> points;
+    for (const Vec3 p : corners) points.push_back(btVector3(p.x, p.y, p.z) / btScalar(unit));
+    return std::make_unique<CoredHull>(points, btScalar(kMargin * half), btScalar(kCoreDepth * half));
 }
 
 Shape madeShape(const RigidBody& body, double unit) {
     Shape out;
     out.half = leastExtent(body) / unit / 2;
-    for (const auto& part : body.parts) out.parts.push_back(partShape(part, kMargin * out.half, unit));
+    for (const auto& part : body.parts) out.parts.push_back(partShape(part, out.half, unit));
     if (!body.faces.empty()) out.faces = std::make_unique<RigidFaces>(body.faces, unit);
     if (out.parts.size() < 2) return out;
     out.together = std::make_unique<btCompoundShape>(true, int(out.parts.size()));
@@ -89,7 +87,8 @@ public:
         return std::clamp(int(std::ceil(seconds * std::max(kStepsASecond, wanted))), 1, kMostSubsteps);
     }
 
-    std::vector<BodyState> advanced(const std::vector<BodyState>& states, const FrameForces& forces, const RunContext& run, StepLoads* loads) const override;
+    std::vector<BodyState> advanced(const std::vector<BodyState>& states, const FrameForces& forces, const RunContext& run, std::vector<BodyPress>* presses,
+                                    StepLoads* loads) const override;
 
     std::vector<BodyOverlap> overlaps(const std::vector<BodyState>& states, double part) const override {
         std::vector<Mover> movers;
@@ -217,13 +216,50 @@ std::vector<BodyLoad> BulletScene::loadsOf(const std::vector<Press>& presses, co
     return out;
 }
 
+/// Forces between bodies, and impulses of a step between what moves: a clump is known by its first body.
+class Pressing {
+public:
+    /// `factor`: from newtons to impulses.
+    Pressing(const std::vector<MovingClump>& clumps, std::size_t bodies, double factor) : clumps_(clumps), factor_(factor), moverOf_(bodies, -1) {
+        for (std::size_t i = 0; i < clumps.size(); ++i) moverOf_[clumps[i].clump.members.front().body] = int(i);
+    }
+    Meetings::Impulses byMovers(const std::vector<BodyPress>& presses) const {
+        Meetings::Impulses out;
+        for (const BodyPress& press : presses) {
+            const int a = moverOf_[press.a], b = press.b == kGroundBody ? -1 : moverOf_[press.b];
+            // What became part of a clump presses on nothing by itself.
+            if (a >= 0 && (b >= 0 || press.b == kGroundBody)) out[std::minmax(a, b)] = double(press.force) * factor_;
+        }
+        return out;
+    }
+    /// `before` stays where neither of the two moved.
+    std::vector<BodyPress> byBodies(const Meetings::Impulses& impulses, const std::vector<BodyPress>& before, const std::vector<Mover>& movers) const {
+        std::vector<BodyPress> out;
+        const auto still = [&](std::uint32_t body) { return body == kGroundBody || (moverOf_[body] >= 0 && movers[std::size_t(moverOf_[body])].still); };
+        std::copy_if(before.begin(), before.end(), std::back_inserter(out), [&](const BodyPress& press) { return still(press.a) && still(press.b); });
+        for (const auto& [movers, impulse] : impulses) {
+            const auto bodyOf = [&](int mover) { return mover < 0 ? kGroundBody : clumps_[std::size_t(mover)].clump.members.front().body; };
+            const auto [a, b] = std::minmax({bodyOf(movers.first), bodyOf(movers.second)});
+            out.push_back({a, b, float(impulse / factor_)});
+        }
+        std::sort(out.begin(), out.end(), [](const BodyPress& x, const BodyPress& y) { return std::pair(x.a, x.b) < std::pair(y.a, y.b); });
+        return out;
+    }
+
+private:
+    const std::vector<MovingClump>& clumps_;
+    const double factor_;
+    std::vector<int> moverOf_;
+};
+
 /// Awake, so that it falls when it is let go.
 void standStill(BodyState& state) {
     state.velocity = state.spin = {};
     state.calm = 0, state.asleep = false;
 }
 
-std::vector<BodyState> BulletScene::advanced(const std::vector<BodyState>& states, const FrameForces& forces, const RunContext& run, StepLoads* loads) const {
+std::vector<BodyState> BulletScene::advanced(const std::vector<BodyState>& states, const FrameForces& forces, const RunContext& run,
+                                             std::vector<BodyPress>* presses, StepLoads* loads) const {
     const std::vector<MovingClump> clumps = gathered(states, forces);
     std::vector<Mover> movers;
     for (const MovingClump& one : clumps) movers.push_back(moverOf(one, forces));
@@ -243,12 +279,15 @@ std::vector<BodyState> BulletScene::advanced(const std::vector<BodyState>& state
     if (!any) return out;
     RigidWorld world(movers, *ground_, unit_, forces.gravity);
     const int steps = substeps(forces.seconds, lengthOf(forces.gravity));
+    const Pressing pressing(clumps, bodies_.size(), forces.seconds / steps * (1 / unit_));
+    if (presses) world.expect(pressing.byMovers(*presses));
     for (int s = 0; s < steps; ++s) {
         run.poll();
         world.step(forces.seconds / steps, s == 0);
         if (loads) loads->push_back(loadsOf(world.presses(forces.seconds / steps), clumps, world));
     }
     world.endFrame(forces.seconds);
+    if (presses) *presses = pressing.byBodies(world.impulses(), *presses, movers);
     const std::vector<std::uint8_t> rests = world.resting();
     for (std::size_t i = 0; i < movers.size(); ++i) {
         if (movers[i].still) continue;

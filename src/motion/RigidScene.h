@@ -44,12 +44,20 @@ struct BodyLoad {
 /// By step, by body.
 using StepLoads = std::vector<std::vector<BodyLoad>>;
 
+inline constexpr std::uint32_t kGroundBody = 0xffffffffu;
+
+/// How hard two bodies press on each other, or one on the ground: what the next frame begins with. 12 bytes.
+struct BodyPress {
+    std::uint32_t a = 0, b = 0;  ///< a < b; b is kGroundBody for the ground
+    float force = 0;             ///< N, of all their contacts together
+    bool operator==(const BodyPress&) const = default;
+};
+
 /// Two bodies that stand in each other, or one that stands in the ground.
 struct BodyOverlap {
     std::uint32_t a = 0, b = 0;  ///< b is kGroundBody for the ground
     double depth = 0;            ///< m
 };
-inline constexpr std::uint32_t kGroundBody = 0xffffffffu;
 
 /// What stays the same while bodies move: their shapes, and the ground. Immutable; several threads may use it at once. Results depend on nothing but what is
 /// given: each frame starts from the states alone.
@@ -64,9 +72,10 @@ public:
     virtual double halfSize(std::size_t body) const = 0;
     /// How often a frame of so many seconds is divided, so that the smallest body moves by little.
     virtual int substeps(double seconds, double gravity) const = 0;
-    /// The states one frame later. A clump stays where one of its bodies is held. `loads` is filled where it is asked for. Throws Cancelled.
+    /// The states one frame later. A clump stays where one of its bodies is held. `presses` are those of the frame before, and of this one afterwards; without
+    /// them what stands on each other gives way a little more. `loads` is filled where it is asked for. Throws Cancelled.
     virtual std::vector<BodyState> advanced(const std::vector<BodyState>& states, const FrameForces& forces, const RunContext& run,
-                                            StepLoads* loads = nullptr) const = 0;
+                                            std::vector<BodyPress>* presses = nullptr, StepLoads* loads = nullptr) const = 0;
     /// Those that stand in each other by more than `part` of the smaller one's size, deepest first; what is smaller than a tenth of the middle one counts as
     /// that large.
     virtual std::vector<BodyOverlap> overlaps(const std::vector<BodyState>& states, double part) const = 0;

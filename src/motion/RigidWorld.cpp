@@ -15,7 +15,7 @@ constexpr double kCalm = 0.12;                  // of the speed at which it woul
 constexpr double kCalmSeconds = 1;              // for which a body is calm before it rests: what slides on a slope is faster by then
 constexpr double kLivelySeconds = 0.25;         // of calm: before, a body keeps those awake that it touches
 constexpr double kRockingLoss = 10;             // by which part calm bodies turn less, a second
-constexpr int kRounds = 15, kFirstRounds = 60;  // of the solver; the first step of a frame knows nothing of what pressed on what
+constexpr int kRounds = 20, kFirstRounds = 30;  // of the solver; the first step of a frame knows only roughly what pressed on what
 constexpr double kFastest = 0.5;                // of its half size: what moves farther in a step is swept
 
 /// Coefficients of two bodies together: of the same kind as each, and of the body alone on the ground.
@@ -100,6 +100,14 @@ RigidWorld::RigidWorld(const std::vector<Mover>& movers, const RigidGround& grou
     addGround(ground);
     movers_.reserve(movers.size());
     for (const Mover& mover : movers) add(mover, double(world_.getGravity().length()));
+}
+
+/// All pairs at once: the library looks through all of them for each body that goes.
+RigidWorld::~RigidWorld() {
+    struct All : btOverlapCallback {
+        bool processOverlap(btBroadphasePair&) override { return true; }
+    } all;
+    broadphase_.getOverlappingPairCache()->processAllOverlappingPairs(&all, &dispatcher_);
 }
 
 void RigidWorld::addGround(const RigidGround& ground) {

@@ -53,6 +53,12 @@ public:
     /// Shapes and ground must outlive it.
     RigidWorld(const std::vector<Mover>& movers, const RigidGround& ground, double unit, const Triple& gravity);
 
+    ~RigidWorld();
+
+    /// What pressed on what before, in impulses of a step, by movers; below 0 the ground. To be told before the first step.
+    void expect(Meetings::Impulses impulses) { dispatcher_.expect(std::move(impulses)); }
+    /// What pressed on what in the step before.
+    Meetings::Impulses impulses() const { return dispatcher_.impulses(); }
     /// The first step of a frame takes more rounds.
     void step(double seconds, bool first);
     /// After all steps, which took so many seconds together.

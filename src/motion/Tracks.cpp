@@ -1,10 +1,14 @@
 #include "motion/Tracks.h"
 
+#include "geometry/Measures.h"
+
 #include <unordered_map>
 
 namespace seedloom {
 
 namespace {
+
+constexpr float kHardly = 1e-5f;  // of all that is followed: points so near to each other would be one and the same
 
 struct Track {
     std::int64_t id = 0;
@@ -15,7 +19,13 @@ struct Track {
 /// Follows things by their numbers from moment to moment.
 class Tracker {
 public:
-    Tracker(int now, const RunContext& run) : now_(now), run_(run) {}
+    Tracker(const Moments& moments, int now, const RunContext& run) : now_(now), run_(run) {
+        Bounds bounds;
+        for (const auto& moment : moments)
+            for (const Vec3 place : moment->places)
+                if (isFinite(place)) bounds.add(place);
+        if (!bounds.empty) hardly_ = kHardly * float(bounds.diagonal());
+    }
 
     void add(const Moment& moment) {
         run_.poll();
@@ -26,7 +36,7 @@ public:
             if (thing.seen != step_ || step_ == 0) begin(thing, (*moment.ids)[i]);
             thing.seen = step_ + 1;
             Track& track = tracks_[thing.track];
-            if (!track.places.empty() && track.places.back() == moment.places[i]) continue;
+            if (!track.places.empty() && length(track.places.back() - moment.places[i]) <= hardly_) continue;
             track.places.push_back(moment.places[i]);
             track.ages.push_back(float(now_ - moment.frame));
             run_.require(double(++points_), "points of tracks");
@@ -54,6 +64,7 @@ private:
     }
 
     const int now_;
+    float hardly_ = 0;  ///< m: what moved by no more stands still
     const RunContext& run_;
     std::shared_ptr<const std::vector<std::int64_t>> ids_;
     std::vector<std::size_t> slots_;  ///< by place in the moment
@@ -76,7 +87,7 @@ void addAlong(const std::vector<Vec3>& places, std::vector<float>& out) {
 }  // namespace
 
 Geometry tracksOf(const Moments& moments, int now, const RunContext& run) {
-    Tracker tracker(now, run);
+    Tracker tracker(moments, now, run);
     for (const auto& moment : moments) tracker.add(*moment);
     std::vector<Vec3> positions;
     std::vector<float> along, ages;

@@ -214,6 +214,19 @@ private Q_SLOTS:
         QCOMPARE(after(), BondsLeft(4, 1));
     }
 
+    /// A load that only twists breaks, too.
+    void aTwistAloneBreaks() {
+        Cubes two = Cubes::row(2, {1, 0, 0});
+        two.held[0] = 1;
+        const auto after = [&](double torque) {
+            StepLoads loads(1, std::vector<BodyLoad>(2));
+            loads[0][1].torque = {torque, 0, 0};
+            return bondsAfter(two.glue(1e5), {1}, two.bodies, two.states, two.states, {loads, {}, &two.held}, RunContext());
+        };
+        QCOMPARE(after(1e3), BondsLeft{1});
+        QCOMPARE(after(1e6), BondsLeft{0});
+    }
+
     void clumpsKeepMomentum() {
         Cubes cubes({{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {9, 9, 9}});
         cubes.bodies[1].mass = 3000;
@@ -256,7 +269,7 @@ private Q_SLOTS:
         StepLoads loads;
         double hardest = 0;
         for (int f = 0; f < 120; ++f) {
-            states = scene->advanced(states, forces, RunContext(), &loads);
+            states = scene->advanced(states, forces, RunContext(), nullptr, &loads);
             for (const auto& step : loads)
                 for (const BodyLoad& one : step) hardest = std::max(hardest, one.force[1]);
             for (std::size_t i = 1; i < 3; ++i) QVERIFY(near(lengthOf(states[i].at - states[0].at), lengthOf(cubes.states[i].at - cubes.states[0].at), 1e-9));
@@ -280,7 +293,7 @@ private Q_SLOTS:
         std::vector<BodyState> states = cubes.states;
         for (int f = 0; f < 12; ++f) states = scene->advanced(states, forces, RunContext());
         StepLoads loads;
-        states = scene->advanced(states, forces, RunContext(), &loads);
+        states = scene->advanced(states, forces, RunContext(), nullptr, &loads);
         QVERIFY(!states[0].asleep);
         double lower = 0, upper = 0;
         for (const auto& step : loads) lower += step[0].force[1] / double(loads.size()), upper += step[1].force[1] / double(loads.size());

@@ -191,7 +191,7 @@ FrameState startSettle(OperatorCall& call) {
     all->pieces = std::move(pieces);
     if (faces) giveFaces(*all, held, call.run());
     all->scene = RigidScene::make(all->model.bodies, ground);
-    SettledFrame out{all, all->model.start};
+    SettledFrame out{all, all->model.start, {}};
     const std::vector<Vec3> push = pushes(call, in, all->pieces);
     const Triple gravity = tripleOf(call.vec3("gravity"));
     const double step = 1.0 / 24 / all->scene->substeps(1.0 / 24, double(length(call.vec3("gravity"))));
@@ -245,7 +245,7 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     const SettledFrame& before = settled(state);
     const MovingModel& model = before.all->model;
     const Glue& glue = before.all->glue;
-    SettledFrame out{before.all, {}, before.frame + 1, before.restsAt};
+    SettledFrame out{before.all, {}, before.presses, before.frame + 1, before.restsAt};
     out.bonds = before.bonds, out.borne = before.borne;
     const int last = call.integer("frames");
     if (before.frame >= last) {
@@ -267,7 +267,7 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     std::vector<std::uint32_t> clump = clumpNumbers(bodies.size(), glue, *before.bonds);
     forces.clump = &clump;
     StepLoads loads;
-    out.bodies = before.all->scene->advanced(bodies, forces, call.run(), glue.bonds.empty() ? nullptr : &loads);
+    out.bodies = before.all->scene->advanced(bodies, forces, call.run(), &out.presses, glue.bonds.empty() ? nullptr : &loads);
     if (!glue.bonds.empty()) breakBonds(out, {loads, forces.gravity, &held}, clump, call.run());
     // What is glued to something held hangs there.
     std::vector<std::uint8_t> hangs(clump.size());

@@ -7,7 +7,7 @@ namespace seedloom {
 const SettledFrame& settled(const FrameState& state) { return *static_cast<const SettledFrame*>(state.own.get()); }
 
 FrameState stateOf(SettledFrame frame) {
-    const std::size_t bytes = frame.bodies.size() * sizeof(BodyState) + frame.bonds->size();
+    const std::size_t bytes = frame.bodies.size() * sizeof(BodyState) + frame.presses.size() * sizeof(BodyPress) + frame.bonds->size();
     return {{}, std::make_shared<const SettledFrame>(std::move(frame)), bytes};
 }
 
@@ -31,13 +31,15 @@ std::string saveSettled(const FrameState& state) {
         out.add(std::uint8_t(body.asleep));
     }
     for (const std::uint8_t left : *frame.bonds) out.add(left);
+    out.add(std::uint64_t(frame.presses.size()));
+    for (const BodyPress& press : frame.presses) out.add(press.a), out.add(press.b), out.add(press.force);
     for (const BodyOverlap& pair : frame.inside) out.add(pair.a), out.add(pair.b), out.add(pair.depth);
     return std::move(out.text);
 }
 
 std::optional<FrameState> restoreSettled(const FrameState& first, std::string_view text) {
     const auto all = settled(first).all;
-    SettledFrame out{all, std::vector<BodyState>(all->model.count())};
+    SettledFrame out{all, std::vector<BodyState>(all->model.count()), {}};
     NumbersRead in(text);
     in.take(out.frame), in.take(out.restsAt), in.take(out.forces), in.take(out.borne);
     for (BodyState& body : out.bodies) {
@@ -49,6 +51,14 @@ std::optional<FrameState> restoreSettled(const FrameState& first, std::string_vi
     BondsLeft bonds(all->glue.bonds.size());
     for (std::uint8_t& left : bonds) in.take(left);
     out.bonds = std::make_shared<const BondsLeft>(std::move(bonds));
+    std::uint64_t presses = 0;
+    in.take(presses);
+    if (presses > in.left() / sizeof(BodyPress)) return {};
+    out.presses.resize(presses);
+    for (BodyPress& press : out.presses) {
+        in.take(press.a), in.take(press.b), in.take(press.force);
+        if (press.a >= out.bodies.size() || (press.b != kGroundBody && press.b >= out.bodies.size())) return {};
+    }
     constexpr std::size_t kPair = 2 * sizeof(std::uint32_t) + sizeof(double);
     if (in.left() % kPair == 0) out.inside.resize(in.left() / kPair);
     for (BodyOverlap& pair : out.inside) {

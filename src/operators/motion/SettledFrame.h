@@ -20,6 +20,7 @@ struct Settling {
 struct SettledFrame {
     std::shared_ptr<const Settling> all;
     std::vector<BodyState> bodies;
+    std::vector<BodyPress> presses;
     int frame = 0, restsAt = -1;
     std::vector<BodyOverlap> inside;  ///< of each other, once all rest, or at the last frame
     Digest forces;                    ///< of all that acted
