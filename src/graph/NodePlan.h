@@ -23,7 +23,7 @@ struct FileUse {
 /// All that a step may read beside its settings and its inputs. What is not named here is not handed to it (see StepKey).
 struct StepUses {
     bool time = false;
-    bool frameLength = false;  ///< how many seconds a frame takes
+    bool frameLength = false;  ///< how many seconds a frame takes, and whether there are earlier ones
     std::set<std::string> controls;
     std::set<std::string> names;     ///< that formulas and sources read: attributes, or words of a container
     std::set<std::string> plugged;   ///< input geometries, by name

@@ -65,7 +65,7 @@ StepReads readsOf(const Step& step, const Surroundings& run) {
     out.controls = allKnown ? chosen(*run.controls, uses->controls) : *run.controls;
     out.words = chosen(run.words, uses->names);
     if (uses->time) out.time = run.time, out.frame = run.frame;
-    if (uses->frameLength) out.secondsPerFrame = run.secondsPerFrame;
+    if (uses->frameLength) out.secondsPerFrame = run.secondsPerFrame, out.frames = run.others != nullptr;
     out.plugged = chosen(run.plugged, uses->plugged);
     if (step.node->op == kInnerInput) out.fed = chosen(run.fed, {innerPortOf(*step.node)});
     const std::string full = run.unfinished.node.empty() ? std::string() : run.path + step.node->id;
@@ -84,6 +84,7 @@ StepKey keyOf(const Step& step, const StepReads& reads, const Limits& limits, co
     digester.add(&reads.time, sizeof reads.time);
     digester.add(&reads.frame, sizeof reads.frame);
     digester.add(&reads.secondsPerFrame, sizeof reads.secondsPerFrame);
+    digester.add(std::uint64_t(reads.frames));
     for (const Notice& notice : step.problems) digester.add(std::string_view(notice.text));
     for (const auto& port : step.ports) {
         digester.add(std::uint64_t(port.size()));

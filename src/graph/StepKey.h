@@ -11,6 +11,7 @@ struct StepReads {
     ControlValues controls;  ///< those that it names; all where it names one that does not exist, as the message tells the nearest
     SurroundingWords words;
     double time = 0, frame = 0, secondsPerFrame = 0;  ///< 0 where it does not read them
+    bool frames = false;                              ///< it, or something inside of it, builds on earlier frames, and there are some
     std::map<std::string, KeyedGeometry> plugged, fed;
     std::vector<std::pair<std::string, std::optional<FileStamp>>> files;  ///< full paths, and what state they are in
     Unfinished unfinished;                                                ///< of this step, or of one inside of it

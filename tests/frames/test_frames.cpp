@@ -200,6 +200,16 @@ private Q_SLOTS:
         Loom repeats = loom;
         repeats.nodes[1].op = "repeat";
         QVERIFY(saysWhere(repeats));
+        // The same nest, with the same input: what it gave there is not what it gives outside.
+        Loom twice = loom;
+        twice.nodes[1].op = "nest";
+        Loom inRepeat = twice;
+        Node repeat = node("drift", "repeat", {1, 0}, {{"times", 1}});
+        repeat.graph = row({twice.nodes[1]});
+        inRepeat.nodes[1] = repeat;
+        QVERIFY(saysWhere(inRepeat));
+        FrameCache other;
+        QVERIFY(!engine_.build(requestOf(twice, 5, other)).failed());
         Loom moves = loom;
         moves.nodes[1].op = "nest";
         moves.nodes[0] = node("box", "box", {0, 0}, {{"size", {{"formula", "vec3(1, 1 + frame, 1)"}}}});
