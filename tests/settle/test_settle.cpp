@@ -3,6 +3,7 @@
 #include "geometry/Bake.h"
 #include "geometry/Digest.h"
 #include "geometry/NearestPlace.h"
+#include "motion/RigidScene.h"
 #include "support/Looms.h"
 #include "support/Run.h"
 
@@ -385,6 +386,45 @@ private Q_SLOTS:
             QCOMPARE(damaged.entries(), std::size_t(61));
             QVERIFY(damaged.disk()->load(key).value_or("") != bytes);
         }
+    }
+
+    /// A frame as bytes, and again; what is cut off, or speaks of bodies that there are not, is no frame.
+    void framesAreWrittenAndRead() {
+        const OperatorSpec& spec = *findOperator("settle");
+        Geometry in = copiesAbove(2);
+        auto copies = std::make_shared<Copies>(*in.copies());
+        copies->place[0].move = {0, 0.1f, 0}, copies->place[1].move = {0.1f, 0.12f, 0.02f};
+        in.setCopies(std::move(copies));
+        const OperatorInput input = inputFor(spec, {{"frames", 1}}, {in});
+        const RunContext run;
+        OperatorCall call(spec, input, run);
+        const FrameState first = spec.start(call), state = spec.advance(call, first);
+        const std::string bytes = spec.save(state);
+        const auto again = spec.restore(first, bytes);
+        QVERIFY(again);
+        QVERIFY(spec.save(*again) == bytes);
+        const auto shownAs = [&](const FrameState& frame) {
+            OperatorCall shows(spec, input, run);
+            const Digest digest = digestOf(spec.show(shows, frame));
+            std::string told;
+            for (const Notice& notice : shows.takeNotices()) told += notice.code + " " + notice.text + "\n";
+            return std::pair(digest, told);
+        };
+        QCOMPARE(shownAs(*again), shownAs(state));
+        QVERIFY(shownAs(state).second.find("settle.inside") != std::string::npos);
+        for (std::size_t size = 0; size < bytes.size(); ++size)
+            QVERIFY2(!spec.restore(first, bytes.substr(0, size)) || (bytes.size() - size) % 16 == 0, qPrintable(QString::number(size)));
+        QVERIFY(!spec.restore(first, bytes + "x"));
+        // After what is of one size come how many press, those, and pairs that stand in each other.
+        const std::size_t presses = 40 + 2 * 109, pair = bytes.size() - 16;
+        const auto with = [&](std::size_t at, std::uint32_t number) {
+            std::string out = bytes;
+            std::memcpy(out.data() + at, &number, sizeof number);
+            return spec.restore(first, out).has_value();
+        };
+        QVERIFY(!with(presses, 5000));
+        for (const std::size_t a : {presses + 8, pair}) QVERIFY(with(a, 1) && !with(a, 2) && !with(a, kGroundBody));
+        for (const std::size_t b : {presses + 12, pair + 4}) QVERIFY(with(b, 1) && !with(b, 2) && with(b, kGroundBody));
     }
 
     void insideOfAContainerAKeptFrameIsComputed() {

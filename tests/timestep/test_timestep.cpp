@@ -126,10 +126,12 @@ private Q_SLOTS:
         const Loom follows = stepped(row({moved({0, 1, 0})})), kept = stepped(row({moved({0, 1, 0})}), {{"at_frame", 8}});
         const double top = topAt(follows, 0, frames);
         for (const int frame : {0, 8, 30}) QVERIFY(near(topAt(kept, frame, frames), top + 8, 1e-4));
+        for (const int frame : {0, 9}) QCOMPARE(topAt(stepped(row({moved({0, 1, 0})}), {{"at_frame", 0}}), frame, frames), top);
         // Which one is kept makes none of them another.
         topAt(follows, 12, frames);
         QCOMPARE(frames.entries(), std::size_t(13));
-        QVERIFY(!engine_.build(requestOf(kept, 5, frames)).nodes.at("step").outcome->failed);
+        const RebuildResult again = engine_.build(requestOf(kept, 5, frames));
+        QVERIFY(!again.nodes.at("step").outcome->failed && again.nodes.at("step").remembered);
         QCOMPARE(frames.entries(), std::size_t(13));
     }
 
@@ -243,12 +245,27 @@ private Q_SLOTS:
             }
         }
         // From a frame on, every fourth, and always up to now.
-        loom.nodes[5].settings = {{"from", 2}, {"every", 4}};
+        loom.nodes[5].settings = {{"from", 3}, {"every", 4}};
         const Geometry few = *engine_.build(requestOf(loom, 12, frames)).geometry("out");
         QCOMPARE(few.topology().curve(0).size(), std::size_t(4));
-        for (std::size_t i = 0; i < 4; ++i) QVERIFY(near(double(few.positions()[i].y), std::array{2, 6, 10, 12}[i], 1e-4));
+        for (std::size_t i = 0; i < 4; ++i) QVERIFY(near(double(few.positions()[i].y), std::array{3, 7, 11, 12}[i], 1e-4));
         QCOMPARE((*few.values<float>(Element::point, "age"))[3], 0.0f);
-        QCOMPARE(engine_.build(requestOf(loom, 2, frames)).geometry("out")->curveCount(), 0u);
+        for (const int before : {0, 2, 3}) QCOMPARE(engine_.build(requestOf(loom, before, frames)).geometry("out")->curveCount(), 0u);
+    }
+
+    /// What a frame of tracks takes: its places, and where those before are.
+    void tracksTakeLittleMemory() {
+        const OperatorSpec& spec = *findOperator("track");
+        const OperatorInput input = inputFor(spec, Json::object(), {made("box")});
+        const RunContext run;
+        OperatorCall call(spec, input, run);
+        FrameState state = spec.start(call);
+        QCOMPARE(state.ownBytes, sizeof(Vec3) + 16);
+        state = spec.advance(call, state);
+        QCOMPARE(state.ownBytes, sizeof(Vec3) + 32);
+        OperatorInput late = inputFor(spec, {{"from", 4}}, {made("box")});
+        OperatorCall before(spec, late, run);
+        QCOMPARE(spec.start(before).ownBytes, std::size_t(0));
     }
 
     /// Pieces by the mean of their points, points by themselves; what stands adds nothing.
@@ -262,6 +279,13 @@ private Q_SLOTS:
         QCOMPARE(piece.pointCount(), 5u);
         QVERIFY(near(double(piece.positions()[4].x - piece.positions()[0].x), 4, 1e-5) && near(double(piece.positions()[0].x), 0, 1e-5));
         QCOMPARE((*piece.values<float>(Element::point, "age"))[4], 5.0f);  // since then it stands
+        // What creeps by next to nothing stands; what creeps on gets there in the end.
+        loom.nodes[1].graph = row({moved({{"formula", "vec3(frame <= 4 ? 1 : 0.000003, 0, 0)"}})});
+        QCOMPARE(engine_.build(requestOf(loom, 14, frames)).geometry("out")->pointCount(), 5u);
+        loom.nodes[1].graph = row({moved({{"formula", "vec3(frame <= 4 ? 1 : 0.00002, 0, 0)"}})});
+        const Geometry creeps = *engine_.build(requestOf(loom, 14, frames)).geometry("out");
+        QVERIFY(creeps.pointCount() > 6 && creeps.pointCount() < 12);
+        loom.nodes[1].graph = row({moved({{"formula", "vec3(frame <= 4 ? 1 : 0, 0, 0)"}})});
         loom.nodes[3].settings = {{"of", "points"}};
         QCOMPARE(engine_.build(requestOf(loom, 9, frames)).geometry("out")->curveCount(), 8u);
         loom.nodes[3].settings = {{"of", "copies"}};
