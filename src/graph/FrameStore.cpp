@@ -2,11 +2,14 @@
 
 #include "files/FileIo.h"
 
+#include <fmt/format.h>
 #include <unistd.h>
 
 #include <algorithm>
+#include <chrono>
 #include <cstring>
 #include <fstream>
+#include <utility>
 #include <vector>
 
 namespace seedloom {
@@ -16,7 +19,7 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::string_view kMark = "seedloom frame 1\n";
-constexpr const char* kEnding = ".frame";
+constexpr const char *kEnding = ".frame", *kUnfinished = ".part";
 
 Digest digestOfBytes(std::string_view bytes) {
     Digester digester;
@@ -30,17 +33,29 @@ std::optional<Digest> keyOf(const fs::path& file) {
     return Digest{std::stoull(name.substr(0, 16), nullptr, 16), std::stoull(name.substr(16), nullptr, 16)};
 }
 
+/// Whoever wrote it is gone.
+bool isOld(const fs::path& file) {
+    std::error_code gone;
+    const auto written = fs::last_write_time(file, gone);
+    return !gone && fs::file_time_type::clock::now() - written > std::chrono::hours(1);
+}
+
 }  // namespace
 
-FrameStore::FrameStore(fs::path folder, std::uintmax_t budgetBytes, const std::string& madeBy) : folder_(std::move(folder)), budget_(budgetBytes) {
+FrameStore::FrameStore(fs::path folder, std::uintmax_t budgetBytes, std::string madeBy)
+    : folder_(std::move(folder)), budget_(budgetBytes), madeBy_(std::move(madeBy)) {}
+
+/// Under the mutex.
+void FrameStore::open() {
+    if (std::exchange(open_, true)) return;
     list();
     const fs::path mark = folder_ / "made-by";
     const auto known = readFile(mark);
-    if (known && *known == madeBy) return;
+    if (known && *known == madeBy_) return;
     while (!entries_.empty()) forget(entries_.begin()->first);
     std::error_code ignored;
     fs::create_directories(folder_, ignored);
-    std::ofstream(mark, std::ios::binary) << madeBy;
+    std::ofstream(mark, std::ios::binary) << madeBy_;
 }
 
 void FrameStore::list() {
@@ -54,6 +69,7 @@ void FrameStore::list() {
     for (fs::directory_iterator at(folder_, error), end; !error && at != end; at.increment(error)) {
         const auto key = keyOf(at->path());
         std::error_code gone;
+        if (at->path().extension().string().starts_with(kUnfinished) && isOld(at->path())) fs::remove(at->path(), gone);
         const std::uintmax_t size = key ? at->file_size(gone) : 0;
         const auto used = key && !gone ? at->last_write_time(gone) : fs::file_time_type{};
         if (key && !gone) found.push_back({*key, size, used});
@@ -64,8 +80,9 @@ void FrameStore::list() {
 
 fs::path FrameStore::fileOf(const Digest& key) const { return folder_ / (key.hex() + kEnding); }
 
-bool FrameStore::has(const Digest& key) const {
+bool FrameStore::has(const Digest& key) {
     const std::lock_guard lock(mutex_);
+    open();
     return entries_.count(key) > 0;
 }
 
@@ -89,12 +106,18 @@ std::optional<std::string> FrameStore::load(const Digest& key) {
 }
 
 void FrameStore::store(const Digest& key, const std::string& bytes) {
-    if (has(key)) return;
+    std::uint64_t write = 0;
+    {
+        const std::lock_guard lock(mutex_);
+        open();
+        if (entries_.count(key) > 0) return;
+        write = ++writes_;
+    }
     std::error_code error;
     fs::create_directories(folder_, error);
     const fs::path file = fileOf(key);
-    // Not flushed to the disk: what a power cut damages is noticed when it is read.
-    const fs::path beside = folder_ / (key.hex() + ".part" + std::to_string(::getpid()));
+    // Not flushed to the disk: what a power cut damages is noticed when it is read. Two threads may write the same frame.
+    const fs::path beside = folder_ / fmt::format("{}{}{}-{}", key.hex(), kUnfinished, ::getpid(), write);
     const Digest digest = digestOfBytes(bytes);
     std::ofstream out(beside, std::ios::binary);
     out << kMark;
@@ -114,6 +137,7 @@ void FrameStore::store(const Digest& key, const std::string& bytes) {
 
 void FrameStore::drop(const Digest& key) {
     const std::lock_guard lock(mutex_);
+    open();
     forget(key);
 }
 
@@ -128,20 +152,23 @@ void FrameStore::forget(Digest key) {
 
 /// A tenth more than needed, so that not every frame that is written looks for one to drop.
 void FrameStore::makeRoom() {
-    if (bytes_ <= budget_) return;
+    if (bytes_ <= budget_ && entries_.size() <= kMostFiles) return;
     std::vector<std::pair<std::uint64_t, Digest>> order;
     for (const auto& [key, entry] : entries_) order.emplace_back(entry.used, key);
     std::sort(order.begin(), order.end());
-    for (std::size_t i = 0; i + 1 < order.size() && bytes_ > budget_ - budget_ / 10; ++i) forget(order[i].second);
+    const auto full = [&] { return bytes_ > budget_ - budget_ / 10 || entries_.size() > kMostFiles - kMostFiles / 10; };
+    for (std::size_t i = 0; i + 1 < order.size() && full(); ++i) forget(order[i].second);
 }
 
-std::uintmax_t FrameStore::bytes() const {
+std::uintmax_t FrameStore::bytes() {
     const std::lock_guard lock(mutex_);
+    open();
     return bytes_;
 }
 
-std::size_t FrameStore::entries() const {
+std::size_t FrameStore::entries() {
     const std::lock_guard lock(mutex_);
+    open();
     return entries_.size();
 }
 

@@ -14,22 +14,25 @@ namespace seedloom {
 /// written or read, or was damaged, is not there. Thread-safe; several programs may share a folder.
 class FrameStore {
 public:
-    /// `madeBy`: which build of the program writes; what another one wrote is wiped, as it may compute otherwise.
-    FrameStore(std::filesystem::path folder, std::uintmax_t budgetBytes, const std::string& madeBy);
+    static constexpr std::size_t kMostFiles = 50'000;
+    /// Looks at the folder when something is asked for the first time. `madeBy`: which build of the program writes; what another one wrote is wiped, as it
+    /// may compute otherwise.
+    FrameStore(std::filesystem::path folder, std::uintmax_t budgetBytes, std::string madeBy);
 
-    bool has(const Digest& key) const;
+    bool has(const Digest& key);
     std::optional<std::string> load(const Digest& key);
     void store(const Digest& key, const std::string& bytes);
     /// What turned out to be of no use.
     void drop(const Digest& key);
-    std::uintmax_t bytes() const;
-    std::size_t entries() const;
+    std::uintmax_t bytes();
+    std::size_t entries();
 
 private:
     struct Entry {
         std::uintmax_t size = 0;
         std::uint64_t used = 0;  ///< rises with each use
     };
+    void open();
     void list();
     std::filesystem::path fileOf(const Digest& key) const;
     void forget(Digest key);
@@ -37,10 +40,12 @@ private:
 
     const std::filesystem::path folder_;
     const std::uintmax_t budget_;
-    mutable std::mutex mutex_;
+    const std::string madeBy_;
+    std::mutex mutex_;
+    bool open_ = false;
     std::unordered_map<Digest, Entry, DigestHash> entries_;
     std::uintmax_t bytes_ = 0;
-    std::uint64_t uses_ = 0;
+    std::uint64_t uses_ = 0, writes_ = 0;
 };
 
 }  // namespace seedloom

@@ -18,7 +18,7 @@ struct NodeReport {
     bool remembered = false;
     std::shared_ptr<const std::atomic<float>> progress;  ///< 0–1 while it is rebuilt and says so; 0 where it does not
     std::vector<std::uint8_t> frames;                    ///< of a step with state: for each frame up to the last one asked for, whether it is kept
-    bool keepsFrame = false;                             ///< one of its frames is its result, whatever the frame is all around
+    int keeps = -1;                                      ///< the one that is its result, whatever the frame is all around; below 0: none is
     std::shared_ptr<const SurroundingWords> words;       ///< inside of containers: what they give to formulas
 };
 

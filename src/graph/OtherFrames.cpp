@@ -225,23 +225,23 @@ static void watchFrames(const Step& step, const std::vector<NodeReport>& reports
     watchTurn(step, run.others->feedsAt(step, frame, reports), around, key, turnAt(step, frame, made, reports, run));
 }
 
-int heldFrame(const Step& step, const Surroundings& run) {
+HeldFrame heldFrame(const Step& step, const Surroundings& run) {
     const OperatorSpec& spec = *step.spec();
-    if (spec.frameSetting.empty()) return -1;
+    if (spec.frameSetting.empty()) return {};
     OperatorInput input;
     input.settings = step.plan->settings;
     input.time = run.time, input.frame = run.frame;
     input.controls = *run.controls;
     input.words = run.words;
     try {
-        return OperatorCall(spec, input, RunContext()).integer(spec.frameSetting);
-    } catch (const OperatorFailure&) {
-        return -1;  // told where the operator reads it
+        return {OperatorCall(spec, input, RunContext()).integer(spec.frameSetting), {}};
+    } catch (const OperatorFailure& failure) {
+        return {-1, failure.notice};
     }
 }
 
 int shownFrame(const Step& step, const Surroundings& run) {
-    const int held = heldFrame(step, run);
+    const int held = heldFrame(step, run).frame;
     return held >= 0 ? std::min(held, kMostFrames) : frameOf(run.frame);
 }
 

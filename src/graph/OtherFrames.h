@@ -29,8 +29,12 @@ private:
     std::map<const Step*, std::vector<StepKey>> chains_;
 };
 
-/// The frame that a step with state keeps as its result; below 0 where it follows the frame all around.
-int heldFrame(const Step& step, const Surroundings& run);
+/// The frame that a step with state keeps as its result; below 0 where it follows the frame all around, or `problem` says why that can't be read.
+struct HeldFrame {
+    int frame = -1;
+    std::optional<Notice> problem;
+};
+HeldFrame heldFrame(const Step& step, const Surroundings& run);
 /// The frame that it shows.
 int shownFrame(const Step& step, const Surroundings& run);
 

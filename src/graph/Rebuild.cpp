@@ -127,7 +127,7 @@ private:
             if (report.outcome->coarse) incomplete_ = true;
             if (request_.lastFrame >= 0 && step.spec() && step.spec()->hasState() && !step.node->skipped) {
                 report.frames = keptFrames(step, reports_, run_, request_.lastFrame);
-                report.keepsFrame = heldFrame(step, run_) >= 0;
+                report.keeps = heldFrame(step, run_).frame;
             }
         } catch (const Cancelled&) {
             cancelled_ = true;

@@ -71,7 +71,11 @@ const Geometry* fromAround(const Node& node, const Surroundings& run) {
 using Make = std::function<Geometry(OperatorCall&)>;
 
 /// A step that builds on earlier frames, where there are none.
-bool hasNoFrames(const Step& step, const Surroundings& run) { return step.spec()->hasState() && heldFrame(step, run) < 0; }
+bool hasNoFrames(const Step& step, const Surroundings& run) {
+    if (!step.spec()->hasState()) return false;
+    const HeldFrame held = heldFrame(step, run);
+    return held.frame < 0 && !held.problem;  // what is wrong with it is told where it is read
+}
 
 /// `make` stands for the operator's own computation where it is given, `turn` tells a container over frames which one it makes.
 NodeOutcome computed(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, const StepKey& key, std::atomic<float>* progress,
@@ -215,11 +219,37 @@ void runPlain(const Step& step, const std::vector<NodeReport>& reports, const Su
 
 }  // namespace
 
+namespace {
+
+/// What passes through where it can't be said which frame is wanted.
+std::shared_ptr<const NodeOutcome> failedBy(Notice problem, const Step& step, const std::vector<NodeReport>& reports) {
+    auto out = std::make_shared<NodeOutcome>();
+    out->geometry = passedThrough(step, reports);
+    out->faces = facesWithCopies(out->geometry);
+    problem.node = step.node->id;
+    out->notices.push_back(std::move(problem));
+    out->failed = true;
+    return out;
+}
+
+/// A step that builds on earlier frames, where it has them.
+void runWithFrames(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report,
+                   const std::function<void()>& onStart) {
+    if (HeldFrame held = heldFrame(step, run); held.problem) {
+        report.key = keyOf(step, readsOf(step, run), run.limits, reports);
+        report.outcome = failedBy(std::move(*held.problem), step, reports);
+    } else {
+        runFrames(step, reports, run, report, onStart);
+    }
+}
+
+}  // namespace
+
 bool hasCoarse(const Step& step) { return step.spec() && step.spec()->coarse && !step.node->skipped && !step.broken(); }
 
 void runStep(const Step& step, const std::vector<NodeReport>& reports, const Surroundings& run, NodeReport& report, const std::function<void()>& onStart,
              bool coarsely) {
-    if (hasFrames(step, run)) runFrames(step, reports, run, report, onStart);
+    if (hasFrames(step, run)) runWithFrames(step, reports, run, report, onStart);
     else runPlain(step, reports, run, report, onStart, coarsely);
     report.state = report.outcome->failed ? NodeState::failed : step.node->skipped ? NodeState::skipped : NodeState::fresh;
 }

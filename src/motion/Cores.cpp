@@ -132,9 +132,34 @@ bool reduce(Simplex& s, btVector3& nearest) {
     }
 }
 
+/// How much of each corner the nearest point has.
+void weights(const Simplex& s, const btVector3& nearest, btScalar* out) {
+    const btVector3& a = s.corner[0].at;
+    out[0] = 1;
+    if (s.count == 2) {
+        const btVector3 way = s.corner[1].at - a;
+        const btScalar length2 = way.length2();
+        out[1] = length2 > 0 ? (nearest - a).dot(way) / length2 : 0;
+    } else if (s.count == 3) {
+        const btVector3 ab = s.corner[1].at - a, ac = s.corner[2].at - a, to = nearest - a, normal = ab.cross(ac);
+        const btScalar length2 = normal.length2();
+        out[1] = length2 > 0 ? to.cross(ac).dot(normal) / length2 : 0;
+        out[2] = length2 > 0 ? ab.cross(to).dot(normal) / length2 : 0;
+    }
+    for (int i = 1; i < s.count; ++i) out[0] -= out[i];
+}
+
+btVector3 nearestOn(const btVector3* b, const Simplex& s, const btVector3& nearest) {
+    btScalar share[4];
+    weights(s, nearest, share);
+    btVector3 out(0, 0, 0);
+    for (int i = 0; i < s.count; ++i) out += b[s.corner[i].b] * share[i];
+    return out;
+}
+
 }  // namespace
 
-CoredHull::CoredHull(const std::vector<btVector3>& corners, btScalar margin, btScalar depth) : depth_(depth) {
+CoredHull::CoredHull(const std::vector<btVector3>& corners, btScalar margin, btScalar depth) {
     for (const btVector3& corner : corners) addPoint(corner, false);
     setMargin(margin);
     recalcLocalAabb();
@@ -155,11 +180,12 @@ CoredHull::CoredHull(const std::vector<btVector3>& corners, btScalar margin, btS
         if (normals[i].empty()) continue;
         corners_.push_back(faces->m_vertices[int(i)]);
         core_.push_back(insideOf(corners_.back(), normals[i], depth));
+        deepest_ = std::max(deepest_, (core_.back() - corners_.back()).length());
     }
 }
 
 Nearness nearnessOf(const std::vector<btVector3>& a, const btTransform& aInB, const btVector3* b, std::size_t countB, btScalar reach, NearestCorners& nearest,
-                    btVector3& between) {
+                    Between& between) {
     const auto cornerOf = [&](int i, int j) { return Simplex::Corner{aInB(a[std::size_t(i)]) - b[j], i, j}; };
     Simplex simplex;
     if (nearest.count == 0) nearest.count = 1, nearest.a[0] = nearest.b[0] = 0;
@@ -177,7 +203,6 @@ Nearness nearnessOf(const std::vector<btVector3>& a, const btTransform& aInB, co
         const btScalar shown = next.at.dot(at);
         if (shown > 0 && shown * shown > reach * reach * distance2) {
             remember();
-            between = at;
             return Nearness::apart;
         }
         if (distance2 - shown <= kExact * distance2 || simplex.has(next.a, next.b)) break;
@@ -189,7 +214,7 @@ Nearness nearnessOf(const std::vector<btVector3>& a, const btTransform& aInB, co
         simplex = grown, at = nearer;
     }
     remember();
-    between = at;
+    between = {at, nearestOn(b, simplex, at)};
     return Nearness::near;
 }
 

@@ -1,6 +1,6 @@
 #include "motion/Meetings.h"
 
-#include "motion/Cores.h"
+#include "motion/Contacts.h"
 #include "parallel/Loops.h"
 
 #include <BulletCollision/BroadphaseCollision/btCollisionAlgorithm.h>
@@ -9,10 +9,8 @@
 #include <BulletCollision/CollisionDispatch/btConvexConcaveCollisionAlgorithm.h>
 #include <BulletCollision/CollisionDispatch/btConvexConvexAlgorithm.h>
 #include <BulletCollision/CollisionShapes/btConcaveShape.h>
-#include <BulletCollision/CollisionShapes/btConvexHullShape.h>
 #include <BulletCollision/CollisionShapes/btTriangleShape.h>
 #include <BulletCollision/NarrowPhaseCollision/btGjkEpaPenetrationDepthSolver.h>
-#include <BulletCollision/NarrowPhaseCollision/btPolyhedralContactClipping.h>
 
 #include <algorithm>
 #include <cmath>
@@ -28,13 +26,10 @@ constexpr std::size_t kPairsAtOnce = 64;
 constexpr std::size_t kDeepest = 10, kSpread = 14;  // of many triangles, those that are asked for contacts
 constexpr btScalar kHardly = 0.03;                  // of the distance at which contacts begin
 
-/// A hull where it stands.
-struct PlacedHull {
-    const btConvexHullShape& shape;
-    const btTransform& place;
-    /// Its corner that lies farthest in a direction.
-    btVector3 farthest(const btVector3& direction) const { return place(shape.localGetSupportingVertexWithoutMargin(direction * place.getBasis())); }
-};
+/// The corner of a hull that lies farthest in a direction.
+btVector3 farthest(const PlacedHull& hull, const btVector3& direction) {
+    return hull.place(hull.shape.localGetSupportingVertexWithoutMargin(direction * hull.place.getBasis()));
+}
 
 /// The largest distance between a hull and a triangle that a few directions show, or one over `reach`. They may be farther apart than that.
 btScalar seenGap(const PlacedHull& hull, btVector3 from, const btVector3* triangle, btScalar reach) {
@@ -44,7 +39,7 @@ btScalar seenGap(const PlacedHull& hull, btVector3 from, const btVector3* triang
         const btScalar length2 = axis.length2();
         if (length2 <= 0) break;
         // No point of the triangle lies farther along the axis than the nearest one.
-        const btVector3 corner = hull.farthest(-axis);
+        const btVector3 corner = farthest(hull, -axis);
         out = std::max(out, (corner - nearest).dot(axis) / std::sqrt(length2));
         if (out > reach || corner == from) break;
         from = corner;
@@ -80,14 +75,15 @@ btScalar nearOf(const Wrap& a, const Wrap& b) {
                     b.getCollisionShape()->getContactBreakingThreshold(gContactBreakingThreshold));
 }
 
-/// How far two shapes are apart along a direction from b to a, both in the frame of b; below 0 where they overlap.
-btScalar gapAlong(const btVector3& direction, const std::vector<btVector3>& a, const btTransform& aInB, const btVector3* b, std::size_t countB) {
-    const btVector3 inA = direction * aInB.getBasis();
-    btScalar least = BT_LARGE_FLOAT, most = -BT_LARGE_FLOAT;
-    for (const btVector3& corner : a) least = std::min(least, corner.dot(inA));
-    for (std::size_t i = 0; i < countB; ++i) most = std::max(most, b[i].dot(direction));
-    return least + aInB.getOrigin().dot(direction) - most;
-}
+/// One triangle of those that a body has.
+struct TriangleWrap {
+    btTriangleShape shape;
+    Wrap wrap;
+    TriangleWrap(const Wrap& ground, const btVector3* corner, int part, int index)
+        : shape(corner[0], corner[1], corner[2]), wrap(&ground, &shape, ground.getCollisionObject(), ground.getWorldTransform(), part, index) {
+        shape.setMargin(ground.getCollisionShape()->getMargin());
+    }
+};
 
 /// A hull over triangles that never move, as it stands in one step.
 class TriangleByTriangle : public btTriangleCallback {
@@ -105,7 +101,8 @@ public:
     void run() {
         static_cast<const btConcaveShape*>(ground_.getCollisionShape())->processAllTriangles(this, low_, high_);
         thin();
-        for (const Near& one : near_) meet(one);
+        for (std::size_t i = 0; i < near_.size(); ++i) meet(i);
+        contacts_.tell([&](const Contacts::Found& one) { tell(one); });
     }
 
     void processTriangle(btVector3* triangle, int part, int index) override {
@@ -136,40 +133,38 @@ private:
         std::erase_if(near_, [&](const Near&) { return !taken[at++]; });
     }
 
-    void meet(const Near& near) {
-        const auto [part, index] = std::pair(near.part, near.index);
-        NearestCorners corners;
-        btVector3 between;
-        const Nearness nearness = nearnessOf(shape_.core(), inGround_, near.corner, 3, reach_ + shape_.coreDepth(), corners, between);
-        if (nearness == Nearness::apart) return;
-        btTriangleShape shape(near.corner[0], near.corner[1], near.corner[2]);
-        shape.setMargin(ground_.getCollisionShape()->getMargin());
-        const Wrap one(&ground_, &shape, ground_.getCollisionObject(), ground_.getWorldTransform(), part, index);
-        // The result must know which of the two is the triangle: its edges are looked up by number.
+    void meet(std::size_t i) {
+        const btVector3* corner = near_[i].corner;
+        const btTransform& place = ground_.getWorldTransform();
+        NearestCorners nearest;
+        Between between;
+        switch (nearnessOf(shape_.core(), inGround_, corner, 3, reach_ + shape_.deepest(), nearest, between)) {
+            case Nearness::apart: return;
+            case Nearness::near:
+                contacts_.begin(i, shape_.getMargin());
+                return contacts_.meet({shape_, hull_.getWorldTransform()}, corner, place, between,
+                                      result_.getPersistentManifold()->getContactBreakingThreshold());
+            case Nearness::overlapping: contacts_.begin(i, 0), asTheLibrary(near_[i]);
+        }
+    }
+
+    void asTheLibrary(const Near& near) {
+        const TriangleWrap one(ground_, near.corner, near.part, near.index);
+        const btCollisionAlgorithmConstructionInfo info(&dispatcher_, 0);
+        btConvexConvexAlgorithm(result_.getPersistentManifold(), info, &hull_, &one.wrap, &depth_, 0, 4).processCollision(&hull_, &one.wrap, info_, &contacts_);
+    }
+
+    /// The result must know which of the two is the triangle: its edges are looked up by number.
+    void tell(const Contacts::Found& contact) {
+        const Near& near = near_[contact.part];
+        const TriangleWrap one(ground_, near.corner, near.part, near.index);
         const bool second = result_.getBody0Internal() != ground_.getCollisionObject();
         const Wrap* whole = second ? result_.getBody1Wrap() : result_.getBody0Wrap();
-        if (second) result_.setBody1Wrap(&one), result_.setShapeIdentifiersB(part, index);
-        else result_.setBody0Wrap(&one), result_.setShapeIdentifiersA(part, index);
-        if (nearness == Nearness::near) clip(near, between.normalized());
-        else asTheLibrary(one);
+        if (second) result_.setBody1Wrap(&one.wrap), result_.setShapeIdentifiersB(near.part, near.index);
+        else result_.setBody0Wrap(&one.wrap), result_.setShapeIdentifiersA(near.part, near.index);
+        result_.addContactPoint(contact.normal, contact.at, contact.gap);
         if (second) result_.setBody1Wrap(whole);
         else result_.setBody0Wrap(whole);
-    }
-
-    /// All contacts of the face that meets the triangle.
-    void clip(const Near& near, const btVector3& direction) {
-        const btScalar gap = gapAlong(direction, shape_.corners(), inGround_, near.corner, 3);
-        const btScalar reach = result_.getPersistentManifold()->getContactBreakingThreshold();
-        if (gap > reach) return;
-        corners_.resize(0);
-        for (const btVector3& corner : near.corner) corners_.push_back(ground_.getWorldTransform()(corner));
-        btPolyhedralContactClipping::clipFaceAgainstHull(ground_.getWorldTransform().getBasis() * direction, *shape_.getConvexPolyhedron(),
-                                                         hull_.getWorldTransform(), corners_, more_, gap - reach, reach, result_);
-    }
-
-    void asTheLibrary(const Wrap& one) {
-        const btCollisionAlgorithmConstructionInfo info(&dispatcher_, 0);
-        btConvexConvexAlgorithm(result_.getPersistentManifold(), info, &hull_, &one, &depth_, 0, 4).processCollision(&hull_, &one, info_, &result_);
     }
 
     btDispatcher& dispatcher_;
@@ -182,7 +177,7 @@ private:
     btVector3 middle_, low_, high_;
     btScalar reach_ = 0;
     std::vector<Near> near_;
-    btVertexArray corners_, more_;
+    Contacts contacts_;
 };
 
 class HullOnGround : public btActivatingCollisionAlgorithm {
@@ -225,22 +220,21 @@ public:
         const auto& first = *static_cast<const CoredHull*>(a->getCollisionShape());
         const auto& second = *static_cast<const CoredHull*>(b->getCollisionShape());
         const btTransform firstInSecond = b->getWorldTransform().inverse() * a->getWorldTransform();
-        const btScalar reach = near + first.coreDepth() + second.coreDepth();
-        btVector3 between;
+        const btScalar reach = near + first.deepest() + second.deepest();
+        Between between;
         const Nearness nearness = nearnessOf(first.core(), firstInSecond, second.core().data(), second.core().size(), reach, nearest_, between);
         if (nearness == Nearness::apart) return contacts ? refresh(*result) : void();
         if (!touching_) touching_ = m_dispatcher->getNewManifold(a->getCollisionObject(), b->getCollisionObject()), owns_ = true;
         result->setPersistentManifold(touching_);
         if (nearness == Nearness::overlapping) {
-            btConvexConvexAlgorithm(touching_, btCollisionAlgorithmConstructionInfo(m_dispatcher, 0), a, b, &depth_, 0, 4).processCollision(a, b, info, result);
+            contacts_.begin(0, 0);
+            btConvexConvexAlgorithm(touching_, btCollisionAlgorithmConstructionInfo(m_dispatcher, 0), a, b, &depth_, 0, 4)
+                .processCollision(a, b, info, &contacts_);
         } else {
-            const btVector3 direction = between.normalized();
-            const btScalar gap = gapAlong(direction, first.corners(), firstInSecond, second.corners().data(), second.corners().size());
-            if (gap <= near)
-                btPolyhedralContactClipping::clipHullAgainstHull(b->getWorldTransform().getBasis() * direction, *first.getConvexPolyhedron(),
-                                                                 *second.getConvexPolyhedron(), a->getWorldTransform(), b->getWorldTransform(), gap - near,
-                                                                 near, corners_, more_, *result);
+            contacts_.begin(0, std::min(first.getMargin(), second.getMargin()));
+            contacts_.meet({first, a->getWorldTransform()}, {second, b->getWorldTransform()}, between, near);
         }
+        contacts_.tell([&](const Contacts::Found& one) { result->addContactPoint(one.normal, one.at, one.gap); });
         refresh(*result);
     }
     btScalar calculateTimeOfImpact(btCollisionObject*, btCollisionObject*, const btDispatcherInfo&, btManifoldResult*) override { return 1; }
@@ -261,7 +255,7 @@ private:
     bool owns_ = false;
     NearestCorners nearest_;
     LastLook last_;
-    btVertexArray corners_, more_;
+    Contacts contacts_;
 };
 
 template <class Made> struct Maker : btCollisionAlgorithmCreateFunc {

@@ -1,5 +1,6 @@
 #pragma once
 // One frame of the library: its world is made anew from the states of what moves, so that nothing else has an influence.
+#include "motion/ContactSolver.h"
 #include "motion/Meetings.h"
 #include "motion/RigidScene.h"
 
@@ -92,7 +93,7 @@ private:
     btDefaultCollisionConfiguration configuration_;
     Meetings dispatcher_;
     btDbvtBroadphase broadphase_;
-    btSequentialImpulseConstraintSolver solver_;
+    ContactSolver solver_;
     btDiscreteDynamicsWorld world_;  ///< last: it takes bodies out of the broad phase when it goes
 };
 

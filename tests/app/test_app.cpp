@@ -13,7 +13,6 @@
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
 #include "app/widgets/NumberField.h"
-#include "app/widgets/RampEditor.h"
 #include "app/widgets/Slider.h"
 #include "formats/LoomFile.h"
 #include "geometry/Checkup.h"
@@ -319,81 +318,6 @@ private Q_SLOTS:
         QTest::keyClicks(field, "Turned body");
         QTest::keyClick(field, Qt::Key_Return);
         QCOMPARE(loom().node("body")->label, std::string("Turned body"));
-    }
-
-    /// A ramp over the frame has frames on its axis, and a line where one is.
-    void aRampOverTheFrameIsDrawnByFrames() {
-        document().apply(setSetting(loom(), "wobble", "amount", {{"ramp", {{"over", "along"}, {"knots", {{0, 0}, {0.5, 0.02}, {1, 0}}}}}}));
-        click("wobble");
-        window_->session().setLastFrame(80);
-        SettingRow* amount = window_->settings()->row("amount");
-        auto* ramp = amount->findChild<RampEditor*>();
-        QVERIFY(ramp && !ramp->axis());
-        QLineEdit* over = nullptr;
-        for (auto* field : amount->findChildren<QLineEdit*>())
-            if (field->accessibleName() == QLatin1String("Ramp over")) over = field;
-        over->setFocus();
-        over->selectAll();
-        QTest::keyClicks(over, "frame");
-        QTest::keyClick(over, Qt::Key_Return);
-        const auto written = [&] { return loom().node("wobble")->settings["amount"]["ramp"]; };
-        QCOMPARE(written()["range"], Json({0, 80}));
-        amount = window_->settings()->row("amount");
-        ramp = amount->findChild<RampEditor*>();
-        QVERIFY(ramp->axis() && ramp->axis()->to == 80);
-        // A knot stands at a whole frame, and is typed as one.
-        drag(ramp->canvas(), ramp->knotPixel(1), ramp->knotPixel(1) + QPoint(37, 0));
-        const double frame = written()["knots"][1][0].get<double>() * 80;
-        QVERIFY(frame > 41 && std::abs(frame - std::round(frame)) < 1e-9);
-        QTest::mouseClick(ramp->knotPosition(), Qt::LeftButton);
-        QTest::keyClicks(ramp->knotPosition(), "60");
-        QTest::keyClick(ramp->knotPosition(), Qt::Key_Return);
-        QCOMPARE(written()["knots"][1][0].get<double>(), 0.75);
-        waitFresh();
-        const auto deepest = [&] { return digestOf(window_->rebuilds().outcome("wobble")->geometry); };
-        const auto at0 = deepest();
-        window_->session().selection().setFrame(60);
-        waitFresh();
-        QVERIFY(!(deepest() == at0));
-        QTRY_COMPARE(ramp->axis()->here.value_or(-1), 60.0);
-        window_->session().selection().setFrame(80);
-        waitFresh();
-        QVERIFY(deepest() == at0);
-    }
-
-    void sourcesAndRampsAreEdited() {
-        click("wobble");
-        SettingRow* amount = window_->settings()->row("amount");
-        QVERIFY(amount);
-        auto* ramp = amount->findChild<RampEditor*>();
-        QVERIFY(ramp);
-        QCOMPARE(ramp->ramp().knots().size(), 5u);
-        const auto steps = document().history().count();
-        drag(ramp->canvas(), ramp->knotPixel(2), ramp->knotPixel(2) + QPoint(20, 30));
-        const Json knots = loom().node("wobble")->settings["amount"]["ramp"]["knots"];
-        QVERIFY(knots[2][0].get<double>() > 0.45 && knots[2][1].get<double>() < 0.025);
-        QCOMPARE(knots[2][2], Json("smooth"));
-        QCOMPARE(document().history().count(), steps + 1);
-        QTest::mouseDClick(ramp->canvas(), Qt::LeftButton, {}, QPoint(30, 60));
-        QCOMPARE(loom().node("wobble")->settings["amount"]["ramp"]["knots"].size(), 6u);
-        QTest::keyClick(ramp->canvas(), Qt::Key_Delete);
-        QCOMPARE(loom().node("wobble")->settings["amount"]["ramp"]["knots"].size(), 5u);
-        // The source menu turns a fixed value into noise about what was there.
-        QTimer::singleShot(200, this, [] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            if (!menu) return;
-            for (QAction* action : menu->actions())
-                if (action->text() == "Noise") {
-                    action->trigger();
-                    break;
-                }
-            menu->close();
-        });
-        QTest::mouseClick(window_->settings()->row("size")->sourceButton(), Qt::LeftButton);
-        QTRY_VERIFY(loom().node("wobble")->settings["size"].is_object());
-        QCOMPARE(loom().node("wobble")->settings["size"]["noise"]["range"], Json({0.08, 0.24}));
-        waitFresh();
-        QVERIFY(!window_->rebuilds().anyFailed());
     }
 
     void aSettingBecomesAControl() {

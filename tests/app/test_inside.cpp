@@ -128,6 +128,15 @@ private Q_SLOTS:
         QVERIFY(!field->isEnabled());
         QCOMPARE(field->value(), 2);
         QTRY_VERIFY(std::abs(top("part") - before + 2) < 1e-3f);
+        // Also where a control says which.
+        Control moment;
+        moment.id = "moment", moment.label = "Moment", moment.type = "integer", moment.fallback = 3, moment.min = 0, moment.max = 50;
+        document().apply(makeControl(loom(), {}, step, "at_frame", moment));
+        document().apply(setControlValue(loom(), "moment", 7));
+        waitFresh();
+        QTRY_COMPARE(field->value(), 7);
+        QVERIFY(!field->isEnabled());
+        QTRY_VERIFY(std::abs(top("part") - before - 3) < 1e-3f);
     }
 
     void editsInsideAreEditsOfTheDocument() {

@@ -36,7 +36,7 @@ private Q_SLOTS:
     void aCoreLiesAsFarInsideOfEachFace() {
         const CoredHull box(boxCorners(2, 1, 0.5), 0.01, 0.1);
         QCOMPARE(box.corners().size(), std::size_t(8));
-        QCOMPARE(box.coreDepth(), 0.1);
+        QVERIFY(near(box.deepest(), 0.1 * std::sqrt(3.0), 1e-4));
         for (std::size_t i = 0; i < 8; ++i) {
             const btVector3 way = box.corners()[i] - box.core()[i];
             for (int axis = 0; axis < 3; ++axis) QVERIFY(near(std::abs(way[axis]), 0.1, 1e-4) && way[axis] * box.corners()[i][axis] > 0);
@@ -44,6 +44,7 @@ private Q_SLOTS:
         // At a tip that is as sharp as a needle it keeps near to it.
         const CoredHull needle({{0, 10, 0}, {0.1, 0, 0}, {-0.1, 0, 0.1}, {-0.1, 0, -0.1}}, 0.001, 0.02);
         for (std::size_t i = 0; i < needle.corners().size(); ++i) QVERIFY((needle.corners()[i] - needle.core()[i]).length() < 0.0601);
+        QVERIFY(needle.deepest() > 0.03 && needle.deepest() < 0.0601);
     }
 
     /// Boxes beside each other: by a face, an edge, a corner.
@@ -55,22 +56,21 @@ private Q_SLOTS:
                                                                  {{0, 0, -2.000001}, {0, 0, -0.000001}}};
         for (const auto& [at, wanted] : cases) {
             NearestCorners nearest;
-            btVector3 between;
+            Between between;
             QVERIFY(nearnessOf(corners, placed(at), corners.data(), corners.size(), 1, nearest, between) == Nearness::near);
-            QVERIFY((between - wanted).length() < 1e-6);
+            QVERIFY((between.way - wanted).length() < 1e-6);
             // The same again from where it ended.
             QVERIFY(nearest.count > 0);
             QVERIFY(nearnessOf(corners, placed(at), corners.data(), corners.size(), 1, nearest, between) == Nearness::near);
-            QVERIFY((between - wanted).length() < 1e-6);
+            QVERIFY((between.way - wanted).length() < 1e-6);
         }
     }
 
     void apartAndOverlapping() {
         const auto corners = boxCorners(1, 1, 1);
         NearestCorners nearest;
-        btVector3 between;
+        Between between;
         QVERIFY(nearnessOf(corners, placed({0, 3.2, 0}), corners.data(), corners.size(), 1, nearest, between) == Nearness::apart);
-        QVERIFY(between.y() > 0);
         QVERIFY(nearnessOf(corners, placed({0, 2.9, 0}), corners.data(), corners.size(), 1, nearest, between) == Nearness::near);
         QVERIFY(nearnessOf(corners, placed({0.1, 1.9, 0.2}), corners.data(), corners.size(), 1, nearest, between) == Nearness::overlapping);
         QCOMPARE(nearest.count, 0);
@@ -91,10 +91,13 @@ private Q_SLOTS:
             const btScalar distance = toBox(half, at);
             NearestCorners fresh;
             for (NearestCorners* nearest : {&kept, &fresh}) {
-                btVector3 between;
+                Between between;
                 const Nearness found = nearnessOf(point, placed(at, turn), box.data(), box.size(), 100, *nearest, between);
-                if (distance > 1e-6) QVERIFY(found == Nearness::near && near(between.length(), distance, 1e-6));
-                else if (distance == 0) QVERIFY(found == Nearness::overlapping);
+                if (distance > 1e-6) {
+                    QVERIFY(found == Nearness::near && near(between.way.length(), distance, 1e-6));
+                    QVERIFY((between.onB + between.way - at).length() < 1e-6 && toBox(half, between.onB) < 1e-6);
+                }
+                if (distance == 0) QVERIFY(found == Nearness::overlapping);
             }
         }
     }
@@ -112,13 +115,13 @@ private Q_SLOTS:
             }
             const btTransform place = placed({number(-2.5, 2.5), number(-2.5, 2.5), number(-2.5, 2.5)});
             NearestCorners nearest;
-            btVector3 between;
+            Between between;
             if (nearnessOf(a, place, b.data(), b.size(), 100, nearest, between) != Nearness::near) continue;
             ++nears;
             btScalar least = 1e9, most = -1e9;
-            for (const btVector3& p : a) least = std::min(least, place(p).dot(between));
-            for (const btVector3& p : b) most = std::max(most, p.dot(between));
-            QVERIFY(near((least - most) / between.length(), between.length(), 1e-5));
+            for (const btVector3& p : a) least = std::min(least, place(p).dot(between.way));
+            for (const btVector3& p : b) most = std::max(most, p.dot(between.way));
+            QVERIFY(near((least - most) / between.way.length(), between.way.length(), 1e-5));
         }
         QVERIFY(nears > 300);
     }
@@ -126,12 +129,12 @@ private Q_SLOTS:
     void flatAndDoubledShapes() {
         const std::vector<btVector3> flat{{-1, 0, -1}, {1, 0, -1}, {1, 0, 1}, {-1, 0, 1}, {1, 0, 1}, {0, 0, 0}}, one{{0, 0, 0}, {0, 0, 0}};
         NearestCorners nearest;
-        btVector3 between;
+        Between between;
         QVERIFY(nearnessOf(flat, placed({0.2, 0.3, 0.1}), flat.data(), flat.size(), 1, nearest, between) == Nearness::near);
-        QVERIFY(near(between.y(), 0.3, 1e-9) && near(between.length(), 0.3, 1e-9));
+        QVERIFY(near(between.way.y(), 0.3, 1e-9) && near(between.way.length(), 0.3, 1e-9));
         nearest = {};
         QVERIFY(nearnessOf(one, placed({0, 2, 0}), one.data(), one.size(), 5, nearest, between) == Nearness::near);
-        QVERIFY(near(between.length(), 2, 1e-12));
+        QVERIFY(near(between.way.length(), 2, 1e-12));
         QVERIFY(nearnessOf(one, placed({0, 0, 0}), one.data(), one.size(), 5, nearest, between) == Nearness::overlapping);
     }
 

@@ -9,6 +9,10 @@
 
 #include <QtTest/QtTest>
 
+#include <chrono>
+#include <fstream>
+#include <thread>
+
 using namespace seedloom;
 using namespace seedloom::test;
 
@@ -282,6 +286,17 @@ private Q_SLOTS:
         again.store(key(31), "lost");
         QVERIFY(!again.has(key(31)));
         QVERIFY(QDir(QString::fromStdString(path.string())).entryList({"*.part*"}).isEmpty());
+        // What a program that died has left is cleared away, what one still writes is not.
+        const auto left = [&](const char* name) {
+            const std::filesystem::path file = path / name;
+            std::ofstream(file) << "half";
+            return file;
+        };
+        const auto old = left("0123.part7-1"), young = left("0123.part8-1");
+        std::filesystem::last_write_time(old, std::filesystem::file_time_type::clock::now() - std::chrono::hours(2));
+        QVERIFY(FrameStore(path, 1000, "one").has(key(30)));
+        QVERIFY(!std::filesystem::exists(old) && std::filesystem::exists(young));
+        std::filesystem::remove(young);
         // What another build wrote is not taken.
         FrameStore other(path, 1000, "two");
         QCOMPARE(other.entries(), std::size_t(0));
@@ -290,6 +305,19 @@ private Q_SLOTS:
         FrameStore nowhere("/proc/nothing/here", 1000, "one");
         nowhere.store(key(1), "first");
         QVERIFY(!nowhere.has(key(1)));
+    }
+
+    void threadsWriteTheSameFrames() {
+        const QTemporaryDir folder;
+        FrameStore store(folder.filePath("frames").toStdString(), 1 << 24, "one");
+        const auto write = [&] {
+            for (std::uint64_t i = 0; i < 60; ++i) store.store({i, i}, std::string(20000, char('a' + i % 26)));
+        };
+        std::thread one(write), two(write);
+        one.join(), two.join();
+        QCOMPARE(store.entries(), std::size_t(60));
+        for (std::uint64_t i = 0; i < 60; ++i) QVERIFY(store.load({i, i}) == std::string(20000, char('a' + i % 26)));
+        QCOMPARE(QDir(folder.filePath("frames")).entryList({"*.part*"}).size(), 0);
     }
 
     void threadsChangeNothing() {

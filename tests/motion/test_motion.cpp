@@ -36,6 +36,11 @@ BodyState at(Triple place) {
     return out;
 }
 
+Turn turnAbout(Triple axis, double angle) {
+    const double part = std::sin(angle / 2) / std::hypot(axis[0], axis[1], axis[2]);
+    return {axis[0] * part, axis[1] * part, axis[2] * part, std::cos(angle / 2)};
+}
+
 /// A square of triangles through the origin, tilted about z so that +x leads up.
 std::vector<Triangle3> slope(double degreesUp, int cells) {
     const Vec3 up{float(std::cos(radians(degreesUp))), float(std::sin(radians(degreesUp))), 0}, across{0, 0, 1};
@@ -47,6 +52,35 @@ std::vector<Triangle3> slope(double degreesUp, int cells) {
             out.push_back({place(i, j), place(i + 1, j + 1), place(i + 1, j)});
         }
     return out;
+}
+
+/// A square of ground with humps everywhere.
+std::vector<Triangle3> humps(float cell, float height, int cells) {
+    std::mt19937 random(5);
+    std::vector<Vec3> points;
+    for (int i = 0; i <= cells; ++i)
+        for (int j = 0; j <= cells; ++j)
+            points.push_back({cell * (float(i) - 0.5f * float(cells)), height * float(random() % 1000) / 1000, cell * (float(j) - 0.5f * float(cells))});
+    std::vector<Triangle3> out;
+    const auto point = [&](int i, int j) { return points[std::size_t(i * (cells + 1) + j)]; };
+    for (int i = 0; i < cells; ++i)
+        for (int j = 0; j < cells; ++j) {
+            out.push_back({point(i, j), point(i, j + 1), point(i + 1, j + 1)});
+            out.push_back({point(i, j), point(i + 1, j + 1), point(i + 1, j)});
+        }
+    return out;
+}
+
+/// How far a point lies above triangles that are seen from above, 1e9 where there are none.
+double above(const std::vector<Triangle3>& ground, const Triple& p) {
+    for (const auto& [a, b, c] : ground) {
+        const double ax = double(a.x) - p[0], az = double(a.z) - p[2], bx = double(b.x) - p[0], bz = double(b.z) - p[2], cx = double(c.x) - p[0],
+                     cz = double(c.z) - p[2];
+        const double u = bx * cz - bz * cx, v = cx * az - cz * ax, w = ax * bz - az * bx;
+        if (u + v + w == 0 || std::min({u, v, w}) * (u + v + w) < 0 || std::max({u, v, w}) * (u + v + w) < 0) continue;
+        return p[1] - (u * double(a.y) + v * double(b.y) + w * double(c.y)) / (u + v + w);
+    }
+    return 1e9;
 }
 
 struct Run {
@@ -287,6 +321,56 @@ private Q_SLOTS:
         two.frames(18), three.frames(18);
         QCOMPARE(one.states, two.states);
         QCOMPARE(one.states, three.states);
+    }
+
+    /// What stands on a sharp tip stands on the tip, not deeper: on triangles and on another body.
+    void tipsDoNotSinkIn() {
+        RigidBody top = box({0.5f, 0.5f, 0.5f});
+        top.parts = {{{0, -1, 0}, {0.3f, 0.5f, 0.3f}, {-0.3f, 0.5f, 0.3f}, {-0.3f, 0.5f, -0.3f}, {0.3f, 0.5f, -0.3f}}};
+        for (const bool body : {false, true}) {
+            Run run({top, box({2, 0.5f, 2})}, {at({0, 1, 0}), at({body ? 0.0 : 9.0, -0.5, 0})}, body ? slope(0, 4) : slope(0, 40));
+            run.held = {0, 1};
+            for (int f = 0; f < 12; ++f) {
+                run.frames(1);
+                const auto& now = run.states[0];
+                const double tip = now.at[1] + (rotationOf(now.turn) * Triple{0, -1, 0})[1];
+                QVERIFY2(tip > -0.004 && tip < 0.02, qPrintable(QStringLiteral("%1 at frame %2").arg(tip).arg(f)));
+            }
+        }
+    }
+
+    /// Neither corners in the ground nor humps in boxes, though each touches many triangles at once.
+    void nothingSinksIntoRoughGround() {
+        const Vec3 half{0.5f, 0.35f, 0.4f};
+        const auto ground = humps(0.25f, 0.12f, 24);
+        std::vector<BodyState> from;
+        for (int i = 0; i < 12; ++i) {
+            from.push_back(at({(i % 3 - 1) * 1.4, 1 + i / 6 * 1.2, (i / 3 % 2 - 0.5) * 1.5}));
+            from.back().turn = turnAbout({1, 0.4 * i, 0.3}, 0.7 * i);
+        }
+        Run run(std::vector<RigidBody>(from.size(), box(half, 900)), from, ground);
+        run.frames(110);
+        double deepest = 0;
+        for (const BodyState& state : run.states) {
+            const auto turn = rotationOf(state.turn);
+            for (const Vec3 corner : boxCorners(half)) {
+                const Triple out = turn * Triple{double(corner.x), double(corner.y), double(corner.z)};
+                deepest = std::max(deepest, -above(ground, {state.at[0] + out[0], state.at[1] + out[1], state.at[2] + out[2]}));
+            }
+            for (const auto& triangle : ground)
+                for (const Vec3 p : triangle) {
+                    double in = 1e9;
+                    for (std::size_t axis = 0; axis < 3; ++axis) {
+                        Triple unit{};
+                        unit[axis] = 1;
+                        const Triple way = turn * unit;
+                        const double along = way[0] * (double(p.x) - state.at[0]) + way[1] * (double(p.y) - state.at[1]) + way[2] * (double(p.z) - state.at[2]);
+                        in = std::min(in, double((&half.x)[axis]) - std::abs(along));
+                    }
+                    deepest = std::max(deepest, in);
+                }
+        }
+        QVERIFY2(deepest < 0.003, qPrintable(QString::number(deepest)));
     }
 
     /// A light one under something very heavy may give way, but not through the ground.

@@ -73,6 +73,8 @@ void GhostFrames::want(const Wish& wish) {
             made = ghostsOf(wish, *engine, *stop);
         } catch (const Cancelled&) {
             return {};
+        } catch (const std::exception&) {
+            // No memory for so many: none is better than those of another model.
         }
         return [this, made, stop] {
             if (*stop) return;

@@ -227,7 +227,7 @@ std::optional<double> RebuildService::progressOf(const std::string& node) const 
 std::vector<std::uint8_t> RebuildService::keptFrames(const std::string& asked) const {
     std::vector<std::uint8_t> out;
     for (const auto& [id, report] : reports_) {
-        if (report.frames.empty() || (report.keepsFrame && id != asked)) continue;
+        if (report.frames.empty() || (report.keeps >= 0 && id != asked)) continue;
         if (out.empty()) out = report.frames;
         for (std::size_t i = 0; i < std::min(out.size(), report.frames.size()); ++i) out[i] &= report.frames[i];
     }

@@ -1,6 +1,7 @@
 // The fields of a setting's row for sources: control, formula, attribute, ramp, noise, random.
 #include "app/look/Texts.h"
 #include "app/look/Theme.h"
+#include "app/session/Session.h"
 #include "app/settings/RangeBox.h"
 #include "app/settings/SettingRow.h"
 #include "app/widgets/FieldParts.h"
@@ -108,10 +109,8 @@ void SettingRow::buildAttribute() {
 
 namespace {
 
-constexpr double kFramesPerSecond = 24;
-
 /// How much a frame adds to what a ramp runs over; 0 where that is neither the frame nor the time.
-double secondsOrFrames(const std::string& over) { return over == "frame" ? 1 : over == "time" ? 1 / kFramesPerSecond : 0; }
+double secondsOrFrames(const std::string& over) { return over == "frame" ? 1 : over == "time" ? 1 / Session::kFramesPerSecond : 0; }
 
 /// Frames or seconds on a ramp's axis.
 std::optional<RampEditor::Axis> axisOf(const Json& ramp, const RebuildService& rebuilds) {

@@ -132,7 +132,7 @@ void Trail::refresh() {
     for (QWidget* widget : {static_cast<QWidget*>(partName_), static_cast<QWidget*>(before_), static_cast<QWidget*>(part_), static_cast<QWidget*>(next_),
                             static_cast<QWidget*>(partCount_)})
         widget->setVisible(many);
-    if (overFrames_) return showFrame(*container);
+    if (overFrames_) return showFrame(full);
     part_->setEnabled(true);
     partName_->setText(container->op == kRepeat ? tr("Turn") : tr("Part"));
     partCount_->setText(parts > 0 ? tr("of %1, from 0").arg(parts) : tr("none yet"));
@@ -143,19 +143,18 @@ void Trail::refresh() {
     next_->setEnabled(part_->value() + 1 < parts);
 }
 
-/// The frame is that of the Time drawer, but where the container keeps one.
-void Trail::showFrame(const Node& container) {
-    const auto written = container.settings.find("at_frame");
-    const bool fixed = written != container.settings.end() && written->is_number() && written->get<int>() >= 0;
-    const bool outermost = document_.place().path.size() == 1;
+/// The frame is that of the Time drawer, but where the container keeps one. What is deeper inside has no frames that could be chosen.
+void Trail::showFrame(const std::string& container) {
+    const int keeps = rebuilds_.reportOf(container).keeps;
+    const bool free = keeps < 0 && document_.place().path.size() == 1;
     const QSignalBlocker blocker(part_);
     partName_->setText(tr("Frame"));
     part_->setRange(0, 1'000'000);
-    part_->setValue(fixed ? written->get<int>() : int(selection_.frame()));
-    const bool free = !fixed && outermost;
-    for (QWidget* widget : {static_cast<QWidget*>(part_), static_cast<QWidget*>(before_), static_cast<QWidget*>(next_)}) widget->setEnabled(free);
+    part_->setValue(keeps >= 0 ? keeps : int(selection_.frame()));
+    part_->setEnabled(free);
+    next_->setEnabled(free);
     before_->setEnabled(free && part_->value() > 0);
-    partCount_->setText(fixed ? tr("is kept") : tr("of the Time drawer"));
+    partCount_->setText(keeps >= 0 ? tr("is kept") : tr("of the Time drawer"));
 }
 
 }  // namespace seedloom::app

@@ -35,7 +35,7 @@ Q_SIGNALS:
 private:
     void rebuild();
     void refresh();
-    void showFrame(const Node& container);
+    void showFrame(const std::string& container);
 
     Document& document_;
     RebuildService& rebuilds_;

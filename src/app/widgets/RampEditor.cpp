@@ -127,8 +127,12 @@ void RampEditor::setRamp(const Ramp& ramp) {
 }
 
 void RampEditor::setAxis(const std::optional<Axis>& axis) {
-    if (axis == axis_) return;
-    axis_ = axis && axis->to > axis->from ? axis : std::nullopt;
+    // An axis whose steps are lost in rounding has nothing to be read off.
+    const bool sound =
+        axis && axis->to > axis->from && std::isfinite(axis->to - axis->from) && axis->from + axis->step > axis->from && axis->to - axis->step < axis->to;
+    const std::optional<Axis> wanted = sound ? axis : std::nullopt;
+    if (wanted == axis_) return;
+    axis_ = wanted;
     x_->setLimits(axis_ ? axis_->from : 0.0, axis_ ? axis_->to : 1.0);
     x_->setWhole(axis_ && axis_->step == 1);
     x_->setUnit(axis_ ? axis_->unit.trimmed() : QString());
@@ -215,7 +219,9 @@ void RampEditor::paintAxis(QPainter& painter) const {
     const double tenth = std::pow(10.0, std::floor(std::log10(width / 4)));
     const double apart = tenth * (width / tenth > 20 ? 5 : width / tenth > 8 ? 2 : 1);
     painter.setFont(numberFont(10));
-    for (double at = std::ceil(axis_->from / apart) * apart; at <= axis_->to + apart * 1e-6; at += apart) {
+    const double first = std::ceil(axis_->from / apart) * apart;
+    for (int tick = 0; first + tick * apart <= axis_->to + apart * 1e-6; ++tick) {
+        const double at = first + tick * apart;
         painter.setPen(QPen(c.line, 1));
         painter.drawLine(QPointF(across(at), r.bottom()), QPointF(across(at), r.bottom() + 3));
         painter.setPen(c.faint);

@@ -123,7 +123,8 @@ Geometry showTrack(OperatorCall& call, const FrameState& state) {
     Geometry out = tracksOf(moments, frame.frame, call.run());
     if (frame.doubled > 0)
         call.tell(NoticeLevel::warning, "track.doubled",
-                  fmt::format("{} have the id of another one and were left out. Number them anew, or remove the attribute id.", frame.doubled));
+                  fmt::format("{} left out, as another one has the same id. Number them anew, or remove the attribute id.",
+                              frame.doubled == 1 ? "1 thing is" : fmt::format("{} things are", frame.doubled)));
     if (moments.size() > 1 && out.curveCount() == 0)
         call.tell(NoticeLevel::info, "track.still",
                   "Nothing has moved so far. What comes in must follow the Time drawer: where a step before keeps a frame, let it follow, and keep one here.");
