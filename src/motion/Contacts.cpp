@@ -1,5 +1,6 @@
 #include "motion/Contacts.h"
 
+#include <BulletCollision/CollisionShapes/btConvexPolyhedron.h>
 #include <BulletCollision/NarrowPhaseCollision/btPolyhedralContactClipping.h>
 
 #include <algorithm>
@@ -21,10 +22,28 @@ struct Contacts::Apart {
     }
 };
 
+namespace {
+
+template <class See> void forEachFace(const CoredHull& hull, const See& see) {
+    const auto& faces = hull.getConvexPolyhedron()->m_faces;
+    for (int f = 0; f < faces.size(); ++f) see(btVector3(faces[f].m_plane[0], faces[f].m_plane[1], faces[f].m_plane[2]));
+}
+
+}  // namespace
+
 void Contacts::meet(const PlacedHull& a, const PlacedHull& b, const Between& between, btScalar near) {
     const auto& corners = b.shape.corners();
-    const Apart apart(between.way, a.shape.corners(), b.place.inverse() * a.place, corners.data(), corners.size());
+    const btTransform aInB = b.place.inverse() * a.place;
+    Apart apart(between.way, a.shape.corners(), aInB, corners.data(), corners.size());
     if (apart.gap > near) return;
+    // Along another direction they may be less deep in each other: where slender ones lie side by side, cores look past each other.
+    if (apart.gap < 0) {
+        const auto look = [&](const btVector3& way) {
+            if (const Apart other(way, a.shape.corners(), aInB, corners.data(), corners.size()); other.gap > apart.gap) apart = other;
+        };
+        forEachFace(a.shape, [&](const btVector3& normal) { look(-(aInB.getBasis() * normal)); });
+        forEachFace(b.shape, look);
+    }
     const std::size_t before = found_.size();
     btPolyhedralContactClipping::clipHullAgainstHull(b.place.getBasis() * apart.direction, *a.shape.getConvexPolyhedron(), *b.shape.getConvexPolyhedron(),
                                                      a.place, b.place, apart.gap, near, corners_, more_, *this);

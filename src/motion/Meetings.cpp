@@ -23,7 +23,7 @@ namespace {
 
 constexpr int kLooks = 3;  // directions that are tried before the library is asked
 constexpr std::size_t kPairsAtOnce = 64;
-constexpr std::size_t kDeepest = 10, kSpread = 14;  // of many triangles, those that are asked for contacts
+constexpr std::size_t kDeepest = 40, kSpread = 24;  // of many triangles, those that are asked for contacts
 constexpr btScalar kHardly = 0.03;                  // of the distance at which contacts begin
 
 /// The corner of a hull that lies farthest in a direction.

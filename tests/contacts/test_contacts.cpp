@@ -7,6 +7,7 @@
 #include <btBulletDynamicsCommon.h>
 
 #include <cmath>
+#include <random>
 
 using namespace seedloom;
 
@@ -132,6 +133,34 @@ private Q_SLOTS:
         QVERIFY(!found.empty());
         QVERIFY(near(found.back().at.x(), 0, 0.02) && near(found.back().at.y(), 0, 0.02) && near(found.back().at.z(), 0, 0.02));
         QVERIFY(found.back().gap < 0.005 && found.back().gap > -0.001);
+    }
+
+    /// Two parts of a flat box that was cut in two lie on each other, not in each other, however slender they are.
+    void partsOfABoxLieOnEachOther() {
+        std::mt19937 random(7);
+        const auto number = [&](double low, double high) { return low + (high - low) * double(random()) / 4294967296.0; };
+        int cut = 0;
+        for (int i = 0; i < 400; ++i) {
+            const btVector3 half(1, 0.15, 0.8), normal = btVector3(number(-1, 1), number(-0.4, 0.4), number(-1, 1)).normalized();
+            const btScalar at = number(-0.9, 0.9);
+            std::vector<btVector3> parts[2];
+            for (int c = 0; c < 8; ++c)
+                for (int axis = 0; axis < 3; ++axis) {
+                    // An edge from this corner, and where the plane meets it.
+                    btVector3 from(c & 1 ? half.x() : -half.x(), c & 2 ? half.y() : -half.y(), c & 4 ? half.z() : -half.z()), to = from;
+                    to[axis] = -to[axis];
+                    const btScalar before = from.dot(normal) - at, after = to.dot(normal) - at;
+                    parts[before > 0].push_back(from);
+                    if (before * after < 0)
+                        for (auto& part : parts) part.push_back(from.lerp(to, before / (before - after)));
+                }
+            if (parts[0].size() < 6 || parts[1].size() < 6) continue;
+            const CoredHull a(parts[0], kHair, 0.0075), b(parts[1], kHair, 0.0075);
+            for (const auto& one : met({a, btTransform::getIdentity()}, {b, btTransform::getIdentity()}))
+                QVERIFY2(one.gap > -kHair - 1e-3, qPrintable(QStringLiteral("%1 at cut %2").arg(double(one.gap)).arg(i)));
+            ++cut;
+        }
+        QVERIFY(cut > 200);
     }
 
     void theDeepestIsToldLast() {
