@@ -16,6 +16,8 @@ constexpr double kCalmSeconds = 1;              // for which a body is calm befo
 constexpr double kLivelySeconds = 0.25;         // of calm: before, a body keeps those awake that it touches
 constexpr double kRockingLoss = 10;             // by which part calm bodies turn less, a second
 constexpr int kRounds = 20, kFirstRounds = 30;  // of the solver; the first step of a frame knows only roughly what pressed on what
+constexpr double kRestDepth = 0.01;             // of its size: what stands deeper in something is pushed out before it rests
+constexpr double kLeastSize = 0.1;              // in units: slivers count as a tenth of the middle body, less is seen by nobody
 constexpr double kFastest = 0.5;                // of its half size: what moves farther in a step is swept
 
 /// Coefficients of two bodies together: of the same kind as each, and of the body alone on the ground.
@@ -57,6 +59,12 @@ struct FirstHit : btTriangleRaycastCallback {
         return fraction;
     }
 };
+
+double depthOf(const btPersistentManifold& touching) {
+    double out = 0;
+    for (int c = 0; c < touching.getNumContacts(); ++c) out = std::max(out, -double(touching.getContactPoint(c).getDistance()));
+    return out;
+}
 
 void heedEdges(btCollisionObject& body) {
     if (body.getCollisionShape()->getShapeType() == TRIANGLE_MESH_SHAPE_PROXYTYPE)
@@ -164,13 +172,26 @@ BodyState RigidWorld::stateOf(std::size_t mover) const {
 
 bool RigidWorld::lively(std::size_t mover) const { return !movers_[mover].body->isStaticObject() && movers_[mover].calm < kLivelySeconds; }
 
+/// The size of the smaller of two movers, in units; below 0 is the ground.
+double RigidWorld::smallerOf(int a, int b) const {
+    double out = 1e300;
+    for (const int mover : {a, b})
+        if (mover >= 0) out = std::min(out, std::max(movers_[std::size_t(mover)].half * 2, kLeastSize));
+    return out;
+}
+
 std::vector<std::uint8_t> RigidWorld::resting() const {
     std::vector<std::uint8_t> out(movers_.size());
     for (std::size_t i = 0; i < out.size(); ++i) out[i] = movers_[i].calm >= kCalmSeconds;
     for (int m = 0; m < dispatcher_.getNumManifolds(); ++m) {
         const btPersistentManifold& touching = *dispatcher_.getManifoldByIndexInternal(m);
         const int a = touching.getBody0()->getUserIndex(), b = touching.getBody1()->getUserIndex();
-        if (touching.getNumContacts() == 0 || a < 0 || b < 0) continue;
+        if (touching.getNumContacts() == 0) continue;
+        if (depthOf(touching) > kRestDepth * smallerOf(a, b)) {
+            if (a >= 0) out[std::size_t(a)] = 0;
+            if (b >= 0) out[std::size_t(b)] = 0;
+        }
+        if (a < 0 || b < 0) continue;
         if (lively(std::size_t(a))) out[std::size_t(b)] = 0;
         if (lively(std::size_t(b))) out[std::size_t(a)] = 0;
     }
@@ -198,19 +219,13 @@ std::vector<BodyOverlap> RigidWorld::overlaps(double part) {
     std::map<std::pair<std::uint32_t, std::uint32_t>, double> deepest;
     for (int m = 0; m < dispatcher_.getNumManifolds(); ++m) {
         const btPersistentManifold& touching = *dispatcher_.getManifoldByIndexInternal(m);
-        auto a = std::uint32_t(touching.getBody0()->getUserIndex()), b = std::uint32_t(touching.getBody1()->getUserIndex());
-        if (a > b) std::swap(a, b);
-        for (int c = 0; c < touching.getNumContacts(); ++c) {
-            double& depth = deepest[{a, b}];
-            depth = std::max(depth, -double(touching.getContactPoint(c).getDistance()) * unit_);
-        }
+        const auto [a, b] = std::minmax({std::uint32_t(touching.getBody0()->getUserIndex()), std::uint32_t(touching.getBody1()->getUserIndex())});
+        double& depth = deepest[{a, b}];
+        depth = std::max(depth, depthOf(touching));
     }
     std::vector<BodyOverlap> out;
-    for (const auto& [pair, depth] : deepest) {
-        // Slivers count as a tenth of the middle body: less is seen by nobody.
-        const auto sizeOf = [&](std::uint32_t body) { return body == kGroundBody ? 1e300 : std::max(movers_[body].half * 2, 0.1) * unit_; };
-        if (depth > part * std::min(sizeOf(pair.first), sizeOf(pair.second))) out.push_back({pair.first, pair.second, depth});
-    }
+    for (const auto& [pair, depth] : deepest)
+        if (depth > part * smallerOf(int(pair.first), int(pair.second))) out.push_back({pair.first, pair.second, depth * unit_});
     std::stable_sort(out.begin(), out.end(), [](const BodyOverlap& x, const BodyOverlap& y) { return x.depth > y.depth; });
     return out;
 }

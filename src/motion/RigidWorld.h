@@ -82,6 +82,7 @@ private:
     };
     static void hush(Own& own, double seconds);
     bool lively(std::size_t mover) const;
+    double smallerOf(int a, int b) const;
     void addGround(const RigidGround& ground);
     void add(const Mover& mover, double pull);
     void keepAbove(std::size_t mover);

@@ -143,6 +143,8 @@ private Q_SLOTS:
                 QVERIFY2(dot(p - place.position, normals[place.element]) > -0.04f, Json(settings).dump().c_str());
             }
         }
+        // Nothing stands in anything else (a warning would tell).
+        for (const Preset& preset : asset.loom().presets) QVERIFY(asset.build({}, preset.name, "settled").pointCount() > 100);
         // Strong blocks hold together, without any strength all cracks open.
         const auto bonds = [&](double strength) {
             return (*asset.build({{"blocks", 8}, {"broken", 1}, {"strength", strength}}, {}, "settled").values<std::int32_t>(Element::model, "bonds"))[0];
