@@ -344,6 +344,26 @@ private Q_SLOTS:
         QCOMPARE(names.size(), std::size_t(1));
         QCOMPARE(names[0].name, std::string("broken concrete"));
     }
+    /// Large pieces of the sea wall stay where mortar gives way, crumbs come down, and nothing ends in anything else (a warning would tell).
+    void theSeaWallFallsApart() {
+        Asset wall("cracked-sea-wall");
+        const auto at = [&](int frame, double mortar) { return wall.build({{"frame", frame}, {"mortar", mortar}}, "Falling apart", "falls"); };
+        const auto bonds = [](const Geometry& g) { return (*g.values<std::int32_t>(Element::model, "bonds"))[0]; };
+        const Geometry standing = at(0, 0.3), fallen = at(72, 0.3), strong = at(72, 20);
+        QVERIFY(bonds(standing) == bonds(strong) && bonds(fallen) < bonds(standing) / 3);
+        QCOMPARE(strong.positions(), standing.positions());
+        const std::vector<Geometry> before = eachPieceOf(standing), after = eachPieceOf(fallen);
+        QCOMPARE(before.size(), after.size());
+        int low = 0, crumbs = 0;
+        for (std::size_t i = 0; i < after.size(); ++i) {
+            const bool crumb = (*before[i].values<std::uint8_t>(Element::face, "crumb"))[0];
+            if (!crumb) QCOMPARE(after[i].positions(), before[i].positions());
+            const Vec3 place = boundsOf(after[i].positions()).centre();
+            crumbs += crumb, low += crumb && place.y < 0.15f;
+            QVERIFY(place.y > 0 && boundsOf(after[i].positions()).min.y > -0.005f);
+        }
+        QVERIFY2(crumbs > 100 && low > crumbs / 2, fmt::format("{} of {} crumbs came down", low, crumbs).c_str());
+    }
 };
 
 QTEST_APPLESS_MAIN(TestDemos)

@@ -157,9 +157,12 @@ Glue glueOf(const Settling& all, const std::vector<float>& strength, const RunCo
     return out;
 }
 
-/// Those that do not move as one.
-void eraseGlued(std::vector<BodyOverlap>& overlaps, const std::vector<std::uint32_t>& clump) {
-    std::erase_if(overlaps, [&](const BodyOverlap& pair) { return pair.b != kGroundBody && clump[pair.a] == clump[pair.b]; });
+/// Leaves those that can be pushed apart: not those that move as one, nor those that are held, which stand as somebody wants them.
+void eraseStill(std::vector<BodyOverlap>& overlaps, const std::vector<std::uint32_t>& clump, const std::vector<std::uint8_t>& held) {
+    std::erase_if(overlaps, [&](const BodyOverlap& pair) {
+        const bool ground = pair.b == kGroundBody;
+        return (!ground && clump[pair.a] == clump[pair.b]) || (held[pair.a] && (ground || held[pair.b]));
+    });
 }
 
 Digest digestOf(const FrameForces& forces) {
@@ -206,7 +209,7 @@ FrameState startSettle(OperatorCall& call) {
     if (all->wantsGlue) all->glue = glueOf(*all, glue, call.run());
     out.bonds = std::make_shared<const BondsLeft>(all->glue.bonds.size(), std::uint8_t(1));
     all->startsInside = all->scene->overlaps(out.bodies, kMostInside);
-    eraseGlued(all->startsInside, clumpNumbers(out.bodies.size(), all->glue, *out.bonds));
+    eraseStill(all->startsInside, clumpNumbers(out.bodies.size(), all->glue, *out.bonds), held);
     return stateOf(std::move(out));
 }
 
@@ -278,9 +281,7 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     // From there on, and where it ends, it is known who stands in whom.
     const bool looks = out.restsAt == out.frame || out.frame == last;
     if (looks || out.restsAt >= 0) out.inside = looks ? before.all->scene->overlaps(out.bodies, kMostInside) : before.inside;
-    // What is held stands as somebody wants it.
-    if (looks) eraseGlued(out.inside, clump);
-    if (looks) std::erase_if(out.inside, [&](const BodyOverlap& pair) { return held[pair.a] && (pair.b == kGroundBody || held[pair.b]); });
+    if (looks) eraseStill(out.inside, clump, held);
     return stateOf(std::move(out));
 }
 
