@@ -113,7 +113,7 @@ void measure(benchmark::State& state, const std::string& op) {
 
 /// What is measured elsewhere, has no size, or only passes on.
 bool leftOut(const OperatorSpec& spec) {
-    static const std::set<std::string> out{"solid", "point_list", "drawn_curve", "input_geometry", "import_mesh"};
+    static const std::set<std::string> out{"solid", "point_list", "drawn_curve", "input_geometry", "import_mesh", "surface_strokes"};
     const bool family = spec.family == Family::make || spec.family == Family::curve || spec.family == Family::surface || spec.family == Family::deform;
     return !family || out.count(spec.id) > 0;
 }

@@ -162,9 +162,8 @@ std::vector<Vec3> normalsOf(const Geometry& g, const Fans& fans, const RunContex
     return out;
 }
 
-}  // namespace
-
-std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
+/// Calls take(point, frame, mean bend of the triangles there) for all points that have faces.
+template <class Take> void eachBend(const Geometry& g, const RunContext& run, Take&& take) {
     const Fans fans(g);
     const std::vector<Vec3> normals = normalsOf(g, fans, run);
     std::vector<Piece> pieces(fans.triangles.count());
@@ -177,8 +176,7 @@ std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
         const auto areas = cornerAreas(t);
         std::copy(areas.begin(), areas.end(), pieces[i].area.begin());
     });
-    std::vector<Curvature> out(g.pointCount());
-    forEach(out.size(), run, [&](std::size_t p) {
+    forEach(g.pointCount(), run, [&](std::size_t p) {
         const Frame frame = frameOf(normals[p]);
         Bend sum;
         double area = 0;
@@ -190,9 +188,27 @@ std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
             sum.a += w * bend.a, sum.b += w * bend.b, sum.c += w * bend.c;
             area += w;
         }
-        if (!(area > 0)) return;
-        const double mean = (sum.a + sum.c) / (2 * area), spread = std::hypot((sum.a - sum.c) / 2, sum.b) / area;
+        if (area > 0) take(p, frame, Bend{sum.a / area, sum.b / area, sum.c / area});
+    });
+}
+
+}  // namespace
+
+std::vector<Curvature> curvatureOf(const Geometry& g, const RunContext& run) {
+    std::vector<Curvature> out(g.pointCount());
+    eachBend(g, run, [&](std::size_t p, const Frame&, const Bend& bend) {
+        const double mean = (bend.a + bend.c) / 2, spread = std::hypot((bend.a - bend.c) / 2, bend.b);
         out[p] = {float(mean + spread), float(mean - spread)};
+    });
+    return out;
+}
+
+std::vector<Vec3> principalDirectionsOf(const Geometry& g, bool largest, const RunContext& run) {
+    std::vector<Vec3> out(g.pointCount());
+    eachBend(g, run, [&](std::size_t p, const Frame& frame, const Bend& bend) {
+        const double angle = std::atan2(2 * bend.b, bend.a - bend.c) / 2 + (largest ? 0 : kPi / 2), length = std::hypot(bend.a - bend.c, 2 * bend.b);
+        const Vec3d way = (frame.u * std::cos(angle) + frame.v * std::sin(angle)) * length;
+        out[p] = {float(way.x), float(way.y), float(way.z)};
     });
     return out;
 }

@@ -17,6 +17,10 @@ struct Curvature {
 /// Cost: O(corners).
 std::vector<Curvature> curvatureOf(const Geometry& geometry, const RunContext& run);
 
+/// At every point the direction along the surface in which it bends most (`largest`), or least, with its sign; source as above. The length is how much more
+/// the surface bends one way than the other, in 1/m: 0 where both are equal, as on a ball. Which of both opposite directions is left open; the same every time.
+std::vector<Vec3> principalDirectionsOf(const Geometry& geometry, bool largest, const RunContext& run);
+
 /// The gradient along the surface of a number at points, per metre: exact for linear fields on flat triangles, averaged by area
 /// at each point. (0, 0, 0) at points without faces.
 std::vector<Vec3> gradientOf(const Geometry& geometry, const std::vector<float>& values, const RunContext& run);

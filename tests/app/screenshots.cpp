@@ -233,6 +233,18 @@ void takeBreaking(MainWindow& window, const QString& folder) {
     apart(window, 0);
 }
 
+/// Strokes over a scan, with the step that makes them.
+void takeStrokes(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/seal-in-strokes.loom"));
+    settle(window);
+    window.weave()->pin("out");
+    window.weave()->choose("strokes");
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("strokes"));
+    window.weave()->pin({});
+}
+
 /// Inside of a container with one part among all others, and a line that is drawn by hand with its points as handles.
 void takeInside(MainWindow& window, const QString& folder) {
     window.weave()->choose("panels");
@@ -536,6 +548,10 @@ int main(int argc, char** argv) {
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--breaking"))) {
         takeBreaking(window, folder);
+        return 0;
+    }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--strokes"))) {
+        takeStrokes(window, folder);
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--falling"))) {

@@ -1,4 +1,5 @@
 // Method: repeated mean of neighbours over the edge graph (umbrella operator, as in Taubin, SIGGRAPH 1995, on values instead of places).
+#include "geometry/Measures.h"
 #include "geometry/Neighbours.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
@@ -39,6 +40,24 @@ template <class T> std::vector<T> blurred(OperatorCall& call, std::vector<T> val
     return values;
 }
 
+/// Directions whose sign means nothing, in the planes of `normals`: those beside each are turned to its side first.
+std::vector<Vec3> blurredLines(OperatorCall& call, std::vector<Vec3> values, const Beside& beside, const std::vector<Vec3>& normals, int rounds) {
+    std::vector<Vec3> next(values.size());
+    for (int r = 0; r < rounds; ++r) {
+        forEach(values.size(), call.run(), [&](std::size_t i) {
+            const auto around = beside.rows[i];
+            next[i] = values[i];
+            if (around.empty() || beside.held[i]) return;
+            Vec3 sum{};
+            for (Index j : around) sum = dot(values[j], values[i]) < 0 ? sum - values[j] : sum + values[j];
+            const Vec3 mean = values[i] * 0.5f + sum * (0.5f / float(around.size()));
+            next[i] = mean - normals[i] * dot(mean, normals[i]);
+        });
+        values.swap(next);
+    }
+    return values;
+}
+
 /// Stretched so that the least and largest value are what they were before.
 void normalise(std::vector<float>& values, const std::vector<float>& before) {
     const auto from = rangeOf(values), to = rangeOf(before);
@@ -69,6 +88,9 @@ Geometry computeBlurAttribute(OperatorCall& call) {
             if constexpr (std::is_integral_v<T> || std::is_same_v<T, std::string>) {
                 return Column(*shared);
             } else {
+                if constexpr (std::is_same_v<T, Vec3>)
+                    if (call.flag("as_lines"))
+                        return Column(blurredLines(call, *shared, beside, element == Element::face ? faceNormals(in) : pointNormals(in), rounds));
                 auto values = blurred(call, *shared, beside, rounds);
                 if constexpr (std::is_same_v<T, float>)
                     if (call.flag("normalise")) normalise(values, *shared);
@@ -100,6 +122,9 @@ OperatorSpec blurAttributeOperator() {
         textSetting("name", "Attribute", "mask").helped("The attribute to soften."),
         integerSetting("iterations", "Rounds", 5).within(0, 10000).slider(0, 50).helped("How often it is softened."),
         flagSetting("hold_open_edges", "Hold open edges", false).helped("Points on open edges and ends of curves keep their values."),
+        flagSetting("as_lines", "As lines", false)
+            .helped(
+                "For directions whose sign means nothing, such as where a surface bends most: they are turned to each other first, and stay in the surface."),
         flagSetting("normalise", "Normalise", false).helped("Stretches the result to the old least and largest value."),
         whereSetting(Element::point),
         blendSetting(Element::point),

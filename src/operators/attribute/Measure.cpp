@@ -108,6 +108,7 @@ Measured measured(OperatorCall& call) {
     if (of == "length") return each(call, Element::curve, [&](std::size_t c) { return float(curveLength(in, c)); });
     if (of == "volume") return volume(call);
     if (of == "curvature") return curvature(call);
+    if (of == "principal direction") return {Element::point, Column(principalDirectionsOf(in, call.choice("along") == "largest", call.run()))};
     if (of == "edge angle") return edgeAngle(call);
     if (of == "corner count") return each(call, Element::face, [&](std::size_t f) { return std::int32_t(in.topology().face(f).size()); });
     if (of == "gradient") return gradient(call);
@@ -147,19 +148,23 @@ OperatorSpec measureOperator() {
         "edge that starts there; the others are on points. Curvature is in 1/m, positive where the surface bends outwards (Rusinkiewicz, 2004); Gaussian "
         "curvature in 1/m². "
         "The gradient is a direction along the surface, per metre. Height is the y coordinate in m, slope the angle of the normal from straight up in °. "
-        "Thickness (m) is how "
+        "The principal direction is that of the largest or smallest curvature, as long as both differ (1/m); its sign means nothing. Thickness (m) is how "
         "far it is straight inwards to the other side. Openness is the part of the directions above the surface that nothing blocks.";
-    spec.synonyms = {"area", "curvature", "length", "volume", "angle", "slope", "ambient occlusion", "cavity", "gradient", "thickness", "height"};
+    spec.synonyms = {"area",   "curvature", "length",    "volume", "angle", "slope", "ambient occlusion",
+                     "cavity", "gradient",  "thickness", "height", "ridge", "flow"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
         choiceSetting("of", "Measure",
-                      {"area", "perimeter", "length", "volume", "curvature", "edge angle", "corner count", "gradient", "height", "slope", "thickness",
-                       "openness"},
+                      {"area", "perimeter", "length", "volume", "curvature", "principal direction", "edge angle", "corner count", "gradient", "height", "slope",
+                       "thickness", "openness"},
                       "curvature")
             .helped("What is measured."),
         choiceSetting("curvature", "Curvature", {"mean", "gaussian", "largest"}, "mean")
             .when("of", {"curvature"})
             .helped("The mean or the product of both principal curvatures, or the larger one."),
+        choiceSetting("along", "Along", {"largest", "smallest"}, "smallest")
+            .when("of", {"principal direction"})
+            .helped("Where the surface bends outwards most: across a ridge; or least: along it, and across a valley."),
         textSetting("attribute", "Of the attribute", "mask").when("of", {"gradient"}).helped("The number whose gradient is taken."),
         integerSetting("rays", "Rays", 64).within(1, 4096).slider(16, 256).when("of", {"openness"}).helped("More rays give a smoother result and take longer."),
         numberSetting("reach", "Reach", Unit::metre, 0)
