@@ -516,7 +516,15 @@ private Q_SLOTS:
         // Two that stand in each other, and one under the floor.
         const Geometry a = made("box"), b = made("transform", {{"move", {0.3, 0, 0}}}, {made("box")});
         const auto told = settled({madeOf("merge", {{a, b}})}, Json::object());
-        QVERIFY(!told.failed && hasCode(told, "settle.start"));
+        QVERIFY(!told.failed && hasCode(told, "settle.start") && !hasCode(told, "settle.fitted"));
+        // Two angles that lie in each other's hollows: just their hulls overlap.
+        const Geometry corner =
+            made("extrude", {{"distance", 0.2}, {"keep_back", true}},
+                 {made("point_list", {{"points", {{0, 0, 0}, {0, 0, 1}, {0.2, 0, 1}, {0.2, 0, 0.2}, {1, 0, 0.2}, {1, 0, 0}}}, {"join", "filled"}})});
+        const auto fitted = settled({madeOf("merge", {{corner, made("transform", {{"move", {0.3, 0, 0.3}}}, {corner})}})}, Json::object());
+        QVERIFY(!fitted.failed && hasCode(fitted, "settle.fitted") && !hasCode(fitted, "settle.start"));
+        const auto crossed = settled({madeOf("merge", {{corner, made("transform", {{"move", {0.1, 0, 0.1}}}, {corner})}})}, Json::object());
+        QVERIFY(hasCode(crossed, "settle.start") && !hasCode(crossed, "settle.fitted"));
         FrameCache frames;
         Engine engine;
         Loom sunk = settleLoom({{"at_frame", 9}});

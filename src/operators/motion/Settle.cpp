@@ -1,6 +1,7 @@
 // Method: rigid bodies with sequential impulses (Catto 2005), by Bullet; see motion/RigidScene.
 #include "fields/Formula.h"
 #include "geometry/Triangulate.h"
+#include "motion/SurfaceOverlaps.h"
 #include "operators/motion/SettledFrame.h"
 
 #include <fmt/format.h>
@@ -107,6 +108,15 @@ void tellOverlaps(OperatorCall& call, const Settling& all, const std::vector<Bod
                           nameOf(all, worst.b), worst.depth));
 }
 
+/// Pieces of a break fit into each other: what stands for them may not.
+void tellFitted(OperatorCall& call, const std::vector<BodyOverlap>& fitted) {
+    if (fitted.empty()) return;
+    if (call.choice("collision") != "parts") call.offer(setFix("Follow their hollows", "collision", "parts"));
+    call.tell(NoticeLevel::info, "settle.fitted",
+              fmt::format("{} {} at the start so that what stands for them overlaps, by {:.2g} m at most; they are pushed apart.", fitted.size(),
+                          fitted.size() == 1 ? "pair fits into each other" : "pairs fit into each other", fitted.front().depth));
+}
+
 Triple tripleOf(Vec3 v) { return {double(v.x), double(v.y), double(v.z)}; }
 
 /// Bodies whose middle lies under the floor at the start.
@@ -208,8 +218,10 @@ FrameState startSettle(OperatorCall& call) {
     all->wantsGlue = std::any_of(glue.begin(), glue.end(), [](float each) { return each > 0; });
     if (all->wantsGlue) all->glue = glueOf(*all, glue, call.run());
     out.bonds = std::make_shared<const BondsLeft>(all->glue.bonds.size(), std::uint8_t(1));
-    all->startsInside = all->scene->overlaps(out.bodies, kMostInside);
-    eraseStill(all->startsInside, clumpNumbers(out.bodies.size(), all->glue, *out.bonds), held);
+    std::vector<BodyOverlap> overlaps = all->scene->overlaps(out.bodies, kMostInside);
+    eraseStill(overlaps, clumpNumbers(out.bodies.size(), all->glue, *out.bonds), held);
+    SurfaceOverlaps parted = bySurface(all->model, all->pieces, *all->scene, overlaps, out.bodies, kMostInside, call.run());
+    all->startsInside = std::move(parted.real), all->startsFitted = std::move(parted.standIns);
     return stateOf(std::move(out));
 }
 
@@ -242,6 +254,14 @@ void breakBonds(SettledFrame& frame, FrameLoads loads, std::vector<std::uint32_t
     for (std::size_t i = 0; i < now.size(); ++i)
         if (before[clump[i]] != after[now[i]]) frame.bodies[i].asleep = false, frame.bodies[i].calm = 0;
     clump = std::move(now);
+}
+
+/// Who stands in whom in earnest: what only fits into the hollow of another one's hull is where it looks to be.
+std::vector<BodyOverlap> standingInside(const OperatorCall& call, const Settling& all, const std::vector<BodyState>& bodies,
+                                        const std::vector<std::uint32_t>& clump, const std::vector<std::uint8_t>& held) {
+    std::vector<BodyOverlap> overlaps = all.scene->overlaps(bodies, kMostInside);
+    eraseStill(overlaps, clump, held);
+    return bySurface(all.model, all.pieces, *all.scene, overlaps, bodies, kMostInside, call.run()).real;
 }
 
 FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
@@ -280,8 +300,7 @@ FrameState advanceSettle(OperatorCall& call, const FrameState& state) {
     if (rest && out.restsAt < 0) out.restsAt = out.frame;
     // From there on, and where it ends, it is known who stands in whom.
     const bool looks = out.restsAt == out.frame || out.frame == last;
-    if (looks || out.restsAt >= 0) out.inside = looks ? before.all->scene->overlaps(out.bodies, kMostInside) : before.inside;
-    if (looks) eraseStill(out.inside, clump, held);
+    if (looks || out.restsAt >= 0) out.inside = looks ? standingInside(call, *before.all, out.bodies, clump, held) : before.inside;
     return stateOf(std::move(out));
 }
 
@@ -291,6 +310,7 @@ Geometry showSettle(OperatorCall& call, const FrameState& state) {
     if (!frame.all->hasGround) call.tell(NoticeLevel::info, "settle.floor", "Nothing is plugged in as ground: they fall onto a level floor at a height of 0.");
     tellBuried(call, *frame.all);
     tellOverlaps(call, *frame.all, frame.all->startsInside, true);
+    tellFitted(call, frame.all->startsFitted);
     tellOverlaps(call, *frame.all, frame.inside, false);
     if (frame.all->wantsGlue && frame.all->glue.bonds.empty())
         call.tell(NoticeLevel::info, "settle.unglued",

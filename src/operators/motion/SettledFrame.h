@@ -15,6 +15,7 @@ struct Settling {
     bool hasGround = false, wantsGlue = false;
     Glue glue;
     std::vector<BodyOverlap> startsInside;  ///< of each other
+    std::vector<BodyOverlap> startsFitted;  ///< hulls of such as fit into each other
 };
 
 struct SettledFrame {
