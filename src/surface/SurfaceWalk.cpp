@@ -9,7 +9,7 @@ namespace seedloom {
 
 namespace {
 
-constexpr double kFlat = 1e-14;  // of a triangle's longest side squared: an area that nobody can stand on
+constexpr double kNoArea = 1e-14;  // of a triangle's longest side squared: an area that nobody can stand on
 constexpr int kMostCrossings = 100'000;
 constexpr int kMostFlat = 16;       // triangles without area that are crossed in one go
 constexpr double kOffEdge = 1e-12;  // weight by which somebody who enters a triangle is off its edge
@@ -29,7 +29,7 @@ SurfaceWalk::SurfaceWalk(const Geometry& surface) : surface_(surface), triangles
         const FinePlace normal = seedloom::cross(ab, ac);
         const double area2 = sizeOf(normal), longest = std::max({dot(ab, ab), dot(ac, ac), dot(minus(ac, ab), minus(ac, ab))});
         Plane& plane = planes_[t];
-        if (!(area2 > kFlat * longest)) continue;
+        if (!(area2 > kNoArea * longest)) continue;
         plane.solid = true, plane.normal = times(normal, 1 / area2);
         plane.gradient[1] = times(seedloom::cross(ac, plane.normal), 1 / area2);
         plane.gradient[2] = times(seedloom::cross(plane.normal, ab), 1 / area2);

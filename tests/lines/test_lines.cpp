@@ -431,6 +431,46 @@ private Q_SLOTS:
         QVERIFY(near(area["large"], polygon(1, 24) - polygon(0.4, 8), 1e-4));
         QVERIFY(near(area["small"], polygon(0.5, 12), 1e-4));
     }
+    /// A wave has its ridges and valleys at known places; an egg of three axes bends most around its thin rim.
+    void ridgesAndValleysOfAWave() {
+        const Geometry sheet = made("grid", {{"size", {2, 1}}, {"cells", {120, 40}}});
+        const Geometry wave = made("move_points", {{"by", {{"formula", "vec3(0, 0.1 * cos(position.x * 6.28318530718), 0)"}}}}, {sheet});
+        const double most = 0.1 * 4 * kPi * kPi;
+        for (const bool valleys : {false, true}) {
+            const Geometry out = made("feature_curves", {{"by", valleys ? "valleys" : "ridges"}, {"strength", 1.5}, {"evened", 1}}, {wave});
+            // Ridges at 0 (and at the open ends, which are cut off), valleys at ±0.5.
+            QVERIFY2(out.curveCount() >= (valleys ? 2u : 1u) && out.curveCount() <= (valleys ? 2u : 3u), fmt::format("{}", out.curveCount()).c_str());
+            const auto& curvature = *out.values<float>(Element::point, "curvature");
+            const auto& strength = *out.values<float>(Element::curve, "strength");
+            std::size_t inside = 0;
+            for (std::size_t c = 0; c < out.curveCount(); ++c) {
+                const auto curve = out.topology().curve(c);
+                const Vec3 first = out.positions()[curve[curve.size() / 2]];
+                if (std::abs(first.x) > 0.9f) continue;
+                ++inside;
+                QVERIFY2(near(double(strength[c]), most * curveLength(out, c), most * 0.1), fmt::format("{}", strength[c]).c_str());
+                QVERIFY(curveLength(out, c) > 0.8);
+                for (const Index p : curve) {
+                    QVERIFY(near(double(std::abs(out.positions()[p].x)), valleys ? 0.5 : 0, 0.01));
+                    if (std::abs(out.positions()[p].z) < 0.4f) QVERIFY2(near(double(curvature[p]), most, most * 0.05), fmt::format("{}", curvature[p]).c_str());
+                }
+            }
+            QCOMPARE(inside, valleys ? std::size_t(2) : std::size_t(1));
+            QVERIFY(made("feature_curves", {{"by", "ridges"}, {"strength", 100}}, {wave}).curveCount() == 0);
+        }
+    }
+    void anEggHasARidgeAroundItsRim() {
+        const Geometry egg = made("transform", {{"scale", {1, 0.3, 0.7}}}, {made("geodesic_sphere", {{"radius", 1}, {"frequency", 24}})});
+        const Geometry out = made("feature_curves", {{"by", "ridges"}, {"strength", 1}}, {egg});
+        QVERIFY2(out.curveCount() >= 1 && out.curveCount() <= 4, fmt::format("{}", out.curveCount()).c_str());
+        double length = 0;
+        for (std::size_t c = 0; c < out.curveCount(); ++c) length += curveLength(out, c);
+        // An ellipse of half axes 1 and 0.7, by Ramanujan.
+        QVERIFY2(near(length, 5.38, 0.4), fmt::format("{}", length).c_str());
+        for (const Vec3 p : out.positions()) QVERIFY2(std::abs(p.y) < 0.03f, fmt::format("{}", p.y).c_str());
+        // Nothing bends inwards anywhere.
+        QCOMPARE(made("feature_curves", {{"by", "valleys"}, {"strength", 0}}, {egg}).curveCount(), 0u);
+    }
 };
 
 QTEST_APPLESS_MAIN(TestLines)

@@ -1,4 +1,5 @@
-// Method: edges by dihedral angle or border, joined into chains; level lines by linear interpolation across faces (marching triangles).
+// Method: edges by dihedral angle or border, joined into chains; level lines by linear interpolation across faces (marching triangles); ridges and valleys:
+// Yoshizawa et al., 2005, see surface/CrestLines.
 #include "geometry/ElementTransfer.h"
 #include "geometry/Measures.h"
 #include "geometry/MixPlan.h"
@@ -6,6 +7,7 @@
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
 #include "operators/curve/Chains.h"
+#include "surface/CrestLines.h"
 
 #include <unordered_map>
 
@@ -107,10 +109,61 @@ std::vector<float> levelValues(OperatorCall& call, const Geometry& in, const std
     return out;
 }
 
+/// Attributes of curves that may be here as well say nothing about new ones.
+Geometry withoutCurveAttributes(const Geometry& in) {
+    Geometry out = in;
+    for (const auto& [name, column] : in.table(Element::curve)) out.removeColumn(Element::curve, name);
+    return out;
+}
+
+void tellNone(OperatorCall& call, const char* setting) {
+    call.tell(NoticeLevel::warning, "feature.none", "No such line is on this surface, so the result is empty. Change the limit, or look by something else.",
+              setting);
+}
+
+/// How much the surface turns away along the line, on the whole: its length times the curvature there.
+float strengthOf(const Chain& chain, const CrestLines& lines, const Geometry& in) {
+    const auto at = [&](std::size_t i) {
+        const CrestLines::Point& p = lines.points[chain.points[i % chain.points.size()]];
+        return mix(in.positions()[p.a], in.positions()[p.b], p.t);
+    };
+    double out = 0;
+    for (std::size_t i = 0; i + (chain.closed ? 0 : 1) < chain.points.size(); ++i) {
+        const CrestLines::Point &a = lines.points[chain.points[i]], &b = lines.points[chain.points[(i + 1) % chain.points.size()]];
+        out += double(distance(at(i), at(i + 1))) * double(a.curvature + b.curvature) / 2;
+    }
+    return float(out);
+}
+
+Geometry crestCurves(OperatorCall& call, const Geometry& in, bool valleys) {
+    const CrestLines lines = crestLines(in, valleys, call.integer("evened"), call.run());
+    const auto least = float(call.number("strength"));
+    MixPlan plan;
+    std::vector<float> strength, curvature;
+    // A point where lines end on each other has one place in each.
+    for (const Chain& chain : chainsOf(lines.stretches, lines.points.size())) {
+        const float each = strengthOf(chain, lines, in);
+        if (each < least) continue;
+        strength.push_back(each);
+        for (const Index i : chain.points) {
+            const CrestLines::Point& p = lines.points[i];
+            plan.curvePoint.push_back(plan.points.add(p.a, p.b, p.t));
+            curvature.push_back(p.curvature);
+        }
+        plan.endCurve(0, chain.closed);
+    }
+    if (strength.empty()) tellNone(call, "strength");
+    Geometry out = takeMixed(withoutCurveAttributes(in), std::move(plan));
+    out.setColumn(Element::point, "curvature", Column(std::move(curvature)));
+    out.setColumn(Element::curve, "strength", Column(std::move(strength)));
+    return out;
+}
+
 Geometry computeFeatureCurves(OperatorCall& call) {
     const Geometry& in = call.in();
     if (in.faceCount() == 0) call.fail("surface.none", "Feature curves needs a surface, and there are no faces here.");
     const std::string by = call.choice("by");
+    if (by == "ridges" || by == "valleys") return crestCurves(call, in, by == "valleys");
     MixPlan plan;
     Stretches stretches;
     if (by == "plane" || by == "level of an attribute") {
@@ -122,17 +175,12 @@ Geometry computeFeatureCurves(OperatorCall& call) {
         for (auto& stretch : stretches)
             for (Index& p : stretch) p = number[p] == ~Index{0} ? number[p] = plan.points.add(p) : number[p];
     }
-    if (stretches.empty())
-        call.tell(NoticeLevel::warning, "feature.none", "No such line is on this surface, so the result is empty. Change the limit, or look by something else.",
-                  "by");
+    if (stretches.empty()) tellNone(call, "by");
     for (const Chain& chain : chainsOf(stretches, plan.points.size())) {
         plan.curvePoint.insert(plan.curvePoint.end(), chain.points.begin(), chain.points.end());
         plan.endCurve(0, chain.closed);
     }
-    // Attributes of curves that may be here as well say nothing about these.
-    Geometry source = in;
-    for (const auto& [name, column] : in.table(Element::curve)) source.removeColumn(Element::curve, name);
-    return takeMixed(source, std::move(plan));
+    return takeMixed(withoutCurveAttributes(in), std::move(plan));
 }
 
 }  // namespace
@@ -143,21 +191,32 @@ OperatorSpec featureCurvesOperator() {
     spec.order = 270;
     spec.label = "Feature curves";
     spec.family = Family::curve;
-    spec.sentence = "Takes curves out of a surface: sharp edges, open edges, borders of a tag, cuts with a plane, or lines of equal value.";
+    spec.sentence = "Takes curves out of a surface: sharp edges, open edges, borders of a tag, cuts with a plane, lines of equal value, ridges.";
     spec.help =
         "Edges are joined into long curves that end where more than two of them meet; open edges run as their faces do. Plane and level lines cross faces with "
-        "new points, attributes mixed. Points keep their attributes.";
+        "new points, attributes mixed; so do ridges and valleys, which run where the surface bends most and carry curvature (1/m) and strength. Points keep "
+        "their attributes.";
     spec.takes = Takes::faces;
     spec.synonyms = {"edges to curves", "outline", "contour", "isoline", "border", "crease", "section", "ridge"};
     spec.inputs = {{"in", "Surface"}};
     spec.settings = {
-        choiceSetting("by", "By", {"angle", "open edges", "tag", "plane", "level of an attribute"}, "angle")
+        choiceSetting("by", "By", {"angle", "open edges", "tag", "plane", "level of an attribute", "ridges", "valleys"}, "angle")
             .helped("What makes a line of the surface a feature."),
         numberSetting("angle", "Angle", Unit::degree, 30).within(0, 180).slider(0, 90).helped("Edges that turn by more than this.").when("by", {"angle"}),
         textSetting("tag", "Attribute", "mask")
             .helped("Of faces: the border of what is tagged. Of points: edges with both ends tagged. For a level: a number.")
             .when("by", {"tag", "level of an attribute"}),
         numberSetting("level", "Level", Unit::none, 0.5).slider(0, 1).helped("The value along the line.").when("by", {"level of an attribute"}),
+        numberSetting("strength", "Strength", Unit::none, 1)
+            .atLeast(0)
+            .slider(0, 20)
+            .helped("Weaker lines are left out: the length of a line times how much the surface bends across it, 1/m.")
+            .when("by", {"ridges", "valleys"}),
+        integerSetting("evened", "Evened out", 4)
+            .within(0, 1000)
+            .slider(0, 30)
+            .helped("Rounds in which curvature is evened out before: more follow the form, and not each dent.")
+            .when("by", {"ridges", "valleys"}),
         vec3Setting("origin", "Origin", Unit::metre, {0, 0, 0}).helped("A place on the plane.").when("by", {"plane"}),
         vec3Setting("normal", "Normal", Unit::none, {0, 1, 0}).helped("The direction that the plane faces.").when("by", {"plane"}),
     };
