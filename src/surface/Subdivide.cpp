@@ -51,6 +51,7 @@ public:
     const far::TopologyRefiner& refiner() const { return *refiner_; }
     const far::TopologyLevel& level(int i) const { return refiner_->GetLevel(i); }
     int levels() const { return levels_; }
+    bool hasFacePoints() const { return refiner_->GetSchemeType() != sdc::SCHEME_LOOP; }
     const std::shared_ptr<const Topology>& topology() const { return topology_; }
     const std::vector<Index>& faceParents() const { return parents_; }
 
@@ -196,7 +197,8 @@ private:
         for (int level = 0; level < refinement_.levels(); ++level) {
             const far::TopologyLevel& now = refinement_.level(level);
             std::vector<T> to(static_cast<std::size_t>(refinement_.level(level + 1).GetNumVertices()));
-            for (int f = 0; f < now.GetNumFaces(); ++f)
+            // Loop puts no point into a face, and the library has no list to look it up in then.
+            for (int f = 0; refinement_.hasFacePoints() && f < now.GetNumFaces(); ++f)
                 if (const int child = now.GetFaceChildVertex(f); child >= 0) to[std::size_t(child)] = from[std::size_t(now.GetFaceVertices(f)[0])];
             for (int e = 0; e < now.GetNumEdges(); ++e)
                 if (const int child = now.GetEdgeChildVertex(e); child >= 0) to[std::size_t(child)] = from[std::size_t(now.GetEdgeVertices(e)[0])];

@@ -446,6 +446,23 @@ private Q_SLOTS:
         // What is no ball says so and is pushed straight.
         QCOMPARE(runOp("morph_to_sphere", Json::object(), {made("torus")}).notices.front().code, std::string("morph.no_ball"));
     }
+    /// Whole numbers, masks and texts of points stay what they are; Loop makes points on edges only.
+    void loopCarriesWhatCannotBeMixed() {
+        Geometry ball = made("geodesic_sphere", {{"frequency", 3}});
+        std::vector<std::uint8_t> upper;
+        std::vector<std::string> names;
+        for (const Vec3 p : ball.positions()) upper.push_back(p.y > 0), names.push_back(p.y > 0 ? "up" : "down");
+        ball.setColumn(Element::point, "upper", Column(upper));
+        ball.setColumn(Element::point, "name", Column(names));
+        const Geometry fine = made("subdivide", {{"form", "loop"}, {"levels", 2}}, {ball});
+        const auto& carried = *fine.values<std::uint8_t>(Element::point, "upper");
+        const auto& words = *fine.values<std::string>(Element::point, "name");
+        QCOMPARE(fine.faceCount(), ball.faceCount() * 16);
+        for (std::size_t p = 0; p < carried.size(); ++p) {
+            QCOMPARE(words[p], std::string(carried[p] ? "up" : "down"));
+            if (std::abs(fine.positions()[p].y) > 0.25f) QCOMPARE(carried[p] != 0, fine.positions()[p].y > 0);
+        }
+    }
 };
 
 QTEST_APPLESS_MAIN(TestSurfaces)
