@@ -1,7 +1,6 @@
 // Strokes on a ball of 200 000 triangles; a library with the same to do is not at hand, so the limit is that of the design.
 #include "Alone.h"
 #include "geometry/NearestPlace.h"
-#include "operators/Polyhedra.h"
 #include "scatter/SurfaceStrokes.h"
 
 #include <benchmark/benchmark.h>

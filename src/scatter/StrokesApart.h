@@ -4,7 +4,8 @@
 
 namespace seedloom {
 
-/// Places on strokes in the cells of a grid that grows with them.
+/// Places on strokes in the cells of a grid that grows with them. Other than SpacedPoints it knows which stroke a place is on, which side of the surface it
+/// looks to, and takes back what was added last.
 class StrokesApart {
 public:
     struct Sample {

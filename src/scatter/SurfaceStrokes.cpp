@@ -139,6 +139,7 @@ public:
         const std::size_t before = added_;
         add(sampleOf(traced.start, 0));
         const double length = keep(traced.start, traced.ahead, 1) + keep(traced.start, traced.back, -1);
+        points_ += 1 + traced.ahead.size() + traced.back.size();
         if (traced.ahead.size() + traced.back.size() == 0 || length < rule_.shortest) {
             while (added_ > before) removeLast();
             return std::nullopt;
@@ -155,6 +156,8 @@ public:
         return strokes_.size() - 1;
     }
     const std::vector<Stroke>& strokes() const { return strokes_; }
+    /// Of all strokes so far, those that were left out too.
+    std::size_t points() const { return points_; }
     std::vector<Stroke> takeStrokes() { return std::move(strokes_); }
 
 private:
@@ -174,18 +177,21 @@ private:
     }
     /// Shortens a side to what has room; its length.
     double keep(const Walker& start, std::vector<Walker>& side, double sign) {
-        if (rule_.apart.empty()) return lengthOf(start, side);
+        if (!rule_.apart.empty()) cutToRoom(start, side, sign);
+        return lengthOf(start, side);
+    }
+    void cutToRoom(const Walker& start, std::vector<Walker>& side, double sign) {
         double arc = 0;
         StrokesApart::Sample last = sampleOf(start, 0);
         for (std::size_t i = 0; i < side.size(); ++i) {
-            const StrokesApart::Sample next = sampleOf(side[i], sign * (arc + double(distance(last.at, rounded(surface_.position(side[i]))))));
+            StrokesApart::Sample next = sampleOf(side[i], 0);
+            next.arc = float(sign * (arc += double(distance(last.at, next.at))));
             if (!step(last, next, distanceAt(side[i]))) {
                 side.resize(i);
-                break;
+                return;
             }
-            arc = std::abs(double(next.arc)), last = next;
+            last = next;
         }
-        return arc;
     }
     /// Places between are looked at as well: steps may be longer than strokes are apart.
     bool step(const StrokesApart::Sample& last, const StrokesApart::Sample& next, float apart) {
@@ -206,7 +212,7 @@ private:
     const SurfaceWalk& surface_;
     const StrokeRule& rule_;
     StrokesApart apart_;
-    std::size_t added_ = 0;
+    std::size_t added_ = 0, points_ = 0;
     std::vector<Stroke> strokes_;
 };
 
@@ -256,7 +262,18 @@ std::vector<Stroke> strokesFrom(const SurfaceWalk& surface, const StrokeRule& ru
     return keeper.takeStrokes();
 }
 
+double pointsToFill(const SurfaceWalk& surface, const StrokeRule& rule) {
+    double out = 0;
+    for (Index t = 0; t < Index(surface.triangles()); ++t) {
+        double apart = 0;
+        for (const Index p : surface.points(t)) apart += double(rule.apart[p]) / 3;
+        if (apart > 0) out += surface.area(t) / (apart * std::min(rule.step, apart));
+    }
+    return out;
+}
+
 std::vector<Stroke> strokesEverywhere(const SurfaceWalk& surface, const StrokeRule& rule, const RunContext& run) {
+    const double expected = pointsToFill(surface, rule);
     const Tracer tracer(surface, rule);
     Keeper keeper(surface, rule);
     Index tried = 0;
@@ -282,6 +299,7 @@ std::vector<Stroke> strokesEverywhere(const SurfaceWalk& surface, const StrokeRu
             const std::vector<Walker> way = keeper.strokes()[looked].way;
             for (const Walker& on : way) lookBeside(on);
             run.poll();
+            run.setProgress(float(std::min(1.0, double(keeper.points()) / expected)));
         }
     }
     return keeper.takeStrokes();

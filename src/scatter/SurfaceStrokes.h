@@ -27,6 +27,9 @@ struct Stroke {
 /// to the way that it comes. The same for any number of threads. Cost: O(steps).
 std::vector<Stroke> strokesFrom(const SurfaceWalk& surface, const StrokeRule& rule, const std::vector<Walker>& starts, const RunContext& run);
 
+/// About how many points strokesEverywhere makes at most.
+double pointsToFill(const SurfaceWalk& surface, const StrokeRule& rule);
+
 /// Strokes until there is no room: each begins beside one that is there, where the directions are longest first. `apart` must be over 0 at some point.
 /// Method: Jobard and Lefer, "Creating Evenly-Spaced Streamlines of Arbitrary Density", 1997.
 std::vector<Stroke> strokesEverywhere(const SurfaceWalk& surface, const StrokeRule& rule, const RunContext& run);

@@ -1,8 +1,8 @@
 #include "surface/CrestLines.h"
 
+#include "geometry/Blur.h"
 #include "geometry/Neighbours.h"
 #include "geometry/Triangulate.h"
-#include "parallel/Loops.h"
 #include "surface/Curvature.h"
 
 #include <unordered_map>
@@ -20,15 +20,8 @@ struct Bends {
 };
 
 void evenOut(std::vector<float>& values, const Rows& beside, int rounds, const RunContext& run) {
-    std::vector<float> next(values.size());
-    for (int r = 0; r < rounds; ++r) {
-        forEach(values.size(), run, [&](std::size_t p) {
-            float sum = 0;
-            for (const Index q : beside[p]) sum += values[q];
-            next[p] = beside[p].empty() ? values[p] : values[p] * 0.5f + sum * (0.5f / float(beside[p].size()));
-        });
-        values.swap(next);
-    }
+    blur(
+        values, beside, rounds, run, [](float other, float) { return other; }, [](std::size_t, float, float mixed) { return mixed; });
 }
 
 Bends bendsOf(const Geometry& surface, bool valleys, int evened, const RunContext& run) {

@@ -75,7 +75,8 @@ private Q_SLOTS:
         QTRY_COMPARE(data->model()->rowCount(), 24);
         data->sortBy(1, true);
         QTRY_VERIFY(!data->busy());
-        const auto& positions = window_->rebuilds().outcome("even")->geometry.positions();
+        const Geometry even = window_->rebuilds().outcome("even")->geometry;
+        const auto& positions = even.positions();
         for (int row = 1; row < 16; ++row) QVERIFY(positions[data->model()->elementAt(row - 1)].y >= positions[data->model()->elementAt(row)].y);
         data->setFilter("position.y > 0.5");
         QTRY_VERIFY(!data->busy());
@@ -110,12 +111,13 @@ private Q_SLOTS:
         const auto clickHead = [&](int column) {
             QTest::mouseClick(head->viewport(), Qt::LeftButton, {}, QPoint(head->sectionViewportPosition(column) + 20, head->height() / 2));
         };
-        const auto& positions = window_->rebuilds().outcome("even")->geometry.positions();
+        const Geometry even = window_->rebuilds().outcome("even")->geometry;
+        const auto& positions = even.positions();
         const auto first = [&] { return positions[data->model()->elementAt(0)].y; };
         clickHead(1);
         QTRY_VERIFY(!data->busy() && data->strip()->accessibleDescription().startsWith("position.y"));
         QVERIFY(data->model()->ordered() && first() < 0.01f);
-        QTRY_COMPARE(QString::fromStdString(stage()->mesh()->legend.title), QString("position"));
+        QTRY_VERIFY(stage()->mesh() && stage()->mesh()->legend.title == "position");
         clickHead(1);
         QTRY_VERIFY(!data->busy() && first() > 0.89f);
         clickHead(1);

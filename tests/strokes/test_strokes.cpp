@@ -326,6 +326,10 @@ private Q_SLOTS:
             QVERIFY(dot(normal[p], normalized(out.positions()[p])) > 0.999f && std::abs(dot(normal[p], tangent[p])) < 0.1f);
         }
         QVERIFY(!out.column(Element::point, "density") && !out.column(Element::point, "id"));
+        // Also what scattering would make anew.
+        surface.setColumn(Element::point, "density", Column(std::vector<float>(surface.pointCount(), 3)));
+        const Geometry dense = strokesOn(surface, {{0.2f, 0.5f, 0.8f}}, {{"step", 0.05}, {"steps", 20}});
+        for (const float each : *dense.values<float>(Element::point, "density")) QVERIFY(near(double(each), 3, 1e-5));
     }
     void theSameForAnyNumberOfThreads() {
         const Geometry surface = withDirections(ball(20), [](Vec3 p) { return cross(p, {0.3f, 0.2f, 1}); });

@@ -1,9 +1,9 @@
-// Method: repeated mean of neighbours over the edge graph (umbrella operator, as in Taubin, SIGGRAPH 1995, on values instead of places).
+// Method: repeated mean of neighbours over the edge graph; see geometry/Blur.
+#include "geometry/Blur.h"
 #include "geometry/Measures.h"
 #include "geometry/Neighbours.h"
 #include "operators/AttributeWork.h"
 #include "operators/OperatorCall.h"
-#include "parallel/Loops.h"
 
 #include <fmt/format.h>
 
@@ -23,38 +23,18 @@ Beside besideOf(OperatorCall& call, const Geometry& in, Element element) {
     return {pointNeighbours(t), hold ? borderPoints(t) : std::vector<std::uint8_t>(in.pointCount(), 0)};
 }
 
-/// Each round takes half of the own value and half of the mean of those beside it: it settles and never swings.
 template <class T> std::vector<T> blurred(OperatorCall& call, std::vector<T> values, const Beside& beside, int rounds) {
-    std::vector<T> next(values.size());
-    for (int r = 0; r < rounds; ++r) {
-        forEach(values.size(), call.run(), [&](std::size_t i) {
-            const auto around = beside.rows[i];
-            next[i] = values[i];
-            if (around.empty() || beside.held[i]) return;
-            T sum{};
-            for (Index j : around) sum = sum + values[j];
-            next[i] = values[i] * 0.5f + sum * (0.5f / float(around.size()));
-        });
-        values.swap(next);
-    }
+    blur(
+        values, beside.rows, rounds, call.run(), [](const T& other, const T&) { return other; },
+        [&](std::size_t i, const T& own, const T& mixed) { return beside.held[i] ? own : mixed; });
     return values;
 }
 
 /// Directions whose sign means nothing, in the planes of `normals`: those beside each are turned to its side first.
 std::vector<Vec3> blurredLines(OperatorCall& call, std::vector<Vec3> values, const Beside& beside, const std::vector<Vec3>& normals, int rounds) {
-    std::vector<Vec3> next(values.size());
-    for (int r = 0; r < rounds; ++r) {
-        forEach(values.size(), call.run(), [&](std::size_t i) {
-            const auto around = beside.rows[i];
-            next[i] = values[i];
-            if (around.empty() || beside.held[i]) return;
-            Vec3 sum{};
-            for (Index j : around) sum = dot(values[j], values[i]) < 0 ? sum - values[j] : sum + values[j];
-            const Vec3 mean = values[i] * 0.5f + sum * (0.5f / float(around.size()));
-            next[i] = mean - normals[i] * dot(mean, normals[i]);
-        });
-        values.swap(next);
-    }
+    blur(
+        values, beside.rows, rounds, call.run(), [](Vec3 other, Vec3 own) { return dot(other, own) < 0 ? -other : other; },
+        [&](std::size_t i, Vec3 own, Vec3 mixed) { return beside.held[i] ? own : mixed - normals[i] * dot(mixed, normals[i]); });
     return values;
 }
 

@@ -94,17 +94,6 @@ std::vector<Walker> startsOn(OperatorCall& call, const Geometry& in, const Geome
     return out;
 }
 
-/// A stroke everywhere: about so many points.
-double pointsToFill(const SurfaceWalk& surface, const StrokeRule& rule) {
-    double out = 0;
-    for (Index t = 0; t < Index(surface.triangles()); ++t) {
-        double apart = 0;
-        for (const Index p : surface.points(t)) apart += double(rule.apart[p]) / 3;
-        if (apart > 0) out += surface.area(t) / (apart * std::min(rule.step, apart));
-    }
-    return out;
-}
-
 std::vector<Stroke> strokesOf(OperatorCall& call, const Geometry& in, const SurfaceWalk& surface, const StrokeRule& rule, std::vector<std::int32_t>& ids) {
     std::vector<Stroke> out;
     if (call.port(1).empty()) {
@@ -130,16 +119,16 @@ std::vector<Stroke> strokesOf(OperatorCall& call, const Geometry& in, const Surf
 
 /// Points along the strokes with all that the surface says there, as curves.
 Geometry curvesOf(const Geometry& in, const SurfaceWalk& surface, const std::vector<Stroke>& strokes) {
-    ScatteredPlaces found;
+    std::vector<Place> places;
     std::vector<Vec3> tangent;
     std::vector<float> along;
     std::vector<Index> curveStart{0}, curvePoint;
     for (const Stroke& stroke : strokes) {
-        const std::size_t first = found.places.size();
+        const std::size_t first = places.size();
         double length = 0;
         for (const Walker& walker : stroke.way) {
-            found.places.push_back(surface.place(walker));
-            if (found.places.size() > first + 1) length += double(distance(found.places.back().position, found.places[found.places.size() - 2].position));
+            places.push_back(surface.place(walker));
+            if (places.size() > first + 1) length += double(distance(places.back().position, places[places.size() - 2].position));
             along.push_back(float(length));
             tangent.push_back(rounded(walker.heading));
             curvePoint.push_back(Index(curvePoint.size()));
@@ -147,13 +136,12 @@ Geometry curvesOf(const Geometry& in, const SurfaceWalk& surface, const std::vec
         for (std::size_t i = first; i < along.size(); ++i) along[i] = length > 0 ? float(double(along[i]) / length) : 0;
         curveStart.push_back(Index(curvePoint.size()));
     }
-    found.hashes.resize(found.places.size()), found.density.resize(found.places.size());
-    const Geometry points = pointsAt(in, found, ScatterOn::faces);
+    const Geometry points = surfaceAt(in, places);
     Geometry out(points.positions(),
                  Topology(points.pointCount(), {0}, {}, curveStart, std::move(curvePoint), std::vector<std::uint8_t>(strokes.size(), std::uint8_t(0))));
     for (const Element element : {Element::point, Element::model})
         for (const auto& [name, column] : points.table(element))
-            if (name != "position" && name != "id" && name != "density") out.setColumn(element, name, column);
+            if (name != "position") out.setColumn(element, name, column);
     out.setColumn(Element::point, "tangent", Column(std::move(tangent)));
     out.setColumn(Element::point, "along", Column(std::move(along)));
     return out;

@@ -108,13 +108,14 @@ void tellOverlaps(OperatorCall& call, const Settling& all, const std::vector<Bod
                           nameOf(all, worst.b), worst.depth));
 }
 
-/// Pieces of a break fit into each other: what stands for them may not.
+/// Pieces of a break fit into each other, but what stands for them may not.
 void tellFitted(OperatorCall& call, const std::vector<BodyOverlap>& fitted) {
     if (fitted.empty()) return;
-    if (call.choice("collision") != "parts") call.offer(setFix("Follow their hollows", "collision", "parts"));
+    const std::string collision = call.choice("collision");
+    if (collision != "parts") call.offer(setFix("Follow their hollows", "collision", "parts"));
     call.tell(NoticeLevel::info, "settle.fitted",
-              fmt::format("{} {} at the start so that what stands for them overlaps, by {:.2g} m at most; they are pushed apart.", fitted.size(),
-                          fitted.size() == 1 ? "pair fits into each other" : "pairs fit into each other", fitted.front().depth));
+              fmt::format("{} {} into each other, but what they meet as ({}) overlaps, by up to {:.2g} m: as they fall they are pushed apart.", fitted.size(),
+                          fitted.size() == 1 ? "pair fits" : "pairs fit", collision, fitted.front().depth));
 }
 
 Triple tripleOf(Vec3 v) { return {double(v.x), double(v.y), double(v.z)}; }

@@ -9,6 +9,8 @@
 #include "scatter/Spacing.h"
 #include "scatter/Streams.h"
 
+#include <set>
+
 namespace seedloom {
 
 namespace {
@@ -203,20 +205,15 @@ ScatteredPlaces scatterOnGround(OperatorCall& call, const Geometry& in, bool cur
     return mode == "spacing" ? bySpacing(call, in, curves) : byNumber(call, in, curves, mode == "count");
 }
 
-Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on) {
-    const bool curves = on == ScatterOn::curves, inside = on == ScatterOn::inside;
-    std::vector<Vec3> at(found.places.size());
-    for (std::size_t i = 0; i < at.size(); ++i) at[i] = found.places[i].position;
-    Geometry out(std::move(at));
+static void inherit(Geometry& out, const Geometry& in, const std::vector<Place>& places, const std::set<std::string_view>& but) {
     for (Element element : kInherited)
         for (const auto& [name, column] : in.table(element)) {
-            if (name == "position" || name == "normal" || name == "id" || name == "density" || out.column(Element::point, name)) continue;
-            if (inside && name == "uv") continue;  // a place on the skin says nothing of one inside
+            if (but.count(name) > 0 || out.column(Element::point, name)) continue;
             if (element == Element::model) {
                 out.setColumn(element, name, column);
                 continue;
             }
-            Column values = valuesAt(column, element, found.places);
+            Column values = valuesAt(column, element, places);
             if (const auto* directions = values.as<Vec3>(); directions && turnsOf(name) == Turns::as_direction) {
                 std::vector<Vec3> unit = *directions;
                 for (Vec3& d : unit) d = normalized(d, d);
@@ -224,6 +221,27 @@ Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on
             }
             out.setColumn(Element::point, name, std::move(values));
         }
+}
+
+static Geometry loosePoints(const std::vector<Place>& places) {
+    std::vector<Vec3> at(places.size());
+    for (std::size_t i = 0; i < at.size(); ++i) at[i] = places[i].position;
+    return Geometry(std::move(at));
+}
+
+Geometry surfaceAt(const Geometry& in, const std::vector<Place>& places) {
+    Geometry out = loosePoints(places);
+    inherit(out, in, places, {"position", "normal"});
+    out.setColumn(Element::point, "normal", Column(normalsAt(in, places, false)));
+    return out;
+}
+
+Geometry pointsAt(const Geometry& in, const ScatteredPlaces& found, ScatterOn on) {
+    const bool curves = on == ScatterOn::curves, inside = on == ScatterOn::inside;
+    Geometry out = loosePoints(found.places);
+    std::set<std::string_view> but{"position", "normal", "id", "density"};
+    if (inside) but.insert("uv");  // a place on the skin says nothing of one inside
+    inherit(out, in, found.places, but);
     if (curves) {
         if (!out.column(Element::point, "tangent")) out.setColumn(Element::point, "tangent", Column(tangentsAt(in, found.places)));
         // What the curve says of its points can't be mixed across the seam of a closed one.

@@ -19,6 +19,9 @@ ScatteredPlaces scatterOnGround(OperatorCall& call, const Geometry& in, bool cur
 /// Inside a closed surface; a place's element is the nearest face.
 ScatteredPlaces scatterInside(OperatorCall& call, const Geometry& in);
 
+/// Points at places on faces, with all attributes that the surface has there and its normal.
+Geometry surfaceAt(const Geometry& in, const std::vector<Place>& places);
+
 enum class ScatterOn : std::uint8_t { faces, curves, inside };
 /// Attributes of the elements that the places lie on, mixed as they lie; `id` and `density` are new, and so is `normal`: the surface's or the curve's, up
 /// inside of a solid.
