@@ -133,16 +133,16 @@ public:
     float distanceAt(const Walker& walker) const { return rule_.apart.empty() ? 0 : mixed(rule_.apart, surface_.points(walker.triangle), walker.weight); }
     bool isFree(const Walker& walker, float distance) const { return distance <= 0 || apart_.isFree(sampleOf(walker, 0), distance); }
 
-    /// The number of the stroke, or nothing where there is no room for it.
-    std::optional<std::size_t> take(Traced traced, Index start) {
-        if (!traced.any || !isFree(traced.start, distanceAt(traced.start))) return std::nullopt;
+    /// Nothing where there is no room for it.
+    void take(Traced traced, Index start) {
+        if (!traced.any || !isFree(traced.start, distanceAt(traced.start))) return;
         const std::size_t before = added_;
         add(sampleOf(traced.start, 0));
         const double length = keep(traced.start, traced.ahead, 1) + keep(traced.start, traced.back, -1);
         points_ += 1 + traced.ahead.size() + traced.back.size();
         if (traced.ahead.size() + traced.back.size() == 0 || length < rule_.shortest) {
             while (added_ > before) removeLast();
-            return std::nullopt;
+            return;
         }
         Stroke stroke;
         stroke.start = start;
@@ -153,7 +153,6 @@ public:
         stroke.way.push_back(traced.start);
         stroke.way.insert(stroke.way.end(), traced.ahead.begin(), traced.ahead.end());
         strokes_.push_back(std::move(stroke));
-        return strokes_.size() - 1;
     }
     const std::vector<Stroke>& strokes() const { return strokes_; }
     /// Of all strokes so far, those that were left out too.
