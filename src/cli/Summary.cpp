@@ -153,6 +153,7 @@ Json fixJson(const NoticeFix& fix) {
         case NoticeFix::Kind::add: return {{"do", "add"}, {"label", fix.label}, {"op", fix.op}, {"settings", fix.settings}};
         case NoticeFix::Kind::insert: return {{"do", "insert"}, {"label", fix.label}, {"op", fix.op}, {"settings", fix.settings}, {"port", fix.port}};
         case NoticeFix::Kind::link: return {{"do", "link"}, {"label", fix.label}, {"from", fix.from}, {"port", fix.port}};
+        case NoticeFix::Kind::clean: return {{"do", "clean"}, {"label", fix.label}, {"settings", fix.settings}, {"value", fix.value}};
         case NoticeFix::Kind::ask: return {{"do", "ask"}, {"label", fix.label}, {"setting", fix.setting}};
         case NoticeFix::Kind::show: break;
     }

@@ -84,43 +84,42 @@ NearestPlace::NearestPlace(const Geometry& geometry, On on) : at_(geometry.posit
         }
     }
     if (parts_.empty()) return;
-    order_.resize(parts_.size());
-    centres_.resize(parts_.size());
-    for (Index i = 0; i < parts_.size(); ++i) {
-        order_[i] = i;
-        centres_[i] = (at_[parts_[i].points[0]] + at_[parts_[i].points[1]] + at_[parts_[i].points[2]]) * (1.0f / 3);
-    }
+    std::vector<Middle> middles(parts_.size());
+    for (Index i = 0; i < parts_.size(); ++i) middles[i] = {(at_[parts_[i].points[0]] + at_[parts_[i].points[1]] + at_[parts_[i].points[2]]) * (1.0f / 3), i};
     boxes_.reserve(parts_.size());
     boxes_.emplace_back();
-    build(0, 0, parts_.size(), 0);
-    centres_ = {};
+    build(0, middles, 0, middles.size());
+    order_.reserve(middles.size());
+    for (const Middle& middle : middles) order_.push_back(middle.part);
 }
 
-void NearestPlace::build(std::size_t box, std::size_t begin, std::size_t end, int depth) {
-    Vec3 low = at_[parts_[order_[begin]].points[0]], high = low, centreLow = centres_[order_[begin]], centreHigh = centreLow;
-    for (std::size_t i = begin; i < end; ++i) {
-        for (Index p : parts_[order_[i]].points)
-            for (int c = 0; c < 3; ++c) low[c] = std::min(low[c], at_[p][c]), high[c] = std::max(high[c], at_[p][c]);
-        for (int c = 0; c < 3; ++c) {
-            centreLow[c] = std::min(centreLow[c], centres_[order_[i]][c]);
-            centreHigh[c] = std::max(centreHigh[c], centres_[order_[i]][c]);
-        }
-    }
-    boxes_[box].low = low, boxes_[box].high = high;
-    if (end - begin <= kLeaf || depth > 60) {
-        boxes_[box].first = Index(begin), boxes_[box].count = Index(end - begin);
+void NearestPlace::build(std::size_t box, std::vector<Middle>& middles, std::size_t begin, std::size_t end) {
+    if (end - begin <= kLeaf) {
+        Vec3 low = at_[parts_[middles[begin].part].points[0]], high = low;
+        for (std::size_t i = begin; i < end; ++i)
+            for (Index p : parts_[middles[i].part].points)
+                for (int c = 0; c < 3; ++c) low[c] = std::min(low[c], at_[p][c]), high[c] = std::max(high[c], at_[p][c]);
+        boxes_[box] = {low, high, Index(begin), Index(end - begin)};
         return;
     }
-    const Vec3 size = centreHigh - centreLow;
+    Vec3 low = middles[begin].place, high = low;
+    for (std::size_t i = begin; i < end; ++i)
+        for (int c = 0; c < 3; ++c) low[c] = std::min(low[c], middles[i].place[c]), high[c] = std::max(high[c], middles[i].place[c]);
+    const Vec3 size = high - low;
     const int axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
-    const std::size_t middle = begin + (end - begin) / 2;
-    std::nth_element(order_.begin() + std::ptrdiff_t(begin), order_.begin() + std::ptrdiff_t(middle), order_.begin() + std::ptrdiff_t(end),
-                     [&](Index a, Index b) { return centres_[a][axis] != centres_[b][axis] ? centres_[a][axis] < centres_[b][axis] : a < b; });
+    const std::size_t half = begin + (end - begin) / 2;
+    std::nth_element(middles.begin() + std::ptrdiff_t(begin), middles.begin() + std::ptrdiff_t(half), middles.begin() + std::ptrdiff_t(end),
+                     [axis](const Middle& a, const Middle& b) { return a.place[axis] != b.place[axis] ? a.place[axis] < b.place[axis] : a.part < b.part; });
+    const std::size_t left = boxes_.size();
     boxes_.emplace_back();
-    build(boxes_.size() - 1, begin, middle, depth + 1);
-    boxes_[box].first = Index(boxes_.size());
+    build(left, middles, begin, half);
+    const std::size_t right = boxes_.size();
     boxes_.emplace_back();
-    build(boxes_.size() - 1, middle, end, depth + 1);
+    build(right, middles, half, end);
+    Box& whole = boxes_[box];
+    for (int c = 0; c < 3; ++c)
+        whole.low[c] = std::min(boxes_[left].low[c], boxes_[right].low[c]), whole.high[c] = std::max(boxes_[left].high[c], boxes_[right].high[c]);
+    whole.first = Index(right);
 }
 
 void NearestPlace::consider(Index number, Vec3 p, Place& best, bool& any) const {

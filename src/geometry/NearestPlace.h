@@ -41,12 +41,15 @@ private:
         Index first = 0, count = 0;  ///< of order_; count 0: first is the second child, the first child follows
     };
     void addPart(const Geometry& geometry, const Part& part);
-    void build(std::size_t box, std::size_t begin, std::size_t end, int depth);
+    struct Middle {
+        Vec3 place;
+        Index part;
+    };
+    void build(std::size_t box, std::vector<Middle>& middles, std::size_t begin, std::size_t end);
     void consider(Index part, Vec3 p, Place& best, bool& any) const;
 
     std::vector<Vec3> at_;  ///< the geometry's points
     std::vector<Part> parts_;
-    std::vector<Vec3> centres_;  ///< of parts, while building
     std::vector<Index> order_;
     std::vector<Box> boxes_;
 };

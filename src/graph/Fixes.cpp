@@ -1,6 +1,8 @@
 #include "graph/Fixes.h"
 
+#include "graph/EditChain.h"
 #include "graph/NodeSpec.h"
+#include "graph/ScanCleaning.h"
 #include "operators/Catalogue.h"
 
 namespace seedloom {
@@ -19,26 +21,22 @@ const Link* linkInto(const Loom& loom, const std::string& node, const std::strin
 }
 
 /// `edit` with the new node's settings, as one step.
-Edit withSettings(const Loom& loom, Edit edit, const std::string& node, const NoticeFix& fix) {
-    auto now = applied(loom, edit);
-    for (const auto& [setting, value] : fix.settings) {
-        if (!now) return {};
-        const Edit set = setSetting(*now, node, setting, value);
-        edit.changes.insert(edit.changes.end(), set.changes.begin(), set.changes.end());
-        now = applied(*now, set);
-    }
-    return Edit{edit.label, compacted(std::move(edit.changes))};
+Edit withSettings(const Loom& loom, const Edit& edit, const std::string& node, const NoticeFix& fix) {
+    EditChain chain(loom);
+    chain.then(edit);
+    for (const auto& [setting, value] : fix.settings) chain.then(setSetting(chain.loom(), node, setting, value));
+    return chain.finish(edit.label);
 }
 
 /// A new node into a port that nothing feeds; what feeds the input `fix.from` of the node feeds the new one, too.
 Edit feeding(const Loom& loom, const std::string& node, const NoticeFix& fix, std::string* id) {
-    Edit edit = addNodeFeeding(loom, fix.op, node, fix.port, id);
+    const Edit edit = addNodeFeeding(loom, fix.op, node, fix.port, id);
     const Link* shared = fix.from.empty() ? nullptr : linkInto(loom, node, fix.from);
-    const auto now = shared ? applied(loom, edit) : Result<Loom>(Error{});
-    if (!now) return edit;
-    const Edit link = addLink(*now, {shared->from, shared->out, *id, "", Json::object()});
-    edit.changes.insert(edit.changes.end(), link.changes.begin(), link.changes.end());
-    return edit;
+    if (!shared) return edit;
+    EditChain chain(loom);
+    chain.then(edit);
+    chain.then(addLink(chain.loom(), {shared->from, shared->out, *id, "", Json::object()}));
+    return chain.finish(edit.label);
 }
 
 Edit added(const Loom& loom, const std::string& node, const NoticeFix& fix, std::string* made) {
@@ -47,9 +45,9 @@ Edit added(const Loom& loom, const std::string& node, const NoticeFix& fix, std:
     if (!behind || !findOperator(fix.op)) return {};
     const Link* before = fix.kind == NoticeFix::Kind::insert ? linkInto(loom, node, fix.port) : nullptr;
     const bool inserts = fix.kind == NoticeFix::Kind::insert;
-    Edit edit = before ? insertOnLink(loom, fix.op, *before, &id) : inserts ? feeding(loom, node, fix, &id) : addNodeAfter(loom, fix.op, node, &id);
+    const Edit edit = before ? insertOnLink(loom, fix.op, *before, &id) : inserts ? feeding(loom, node, fix, &id) : addNodeAfter(loom, fix.op, node, &id);
     if (made) *made = id;
-    return withSettings(loom, std::move(edit), id, fix);
+    return withSettings(loom, edit, id, fix);
 }
 
 }  // namespace
@@ -61,6 +59,7 @@ Edit fixed(const Loom& loom, const Assets& assets, const std::string& node, cons
             return loom.node(fix.from) && loom.node(node) ? addLink(loom, {fix.from, "", node, fix.port, Json::object()}, assets) : Edit{};
         case NoticeFix::Kind::add:
         case NoticeFix::Kind::insert: return added(loom, node, fix, made);
+        case NoticeFix::Kind::clean: return scanCleaned(loom, assets, node, fix, made);
         case NoticeFix::Kind::ask:
         case NoticeFix::Kind::show: break;
     }

@@ -7,7 +7,8 @@ namespace seedloom {
 double twoDigits(double value, double (*round)(double)) {
     if (!(value > 0)) return 0;
     const double digit = std::pow(10, std::floor(std::log10(value)) - 1);
-    return round(value / digit) * digit;
+    const double digits = round(value / digit);
+    return digit < 1 ? digits / std::round(1 / digit) : digits * digit;  // 0.055, and not the nearest to 55 × 0.001
 }
 
 NoticeFix setFix(std::string label, std::string setting, Json value) {
@@ -35,6 +36,13 @@ NoticeFix linkFix(std::string label, std::string from, std::string port) {
     NoticeFix out;
     out.kind = NoticeFix::Kind::link;
     out.label = std::move(label), out.from = std::move(from), out.port = std::move(port);
+    return out;
+}
+
+NoticeFix cleanFix(std::string label, std::map<std::string, Json> settings, Json cleaning) {
+    NoticeFix out;
+    out.kind = NoticeFix::Kind::clean;
+    out.label = std::move(label), out.settings = std::move(settings), out.value = std::move(cleaning);
     return out;
 }
 

@@ -20,6 +20,7 @@ struct NoticeFix {
         insert,  ///< an `op` before the node's input `port` (empty: the first), with `settings`; where nothing is linked there, what feeds its input
                  ///< `from` feeds the new node, too
         link,    ///< the node `from` into the node's input `port`
+        clean,   ///< `settings` of the node, and behind it the steps of graph/ScanCleaning, as `value` says
         ask,     ///< nothing changes yet: somebody must say what `setting` is to be, and is brought to it
         show,    ///< nothing changes: the elements of the node, or of what comes in at its input `port`, are shown
     };
@@ -42,6 +43,8 @@ NoticeFix setFix(std::string label, std::string setting, Json value);
 NoticeFix addFix(std::string label, std::string op, std::map<std::string, Json> settings = {});
 NoticeFix insertFix(std::string label, std::string op, std::map<std::string, Json> settings = {}, std::string port = {});
 NoticeFix linkFix(std::string label, std::string from, std::string port = {});
+/// `cleaning`: an object with edge_length (m), holes ("wrap": in cells, "patch": ring by ring, "leave") and inside_by (how voxel_remesh tells the inside).
+NoticeFix cleanFix(std::string label, std::map<std::string, Json> settings, Json cleaning);
 NoticeFix askFix(std::string label, std::string setting);
 NoticeFix showFix(std::string label, Element element, std::vector<Index> rows);
 

@@ -1,6 +1,7 @@
 #include "surface/Orient.h"
 
 #include "geometry/Measures.h"
+#include "surface/HollowVolume.h"
 
 #include <deque>
 
@@ -18,13 +19,13 @@ class Orienter {
 public:
     explicit Orienter(const Geometry& in) : in_(in), t_(in.topology()), turned_(in.faceCount(), 0), group_(in.faceCount(), kNone) { findNeighbours(); }
 
-    std::vector<std::uint8_t> run(const RunContext& run) {
+    std::vector<std::uint8_t> run(const RunContext& run, OpenParts openParts) {
         for (Index f = 0; f < in_.faceCount(); ++f) {
             if (group_[f] != kNone) continue;
             run.poll();
             spreadFrom(f);
         }
-        faceOutward();
+        faceOutward(openParts);
         return std::move(turned_);
     }
     bool oneSided() const { return oneSided_; }
@@ -70,22 +71,30 @@ private:
         }
         ++groups_;
     }
-    /// Closed groups get a positive volume; open ones keep the way that most of their area already looked.
-    void faceOutward() {
-        std::vector<double> volume(groups_), same(groups_), turned(groups_);
-        std::vector<std::uint8_t> open(groups_, 0);
+    struct Group {
+        double volume = 0;            ///< times 3, about the middle of all
+        double same = 0, turned = 0;  ///< area of faces that stay or are turned
+        HollowVolume hollow;
+        bool open = false;
+        bool looksInward(OpenParts parts) const {
+            if (!open) return volume < 0;
+            return parts == OpenParts::outOfHollow && !hollow.isSheet() ? hollow.volume() < 0 : turned > same;
+        }
+    };
+    void faceOutward(OpenParts openParts) {
+        std::vector<Group> groups(groups_);
         const Vec3 middle = boundsOf(in_.positions()).centre();
         for (Index f = 0; f < in_.faceCount(); ++f) {
-            const Vec3 area = areaVector(t_.face(f), in_.positions());
-            const Index g = group_[f];
-            (turned_[f] ? turned : same)[g] += double(length(area));
-            volume[g] += double(dot(area, centreOf(t_.face(f), in_.positions()) - middle)) * (turned_[f] ? -1 : 1);
-            for (Index c = t_.faceStart()[f]; c < t_.faceStart()[f + 1]; ++c) open[g] |= t_.edges().faceCount[t_.edges().cornerEdge[c]] != 2;
+            const Vec3 area = areaVector(t_.face(f), in_.positions()) * (turned_[f] ? -1.0f : 1.0f), at = centreOf(t_.face(f), in_.positions()) - middle;
+            Group& group = groups[group_[f]];
+            (turned_[f] ? group.turned : group.same) += double(length(area));
+            group.volume += double(dot(area, at));
+            group.hollow.add(fine(area), fine(at));
+            for (Index c = t_.faceStart()[f]; c < t_.faceStart()[f + 1]; ++c) group.open |= t_.edges().faceCount[t_.edges().cornerEdge[c]] != 2;
         }
-        for (Index f = 0; f < in_.faceCount(); ++f) {
-            const Index g = group_[f];
-            turned_[f] ^= std::uint8_t(open[g] ? turned[g] > same[g] : volume[g] < 0);
-        }
+        std::vector<std::uint8_t> turns(groups_);
+        for (Index g = 0; g < groups_; ++g) turns[g] = groups[g].looksInward(openParts);
+        for (Index f = 0; f < in_.faceCount(); ++f) turned_[f] ^= turns[group_[f]];
     }
     const Geometry& in_;
     const Topology& t_;
@@ -98,9 +107,9 @@ private:
 
 }  // namespace
 
-std::vector<std::uint8_t> facesToTurn(const Geometry& geometry, const RunContext& run, bool* oneSided) {
+std::vector<std::uint8_t> facesToTurn(const Geometry& geometry, const RunContext& run, bool* oneSided, OpenParts open) {
     Orienter orienter(geometry);
-    auto out = orienter.run(run);
+    auto out = orienter.run(run, open);
     if (oneSided) *oneSided = orienter.oneSided();
     return out;
 }

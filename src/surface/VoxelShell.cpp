@@ -98,6 +98,7 @@ public:
 
 private:
     static constexpr float kFar = std::numeric_limits<float>::max();
+    static constexpr std::int64_t kBlock = 4;  ///< places along each side of a block
 
     /// Distances to faces, exact within the band; slabs of layers side by side.
     void measureNear() {
@@ -149,11 +150,11 @@ private:
     /// Notes which edges of the lattice a triangle crosses, borders of the triangle included.
     void noteCrossings(Vec3 a, Vec3 b, Vec3 c, std::int64_t z0, std::int64_t z1) {
         const std::array<Vec3, 3> p{a, b, c};
+        std::array<std::array<double, 3>, 3> q{};
+        for (std::size_t k = 0; k < 3; ++k)
+            for (int i = 0; i < 3; ++i) q[k][std::size_t(i)] = (double(p[k][i]) - double(grid_.low[i])) / double(grid_.cell);
         for (int axis = 0; axis < 3; ++axis) {
             const int u = (axis + 1) % 3, v = (axis + 2) % 3;
-            std::array<std::array<double, 3>, 3> q{};
-            for (std::size_t k = 0; k < 3; ++k)
-                for (int i = 0; i < 3; ++i) q[k][std::size_t(i)] = (double(p[k][i]) - double(grid_.low[i])) / double(grid_.cell);
             const auto U = std::size_t(u), V = std::size_t(v), W = std::size_t(axis);
             const auto first = [&](std::size_t i) { return std::max<std::int64_t>(0, std::int64_t(std::ceil(std::min({q[0][i], q[1][i], q[2][i]}) - 1e-6))); };
             const auto last = [&](std::size_t i) {
@@ -396,41 +397,97 @@ private:
         return whole > 0 ? covered / whole : 1;
     }
 
-    /// Inside is where faces go around a place by more than half; block by block, as it is one number far from all faces.
+    /// Inside is where faces go around a place by more than half. The number jumps where a face is crossed and hardly changes elsewhere, but near where faces
+    /// end: so it is asked once for all places of a block that no face parts, if it is clear there, and place by place near open edges and in holes.
     void signByWinding() {
-        constexpr std::int64_t kBlock = 4;
         const WindingTree winding(in_, triangles_);
         const float turn = signedVolume(in_) < 0 ? -1.0f : 1.0f;  // inside out is still a body
-        const float band = kBand * grid_.cell;
         std::array<std::int64_t, 3> blocks{};
         for (std::size_t c = 0; c < 3; ++c) blocks[c] = (grid_.n[c] + kBlock - 1) / kBlock;
+        const std::vector<std::uint8_t> atRims = blocksAtRims(blocks);
         values_.assign(grid_.size(), 0);
         forEach(
-            std::size_t(blocks[0] * blocks[1] * blocks[2]), run_,
+            atRims.size(), run_,
             [&](std::size_t block) {
                 const std::array<std::int64_t, 3> low{std::int64_t(block) % blocks[0] * kBlock, std::int64_t(block) / blocks[0] % blocks[1] * kBlock,
                                                       std::int64_t(block) / (blocks[0] * blocks[1]) * kBlock};
-                std::array<std::int64_t, 3> high{};
-                for (std::size_t c = 0; c < 3; ++c) high[c] = std::min(grid_.n[c], low[c] + kBlock);
-                const auto each = [&](const auto& take) {
-                    for (std::int64_t z = low[2]; z < high[2]; ++z)
-                        for (std::int64_t y = low[1]; y < high[1]; ++y)
-                            for (std::int64_t x = low[0]; x < high[0]; ++x) take(x, y, z);
-                };
-                const auto around = [&](std::int64_t x, std::int64_t y, std::int64_t z) { return turn * float(winding.at(grid_.place(x, y, z))) - 0.5f; };
-                bool away = true;
-                each([&](std::int64_t x, std::int64_t y, std::int64_t z) { away &= near_[grid_.at(x, y, z)] > band; });
-                const float middle = away ? around((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2) : 0;
-                each([&](std::int64_t x, std::int64_t y, std::int64_t z) {
-                    const bool border = x == 0 || y == 0 || z == 0 || x + 1 == grid_.n[0] || y + 1 == grid_.n[1] || z + 1 == grid_.n[2];
-                    const float more = border ? -0.5f : std::abs(middle) > 0.25f ? middle : around(x, y, z);
-                    const float near = near_[grid_.at(x, y, z)];
-                    // Over a hole the surface runs where the number is a half.
-                    const float size = near <= band ? near : std::min(2.0f, 8 * std::abs(more)) * grid_.cell;
-                    values_[grid_.at(x, y, z)] = std::copysign(std::max(size, 1e-4f * grid_.cell), -more);
-                });
+                signBlock(low, atRims[block] != 0,
+                          [&](const std::array<std::int64_t, 3>& at) { return turn * float(winding.at(grid_.place(at[0], at[1], at[2]))) - 0.5f; });
             },
             16);
+    }
+    /// Blocks in which faces end, or run against each other, and those around them.
+    std::vector<std::uint8_t> blocksAtRims(const std::array<std::int64_t, 3>& blocks) const {
+        std::vector<std::uint8_t> out(std::size_t(blocks[0] * blocks[1] * blocks[2]), 0);
+        const float size = grid_.cell * float(kBlock);
+        const auto mark = [&](Vec3 place) {
+            std::array<std::int64_t, 3> from{}, to{};
+            for (int c = 0; c < 3; ++c) {
+                const auto at = std::int64_t(std::floor((place[c] - grid_.low[c]) / size));
+                from[std::size_t(c)] = std::max<std::int64_t>(0, at - 1), to[std::size_t(c)] = std::min(blocks[std::size_t(c)] - 1, at + 1);
+            }
+            for (std::int64_t z = from[2]; z <= to[2]; ++z)
+                for (std::int64_t y = from[1]; y <= to[1]; ++y)
+                    for (std::int64_t x = from[0]; x <= to[0]; ++x) out[std::size_t((z * blocks[1] + y) * blocks[0] + x)] = 1;
+        };
+        const EdgeTable& edges = in_.topology().edges();
+        for (std::size_t e = 0; e < edges.edges.size(); ++e) {
+            if (edges.balance[e] == 0) continue;
+            const Vec3 a = in_.positions()[edges.edges[e].a], b = in_.positions()[edges.edges[e].b];
+            const int steps = 1 + int(length(b - a) / size);
+            for (int i = 0; i <= steps; ++i) mark(mix(a, b, float(i) / float(steps)));
+        }
+        return out;
+    }
+    /// The values of a block's places, from how often faces go `around` one beyond a half.
+    template <class Around> void signBlock(const std::array<std::int64_t, 3>& low, bool atRim, const Around& around) {
+        std::array<std::int64_t, 3> size{};
+        for (std::size_t c = 0; c < 3; ++c) size[c] = std::min(kBlock, grid_.n[c] - low[c]);
+        constexpr float kClear = 0.25f, kOutside = -0.5f;
+        std::array<std::uint8_t, std::size_t(kBlock * kBlock * kBlock)> done{};
+        const auto number = [](const std::array<std::int64_t, 3>& at) { return std::size_t((at[2] * kBlock + at[1]) * kBlock + at[0]); };
+        const auto whole = [&](const std::array<std::int64_t, 3>& at) { return std::array<std::int64_t, 3>{low[0] + at[0], low[1] + at[1], low[2] + at[2]}; };
+        const auto set = [&](const std::array<std::int64_t, 3>& at, float more) {
+            const auto [x, y, z] = whole(at);
+            const bool border = x == 0 || y == 0 || z == 0 || x + 1 == grid_.n[0] || y + 1 == grid_.n[1] || z + 1 == grid_.n[2];
+            if (border) more = kOutside;
+            const float near = near_[grid_.at(x, y, z)];
+            // Over a hole the surface runs where the number is a half.
+            const float far = near <= kBand * grid_.cell ? near : std::min(2.0f, 8 * std::abs(more)) * grid_.cell;
+            values_[grid_.at(x, y, z)] = std::copysign(std::max(far, 1e-4f * grid_.cell), -more);
+        };
+        /// All places that are reached from one without crossing a face.
+        const auto together = [&](const std::array<std::int64_t, 3>& first, auto& list) {
+            std::size_t count = 0;
+            list[count++] = first;
+            done[number(first)] = 1;
+            for (std::size_t next = 0; next < count; ++next)
+                for (std::size_t axis = 0; axis < 3; ++axis)
+                    for (int step : {-1, 1}) {
+                        auto to = list[next];
+                        to[axis] += step;
+                        if (to[axis] < 0 || to[axis] >= size[axis] || done[number(to)]) continue;
+                        const auto [x, y, z] = whole(step < 0 ? to : list[next]);
+                        if (crossed_[grid_.at(x, y, z)] >> axis & 1) continue;
+                        done[number(to)] = 1;
+                        list[count++] = to;
+                    }
+            return count;
+        };
+        std::array<std::array<std::int64_t, 3>, done.size()> list;
+        std::array<std::int64_t, 3> at{};
+        for (at[2] = 0; at[2] < size[2]; ++at[2])
+            for (at[1] = 0; at[1] < size[1]; ++at[1])
+                for (at[0] = 0; at[0] < size[0]; ++at[0]) {
+                    if (done[number(at)]) continue;
+                    if (atRim) {
+                        set(at, around(whole(at)));
+                        continue;
+                    }
+                    const std::size_t count = together(at, list);
+                    const float middle = around(whole(list[count / 2]));
+                    for (std::size_t i = 0; i < count; ++i) set(list[i], std::abs(middle) > kClear ? middle : around(whole(list[i])));
+                }
     }
     /// Replaces the ring that begins at `begin` by triangles around its middle.
     static void fillFromMiddle(std::vector<Vec3>& places, std::vector<Index>& corners, std::size_t begin, std::vector<Index>& start) {

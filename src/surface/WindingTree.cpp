@@ -58,8 +58,7 @@ Index WindingTree::build(std::size_t begin, std::size_t end) {
         const int axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
         const std::size_t middle = (begin + end) / 2;
         const auto first = triangles_.begin();
-        // Stable, so that the order depends on nothing but the triangles.
-        std::stable_sort(first + std::ptrdiff_t(begin), first + std::ptrdiff_t(end),
+        std::nth_element(first + std::ptrdiff_t(begin), first + std::ptrdiff_t(middle), first + std::ptrdiff_t(end),
                          [axis](const Triangle& a, const Triangle& b) { return a[0][axis] + a[1][axis] + a[2][axis] < b[0][axis] + b[1][axis] + b[2][axis]; });
         build(begin, middle);
         node.right = build(middle, end);

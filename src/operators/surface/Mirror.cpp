@@ -3,6 +3,7 @@
 #include "geometry/Weld.h"
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
+#include "surface/PlaneCut.h"
 
 namespace seedloom {
 
@@ -33,11 +34,23 @@ Geometry preparedForWeld(const Geometry& in, const Plane& plane) {
     return inside ? takeRows(snapped, std::move(plan)) : snapped;
 }
 
+/// What lies on the side that is kept. It stays open at the plane, where the image closes it.
+Geometry halfOf(OperatorCall& call, const Plane& plane) {
+    CutPlane cut{};
+    cut.normal[plane.axis] = call.choice("side") == "above" ? 1.0f : -1.0f;
+    cut.origin[plane.axis] = plane.at;
+    Geometry half = cutByPlane(call.in(), cut, false);
+    if (half.empty() && !call.in().empty())
+        call.fail("mirror.side", "Nothing lies on the side of the plane that is kept. Choose the other side, or move the plane.", "side");
+    return half;
+}
+
 Geometry computeMirror(OperatorCall& call) {
     const bool weldSeam = call.flag("weld"), keep = call.flag("keep_original");
     Plane plane{call.choice("plane")[0] - 'x', float(call.number("offset")), 0};
     plane.reach = float(std::max(call.number("weld_distance"), boundsOf(call.in().positions()).diagonal() * 1e-7));
-    const Geometry in = keep && weldSeam ? preparedForWeld(call.in(), plane) : call.in();
+    const Geometry half = call.flag("cut") ? halfOf(call, plane) : call.in();
+    const Geometry in = keep && weldSeam ? preparedForWeld(half, plane) : half;
     Affine map;
     map.x[0] = plane.axis == 0 ? -1.0f : 1.0f;
     map.y[1] = plane.axis == 1 ? -1.0f : 1.0f;
@@ -71,6 +84,11 @@ OperatorSpec mirrorOperator() {
     spec.settings = {
         choiceSetting("plane", "Across", {"x", "y", "z"}, "x").helped("The axis that crosses the mirror's plane."),
         numberSetting("offset", "Offset", Unit::metre, 0).within(-1e6, 1e6).slider(-2, 2).helped("Where on that axis the plane stands."),
+        flagSetting("cut", "Cut at the plane", false)
+            .helped("Only one side counts: what lies beyond the plane is cut away first, which makes anything symmetric."),
+        choiceSetting("side", "Side that counts", {"above", "below"}, "above")
+            .helped("Which side is kept and mirrored: towards greater or smaller values.")
+            .when("cut", {"true"}),
         flagSetting("keep_original", "Keep the original", true).helped("Both sides, or the image alone."),
         flagSetting("weld", "Join at the plane", true).helped("Shares the points that lie on the plane."),
         numberSetting("weld_distance", "Join within", Unit::metre, 0.0001)

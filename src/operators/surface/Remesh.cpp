@@ -5,6 +5,7 @@
 #include "geometry/Triangulate.h"
 #include "operators/OperatorCall.h"
 #include "surface/EvenRemesh.h"
+#include "surface/ScanFacts.h"
 
 #include <fmt/format.h>
 
@@ -45,7 +46,7 @@ Geometry computeRemesh(OperatorCall& call) {
             call.fail("mesh.winding", "Neighbouring faces look to opposite sides. Put Make winding consistent before this.");
     }
     Field<float> length = call.each("edge_length", in);
-    const double automatic = std::sqrt(surfaceArea(in) / double(in.faceCount()) * 4 / std::sqrt(3.0));
+    const double automatic = edgeOfTriangles(surfaceArea(in), double(in.faceCount()));
     EvenRemeshOptions options;
     options.rounds = call.integer("iterations");
     options.keepOverDegrees = call.number("keep_edges_over");

@@ -5,6 +5,7 @@
 #include "operators/OperatorCall.h"
 #include "operators/Shapes.h"
 #include "parallel/Loops.h"
+#include "surface/Untangle.h"
 
 #include <fmt/format.h>
 
@@ -25,9 +26,23 @@ struct Snapped {
     std::vector<std::uint8_t> missed;
 };
 
-Snapped nearest(const Geometry& in, const Geometry& target, const Field<float>& offset, const RunContext& run) {
-    const NearestPlace places(target, NearestPlace::On::faces);
+/// By point: ends an open edge.
+std::vector<std::uint8_t> openEnds(const Geometry& target) {
+    std::vector<std::uint8_t> out(target.pointCount(), 0);
+    const EdgeTable& edges = target.topology().edges();
+    for (std::size_t e = 0; e < edges.edges.size(); ++e)
+        if (edges.faceCount[e] == 1) out[edges.edges[e].a] = out[edges.edges[e].b] = 1;
+    return out;
+}
+
+Snapped nearest(const Geometry& in, const Geometry& target, const NearestPlace& places, const Field<float>& offset, bool overHolesStay, const RunContext& run) {
     const auto normals = faceNormals(target);
+    const std::vector<std::uint8_t> ends = overHolesStay ? openEnds(target) : std::vector<std::uint8_t>(target.pointCount(), 0);
+    const auto atOpenEdge = [&](const Place& place) {
+        for (std::size_t k = 0; k < 3; ++k)
+            if (place.weights[k] > 0 && !ends[place.points[k]]) return false;
+        return true;
+    };
     Snapped out{in.positions(), std::vector<std::uint8_t>(in.pointCount(), 0)};
     forChunks(in.pointCount(), run, [&](std::size_t, Range range) {
         Index start = 0;
@@ -35,7 +50,7 @@ Snapped nearest(const Geometry& in, const Geometry& target, const Field<float>& 
             if (!isFinite(in.positions()[i])) continue;
             const Place found = places.find(in.positions()[i], start);
             start = found.part;
-            out.places[i] = found.position + normals[found.element] * offset[i];
+            if (!atOpenEdge(found)) out.places[i] = found.position + normals[found.element] * offset[i];
         }
     });
     return out;
@@ -56,12 +71,17 @@ Snapped alongLines(const Geometry& in, const Geometry& target, const std::vector
     return out;
 }
 
+bool isClosed(const Geometry& g) {
+    const auto& beside = g.topology().edges().faceCount;
+    return !beside.empty() && std::all_of(beside.begin(), beside.end(), [](auto count) { return count == 2; });
+}
+
 Geometry computeSnapToSurface(OperatorCall& call) {
     const Geometry& in = call.in();
     const Geometry& target = call.port(1).front();
     if (target.faceCount() == 0) call.fail("surface.none", "The target has no faces to snap to.");
-    const NearestPlace usable(target, NearestPlace::On::faces);
-    if (usable.empty()) call.fail("mesh.non_finite", "The target has no face with finite places.");
+    const NearestPlace places(target, NearestPlace::On::faces);
+    if (places.empty()) call.fail("mesh.non_finite", "The target has no face with finite places.");
     const std::string form = call.choice("form");
     const Field<float> offset = call.each("offset", in), weights = call.weights(in, Element::point);
     std::vector<Vec3> directions;
@@ -72,14 +92,22 @@ Geometry computeSnapToSurface(OperatorCall& call) {
         directions = pointNormals(in);
         if (const auto* stored = in.values<Vec3>(Element::point, "normal")) directions = *stored;
     }
-    Snapped snapped = directions.empty() ? nearest(in, target, offset, call.run()) : alongLines(in, target, directions, offset, call.run());
+    const bool overHolesStay = call.choice("at_open_edges") == "stay";
+    Snapped snapped =
+        directions.empty() ? nearest(in, target, places, offset, overHolesStay, call.run()) : alongLines(in, target, directions, offset, call.run());
     const auto missed = std::count(snapped.missed.begin(), snapped.missed.end(), 1);
     if (missed > 0)
         call.tell(NoticeLevel::info, "snap.missed", fmt::format("{} points meet nothing in their direction and stay where they are.", missed), "form");
+    const double within = call.number("within");
     std::vector<float> weight(in.pointCount());
-    for (std::size_t p = 0; p < weight.size(); ++p) weight[p] = weights[p];
+    for (std::size_t p = 0; p < weight.size(); ++p) {
+        const bool far = within > 0 && double(length(snapped.places[p] - in.positions()[p])) > within;
+        weight[p] = far ? 0.0f : weights[p];
+    }
     Geometry out = in;
-    out.setPositions(blendPositions(in.positions(), std::move(snapped.places), weight));
+    std::vector<Vec3> moved = blendPositions(in.positions(), std::move(snapped.places), weight);
+    if (call.flag("no_crossing") && isClosed(in)) moved = movedWithoutCrossing(in, moved, call.run());
+    out.setPositions(std::move(moved));
     for (Element element : {Element::point, Element::corner, Element::face})
         if (in.faceCount() > 0) out.removeColumn(element, "normal");
     return out;
@@ -105,6 +133,14 @@ OperatorSpec snapToSurfaceOperator() {
             .helped("The line that points move along; its length does not matter.")
             .when("form", {"along direction"}),
         numberSetting("offset", "Offset", Unit::metre, 0).within(-1e6, 1e6).slider(-0.5, 0.5).each().helped("Distance that is kept from the surface."),
+        numberSetting("within", "Within", Unit::metre, 0)
+            .within(0, 1e6)
+            .slider(0, 0.5)
+            .helped("Points that would move farther stay where they are; 0: no limit."),
+        choiceSetting("at_open_edges", "At open edges", {"snap", "stay"}, "snap")
+            .helped("What becomes of points whose nearest place is an open edge of the target, as those over its holes.")
+            .when("form", {"nearest"}),
+        flagSetting("no_crossing", "No crossing", false).helped("Points of a closed surface go only as far as no faces cross."),
         whereSetting(Element::point),
         blendSetting(Element::point),
     };

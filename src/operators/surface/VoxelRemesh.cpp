@@ -32,14 +32,15 @@ std::vector<Vec3> smoothed(const Geometry& g, int rounds, const RunContext& run)
 
 /// Attributes of the nearest place of the old surface.
 Geometry withAttributesOf(const Geometry& from, Geometry to, const RunContext& run) {
-    const NearestPlace places(from, NearestPlace::On::faces);
+    std::optional<NearestPlace> places;  // not made for a surface that has nothing to carry over
     const auto carry = [&](Element element, const std::vector<Vec3>& at) {
         if (from.table(element).size() <= (element == Element::point ? 1u : 0u)) return;
+        if (!places) places.emplace(from, NearestPlace::On::faces);
         std::vector<Place> found(at.size());
         forChunks(at.size(), run, [&](std::size_t, Range range) {
             Index start = 0;
             for (std::size_t i = range.begin; i < range.end; ++i) {
-                found[i] = places.find(at[i], start);
+                found[i] = places->find(at[i], start);
                 start = found[i].part;
             }
         });
