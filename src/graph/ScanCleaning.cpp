@@ -6,7 +6,7 @@ namespace seedloom {
 
 namespace {
 
-constexpr double kFinest = 0.5, kCoarsest = 20;  ///< times the edge length that is set: where the control ends
+constexpr double kFinest = 0.5, kCoarsest = 8;  ///< times the edge length that is set: where the control ends
 
 class Strand {
 public:
@@ -57,7 +57,8 @@ Edit scanCleaned(const Loom& loom, const Assets& assets, const std::string& node
     // Cells a little smaller than the triangles, so that those and not the cells say how fine it is.
     if (holes == "wrap") strand.set(closed, "voxel", {{"formula", "0.9 * ctl." + control}});
     const std::string snapped =
-        strand.then("snap_to_surface", {{"within", {{"formula", "2 * ctl." + control}}}, {"at_open_edges", "stay"}, {"no_crossing", true}});
+        strand.then("snap_to_surface",
+                    {{"within", {{"formula", "2 * ctl." + control}}}, {"at_open_edges", "stay"}, {"same_side", true}, {"no_crossing", true}});
     chain.then(addLink(chain.loom(), {node, "", snapped, "target", Json::object()}, assets));
     const std::string mirrored = strand.then("mirror", {{"cut", true}});
     chain.then(setSkipped(chain.loom(), {mirrored}, true));

@@ -119,9 +119,15 @@ private:
         const auto written = input_.settings->find(setting->id);
         if (written == input_.settings->end()) return {};
         if (auto near = nearName(written->second)) return {setFix(fmt::format("Take {} for {}", near->first, setting->label), setting->id, near->second)};
-        if (isWork(*setting) || notice_.code.starts_with("formula.") || sourceToJson(written->second) == setting->fallback)
+        if (isWork(*setting) || notice_.code.starts_with("formula.") || isFallback(*setting, sourceToJson(written->second)))
             return {askFix(fmt::format("{} {}", setting->type == SettingType::file ? "Choose" : "Change", setting->label), setting->id)};
         return {setFix(fmt::format("Set {} back", setting->label), setting->id, Json())};
+    }
+    /// A choice may be written by its number.
+    static bool isFallback(const SettingSpec& setting, const Json& value) {
+        if (!value.is_number() || setting.choices.empty()) return value == setting.fallback;
+        const double at = value.get<double>();
+        return at >= 0 && at < double(setting.choices.size()) && setting.choices[std::size_t(at)] == setting.fallback;
     }
     /// What somebody wrote, drew or chose is not thrown away for a slip in it.
     static bool isWork(const SettingSpec& setting) {

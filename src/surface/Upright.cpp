@@ -67,15 +67,14 @@ std::optional<SignedAxis> guessedUp(const Geometry& geometry, std::span<const st
     for (Index p = 0; p < used.size(); ++p)
         if (used[p] && isFinite(geometry.positions()[p])) points.push_back(geometry.positions()[p]);
     const Bounds bounds = boundsOf(points);
-    const SignedAxis now{1, true};
-    SignedAxis best = now;
-    double most = kBetter * footOf(points, bounds, now);
+    SignedAxis best;
+    double most = footOf(points, bounds, best), wanted = std::max(kFlat, kBetter * most);
     for (int axis : {1, 2, 0})
         for (bool positive : {true, false}) {
             const double foot = footOf(points, bounds, {axis, positive});
-            if (foot > most && foot >= kFlat) best = {axis, positive}, most = foot;
+            if (foot > wanted) best = {axis, positive}, most = wanted = foot;
         }
-    return best == now ? std::nullopt : std::optional(best);
+    return most < kFlat ? std::nullopt : std::optional(best);
 }
 
 }  // namespace seedloom

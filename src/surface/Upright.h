@@ -17,7 +17,7 @@ struct SignedAxis {
 Affine turnUpright(SignedAxis up);
 
 /// Which of the six ways along the axes is up, if a model stands on its flattest side: that of which most touches a plane laid against it, holes in it
-/// included. Faces that are `leftOut` (by face; empty: none) don't count. Nothing where +Y would be about as good, or no side is flat. Cost: O(corners).
+/// included. Faces that are `leftOut` (by face; empty: none) don't count. +Y where it is about as good as any; nothing where no side is flat. Cost: O(corners).
 std::optional<SignedAxis> guessedUp(const Geometry& geometry, std::span<const std::uint8_t> leftOut = {});
 
 }  // namespace seedloom

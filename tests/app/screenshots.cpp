@@ -245,6 +245,24 @@ void takeStrokes(MainWindow& window, const QString& folder) {
     window.weave()->pin({});
 }
 
+/// A raw scan with what is offered for it, and what one click makes of it.
+void takeScan(MainWindow& window, const QString& folder) {
+    window.openFiles({QStringLiteral(SEEDLOOM_SOURCE "/demo/raw-seal.stl")});
+    settle(window);
+    window.weave()->choose("import_mesh");
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("scan-found"));
+    for (QPushButton* button : window.settings()->findChildren<QPushButton*>())
+        if (button->text() == QStringLiteral("Make it clean") && button->isVisible()) {
+            button->click();
+            break;
+        }
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("scan-clean"));
+}
+
 /// Inside of a container with one part among all others, and a line that is drawn by hand with its points as handles.
 void takeInside(MainWindow& window, const QString& folder) {
     window.weave()->choose("panels");
@@ -548,6 +566,10 @@ int main(int argc, char** argv) {
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--breaking"))) {
         takeBreaking(window, folder);
+        return 0;
+    }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--scan"))) {
+        takeScan(window, folder);
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--strokes"))) {

@@ -1,8 +1,8 @@
 #include "app/widgets/NoticeStrip.h"
 
 #include "app/look/Theme.h"
+#include "app/widgets/WrapLayout.h"
 
-#include <QtWidgets/QHBoxLayout>
 #include <QtWidgets/QLabel>
 #include <QtWidgets/QPushButton>
 #include <QtWidgets/QVBoxLayout>
@@ -17,10 +17,8 @@ NoticeStrip::NoticeStrip(bool framed, QWidget* parent) : QWidget(parent), framed
     words_->setTextFormat(Qt::PlainText);
     words_->setFont(bodyFont(framed ? 12 : 11));
     column->addWidget(words_);
-    auto* line = new QHBoxLayout(row_);
+    auto* line = new WrapLayout(row_, 6);
     line->setContentsMargins(0, 0, 0, 2);
-    line->setSpacing(6);
-    line->addStretch();
     column->addWidget(row_);
     hide();
 }
@@ -36,7 +34,7 @@ void NoticeStrip::setNotice(const QString& text, NoticeLevel level, const std::v
     words_->setText(text);
     words_->setStyleSheet(framed_ ? QStringLiteral("color: %1; background: %2; border-left: 3px solid %1; padding: 5px 8px;").arg(ink.name(), c.field.name())
                                   : QStringLiteral("color: %1;").arg(ink.name()));
-    for (QPushButton* button : buttons_) button->hide(), button->deleteLater();
+    for (QPushButton* button : buttons_) row_->layout()->removeWidget(button), button->hide(), button->deleteLater();
     buttons_.clear();
     for (const NoticeFix& fix : fixes) {
         auto* button = new QPushButton(QString::fromStdString(fix.label), row_);
@@ -45,7 +43,7 @@ void NoticeStrip::setNotice(const QString& text, NoticeLevel level, const std::v
         button->setToolTip(tr("Do it: one step, which Undo takes back"));
         button->setAccessibleDescription(text);
         connect(button, &QPushButton::clicked, this, [this, fix] { Q_EMIT fixWanted(fix); });
-        static_cast<QHBoxLayout*>(row_->layout())->insertWidget(int(buttons_.size()), button);
+        row_->layout()->addWidget(button);
         buttons_.push_back(button);
     }
     row_->setVisible(!fixes.empty());

@@ -4,7 +4,6 @@
 
 #include <QtWidgets/QWidget>
 
-class QHBoxLayout;
 class QLabel;
 class QPushButton;
 

@@ -30,8 +30,10 @@ Geometry computeSweep(OperatorCall& call) {
     const int columns = call.integer("columns");
     std::vector<SweepProfile> profiles;
     if (form == "profile" || (form == "edges only" && profile.curveCount() > 0)) {
-        if (profile.curveCount() == 0)
+        if (profile.curveCount() == 0) {
+            call.offer(setFix("Make it a tube", "form", "tube"));
             call.fail("sweep.profile", "What is plugged into Profile has no curve. Link one, or set Form to ribbon or tube.", "form");
+        }
         profiles = profilesOf(profile);
     } else if (form == "tube") {
         if (columns < 3) call.fail("setting.range", "A tube needs at least 3 columns around it.", "columns");

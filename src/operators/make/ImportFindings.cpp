@@ -15,9 +15,16 @@ namespace {
 constexpr double kSmallPart = 0.05;           ///< of the largest part's size
 constexpr double kWantedTriangles = 100'000;  ///< that a scan is cleaned to, unless it has fewer
 constexpr double kLeastTriangles = 4'000;
-constexpr double kAway = 0.1;  ///< of its size: so far from the ground's middle counts as not standing there
+constexpr float kMillimetres = 30;  ///< metres from which on a size looks like millimetres
+constexpr double kAway = 0.1;       ///< of its size: so far from the ground's middle counts as not standing there
 
 std::string counted(std::size_t count, const char* one, const char* many) { return fmt::format("{} {}", count, count == 1 ? one : many); }
+
+std::string lowerEnding(const std::string& file) {
+    std::string out = std::filesystem::path(file).extension().string();
+    for (char& c : out) c = char(std::tolower(static_cast<unsigned char>(c)));
+    return out;
+}
 
 class Findings {
 public:
@@ -35,8 +42,8 @@ public:
             tellDoubled();
             tellPlace();
         }
-        tellFound();
         tellSize();
+        tellFound();
     }
 
 private:
@@ -50,21 +57,29 @@ private:
                    fmt::format("{} smaller than {:g} % of the largest.", counted(loose.parts, "loose part is", "loose parts are"), 100 * kSmallPart),
                    "smallest_part");
     }
+    /// By the flattest side; where there is none, by what such files mostly have.
     void tellUp() {
         const auto guess = guessedUp(g_, small_);
-        if (!guess) return;
-        const Affine turned = turnUpright(axisOfUp(call_.choice("up")));
-        Vec3 way{};
-        way[guess->axis] = guess->positive ? 1.0f : -1.0f;
-        std::string up;
-        for (int c = 0; c < 3; ++c) {
-            const float part = dot(c == 0 ? turned.x : c == 1 ? turned.y : turned.z, way);
-            if (std::abs(part) > 0.5f) up = std::string(part < 0 ? "-" : "") + char('x' + c);
-        }
+        if (guess == SignedAxis{}) return;
+        const std::string ending = lowerEnding(call_.text("file")), up = guess ? inFile(*guess) : "z";
+        if (!guess && (ending != ".stl" || call_.choice("up") != "y")) return;
         std::string shown = up;
         shown.back() = char(std::toupper(shown.back()));
-        clean("up", up, "Turn it upright");
-        call_.tell(NoticeLevel::info, "import.up", fmt::format("Its flattest side looks as if {} of the file points up.", shown), "up");
+        clean("up", up, fmt::format("Turn {} up", shown));
+        call_.tell(NoticeLevel::info, "import.up",
+                   guess ? fmt::format("It would stand on its flattest side with {} of the file up.", shown) : std::string("In most STL files Z points up."),
+                   "up");
+    }
+    /// The axis of the file that has become this one.
+    std::string inFile(SignedAxis axis) const {
+        const Affine turned = turnUpright(axisOfUp(call_.choice("up")));
+        Vec3 way{};
+        way[axis.axis] = axis.positive ? 1.0f : -1.0f;
+        const std::array<Vec3, 3> columns{turned.x, turned.y, turned.z};
+        std::string out;
+        for (std::size_t c = 0; c < 3; ++c)
+            if (const float part = dot(columns[c], way); std::abs(part) > 0.5f) out = std::string(part < 0 ? "-" : "") + char('x' + c);
+        return out;
     }
     void tellWinding() {
         if (facts_.reversed == 0 && !facts_.insideOut) return;
@@ -107,7 +122,8 @@ private:
     }
     void offerCleaning() {
         const double triangles = std::clamp(double(g_.cornerCount()) - 2 * double(g_.faceCount()), kLeastTriangles, kWantedTriangles);
-        const double edge = twoDigits(edgeOfTriangles(facts_.area, triangles), std::round);
+        const double larger = settings_.contains("scale") ? settings_.at("scale").get<double>() / call_.number("scale") : 1;
+        const double edge = twoDigits(larger * edgeOfTriangles(facts_.area, triangles), std::round);
         const bool holes = facts_.openEdges > 0 && !facts_.sheet;
         if (!(scan_ || holes || facts_.crowded > 0) || !(edge > 0)) return;
         // How often faces go around a place says what is inside only where they are wound alike.
@@ -117,13 +133,17 @@ private:
         call_.offer(cleanFix("Make it clean, holes patched", settings_, {{"edge_length", edge}, {"holes", "patch"}}));
         call_.offer(addFix("Only patch the holes", "fill_holes", {{"form", "fan"}}));
     }
+    /// Files without a unit are taken as metres; a thing of a size that nobody scans is most likely one in millimetres.
     void tellSize() {
         const Vec3 size = bounds_.size();
         const float most = std::max({size.x, size.y, size.z});
-        if (!(most > 1000) && !(most > 0 && most < 0.001f)) return;
-        if (most > 1000) call_.offer(setFix("Take it as millimetres", "scale", call_.number("scale") * 0.001));
+        const std::string ending = lowerEnding(call_.text("file"));
+        const bool unitless = ending == ".stl" || ending == ".obj" || ending == ".ply";
+        const bool far = most > 1000 || (most > 0 && most < 0.001f);
+        if (!far && !(most > kMillimetres && unitless && call_.choice("size_by") == "scale")) return;
+        if (most > kMillimetres) clean("scale", call_.number("scale") * 0.001, "Take it as millimetres");
         call_.tell(
-            NoticeLevel::warning, "import.size",
+            far ? NoticeLevel::warning : NoticeLevel::info, "import.size",
             fmt::format(
                 "The model is {:.3g} m large. If the file is not in metres, set Scale: 0.001 for millimetres, 0.01 for centimetres, 1000 for kilometres.",
                 most),

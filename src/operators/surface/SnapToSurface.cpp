@@ -35,9 +35,15 @@ std::vector<std::uint8_t> openEnds(const Geometry& target) {
     return out;
 }
 
-Snapped nearest(const Geometry& in, const Geometry& target, const NearestPlace& places, const Field<float>& offset, bool overHolesStay, const RunContext& run) {
+struct NearestRule {
+    bool overHolesStay, sameSide;
+};
+
+Snapped nearest(const Geometry& in, const Geometry& target, const NearestPlace& places, const Field<float>& offset, NearestRule rule, const RunContext& run) {
+    constexpr float kSameSide = 0.5f;  // cosine of 60°
     const auto normals = faceNormals(target);
-    const std::vector<std::uint8_t> ends = overHolesStay ? openEnds(target) : std::vector<std::uint8_t>(target.pointCount(), 0);
+    const std::vector<Vec3> own = rule.sameSide ? pointNormals(in) : std::vector<Vec3>();
+    const std::vector<std::uint8_t> ends = rule.overHolesStay ? openEnds(target) : std::vector<std::uint8_t>(target.pointCount(), 0);
     const auto atOpenEdge = [&](const Place& place) {
         for (std::size_t k = 0; k < 3; ++k)
             if (place.weights[k] > 0 && !ends[place.points[k]]) return false;
@@ -50,7 +56,8 @@ Snapped nearest(const Geometry& in, const Geometry& target, const NearestPlace& 
             if (!isFinite(in.positions()[i])) continue;
             const Place found = places.find(in.positions()[i], start);
             start = found.part;
-            if (!atOpenEdge(found)) out.places[i] = found.position + normals[found.element] * offset[i];
+            const bool otherSide = rule.sameSide && dot(own[i], normals[found.element]) < kSameSide;
+            if (!otherSide && !atOpenEdge(found)) out.places[i] = found.position + normals[found.element] * offset[i];
         }
     });
     return out;
@@ -92,9 +99,8 @@ Geometry computeSnapToSurface(OperatorCall& call) {
         directions = pointNormals(in);
         if (const auto* stored = in.values<Vec3>(Element::point, "normal")) directions = *stored;
     }
-    const bool overHolesStay = call.choice("at_open_edges") == "stay";
-    Snapped snapped =
-        directions.empty() ? nearest(in, target, places, offset, overHolesStay, call.run()) : alongLines(in, target, directions, offset, call.run());
+    const NearestRule rule{call.choice("at_open_edges") == "stay", call.flag("same_side")};
+    Snapped snapped = directions.empty() ? nearest(in, target, places, offset, rule, call.run()) : alongLines(in, target, directions, offset, call.run());
     const auto missed = std::count(snapped.missed.begin(), snapped.missed.end(), 1);
     if (missed > 0)
         call.tell(NoticeLevel::info, "snap.missed", fmt::format("{} points meet nothing in their direction and stay where they are.", missed), "form");
@@ -139,6 +145,9 @@ OperatorSpec snapToSurfaceOperator() {
             .helped("Points that would move farther stay where they are; 0: no limit."),
         choiceSetting("at_open_edges", "At open edges", {"snap", "stay"}, "snap")
             .helped("What becomes of points whose nearest place is an open edge of the target, as those over its holes.")
+            .when("form", {"nearest"}),
+        flagSetting("same_side", "Same side only", false)
+            .helped("Points stay where the nearest place looks another way, by over 60°.")
             .when("form", {"nearest"}),
         flagSetting("no_crossing", "No crossing", false).helped("Points of a closed surface go only as far as no faces cross."),
         whereSetting(Element::point),
