@@ -140,28 +140,6 @@ void takeDome(MainWindow& window) {
     window.weave()->pin({});
 }
 
-/// Copies: a rock whose density is painted, and a heap whose materials are chosen by chance.
-void takeScatter(MainWindow& window, const QString& folder) {
-    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/crusted-rock.loom"));
-    settle(window);
-    window.weave()->pin("out");
-    window.weave()->choose("shells");
-    settle(window);
-    window.stage()->tools()->setShading(seedloom::Shading::clay);
-    window.stage()->frameAll();
-    window.weave()->pin({});
-    window.weave()->choose("points");
-    settle(window);
-    window.settings()->strokes()->setPainting(true);
-    window.settings()->strokes()->setRadius(0.2);
-    settle(window);
-    window.stage()->frameAll();
-    auto* overlay = window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay"));
-    QTest::mouseMove(overlay, QPoint(480, 250));
-    take(window, folder, QStringLiteral("density-painting"));
-    window.settings()->strokes()->setPainting(false);
-}
-
 /// Draws the pieces apart.
 void apart(MainWindow& window, double amount) {
     auto* slider = window.stage()->tools()->apart();
@@ -261,6 +239,18 @@ void takeScan(MainWindow& window, const QString& folder) {
     settle(window);
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("scan-clean"));
+}
+
+/// Chips that a guide carries over the edge of a step, with the sheet that is laid over it.
+void takeSteps(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/chipped-quay-steps.loom"));
+    settle(window);
+    window.weave()->pin("out");
+    window.weave()->choose("over");
+    settle(window);
+    window.stage()->frameAll();
+    take(window, folder, QStringLiteral("steps"));
+    window.weave()->pin({});
 }
 
 /// Inside of a container with one part among all others, and a line that is drawn by hand with its points as handles.
@@ -568,6 +558,10 @@ int main(int argc, char** argv) {
         takeBreaking(window, folder);
         return 0;
     }
+    if (QCoreApplication::arguments().contains(QStringLiteral("--steps"))) {
+        takeSteps(window, folder);
+        return 0;
+    }
     if (QCoreApplication::arguments().contains(QStringLiteral("--scan"))) {
         takeScan(window, folder);
         return 0;
@@ -578,10 +572,6 @@ int main(int argc, char** argv) {
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--falling"))) {
         takeFalling(window, folder);
-        return 0;
-    }
-    if (QCoreApplication::arguments().contains(QStringLiteral("--scatter"))) {
-        takeScatter(window, folder);
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--attributes"))) {
@@ -597,7 +587,7 @@ int main(int argc, char** argv) {
     takeAttributes(window, folder);
     takeDome(window);
     takeInside(window, folder);
-    takeScatter(window, folder);
+    takeSteps(window, folder);
     takeBreaking(window, folder);
     takeFalling(window, folder);
     takePublishing(window, folder);

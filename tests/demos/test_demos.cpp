@@ -72,8 +72,9 @@ private Q_SLOTS:
     /// (SEEDLOOM_SWEEP_SEED, SEEDLOOM_SWEEP_RANDOM: others). scripts/sweep does more.
     void everySettingIsSound_data() {
         QTest::addColumn<QString>("name");
-        for (const char* name : {"mooring-bollard", "fish-crate", "dune-boardwalk", "radar-dome", "roof-shingle", "shingled-turret", "whelk", "carved-seal",
-                                 "harbour-sign", "crusted-rock", "basket-of-floats", "net-floats", "attribute-tour", "knotted-fender", "seal-in-strokes"})
+        for (const char* name :
+             {"mooring-bollard", "fish-crate", "dune-boardwalk", "radar-dome", "roof-shingle", "shingled-turret", "whelk", "carved-seal", "harbour-sign",
+              "crusted-rock", "basket-of-floats", "net-floats", "attribute-tour", "knotted-fender", "seal-in-strokes", "chipped-quay-steps"})
             QTest::newRow(name) << name;
     }
     void everySettingIsSound() {
@@ -86,6 +87,32 @@ private Q_SLOTS:
         const auto verdicts = checkFit(*demo, trials);
         for (std::size_t i = 0; i < trials.size(); ++i)
             QVERIFY2(verdicts[i].faults.empty(), fmt::format("{} (seed {}): {}", trials[i].text(), seed, fmt::join(verdicts[i].faults, "; ")).c_str());
+    }
+    /// The stones stay apart, lose what the chips take, and only where the chips are.
+    void chippedQuaySteps() {
+        Asset asset("chipped-quay-steps");
+        const Geometry whole = asset.build({}, {}, "flight");
+        for (const char* guide : {"flat", "over the edge", "domed"})
+            for (int steps : {2, 5}) {
+                const Geometry g = asset.build({{"guide", guide}, {"steps", steps}, {"which", 2}, {"spread", 1.0}, {"along", 0.1}});
+                verifySolid(g);
+                QCOMPARE(g.topology().connection().pieces, Index(3 * steps));
+                const auto* inside = g.values<std::uint8_t>(Element::face, "inside");
+                QVERIFY(inside);
+                std::set<Index> cut;
+                for (Index f = 0; f < g.faceCount(); ++f)
+                    if ((*inside)[f]) {
+                        cut.insert(g.topology().connection().pieceOfPoint[g.topology().face(f).front()]);
+                        for (Index p : g.topology().face(f)) QVERIFY(g.positions()[p].y < 0.31f && g.positions()[p].y > 0.09f);
+                    }
+                QVERIFY(cut.size() >= 2);
+            }
+        // Deeper takes more away, and over the edge more than flat.
+        const auto volumeOf = [&](const char* guide, double depth) { return checkupOf(asset.build({{"guide", guide}, {"depth", depth}})).volume; };
+        const double all = checkupOf(whole).volume;
+        QVERIFY(all > volumeOf("over the edge", 0.01) && volumeOf("over the edge", 0.01) > volumeOf("over the edge", 0.05));
+        QVERIFY(volumeOf("flat", 0.035) > volumeOf("over the edge", 0.035));
+        for (const Preset& preset : asset.loom().presets) verifySolid(asset.build({}, preset.name));
     }
     void fishCrate() {
         Asset asset("fish-crate");

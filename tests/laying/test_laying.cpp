@@ -61,14 +61,16 @@ private Q_SLOTS:
 
     /// However the sheet stands: its own up goes along the surface's normal, its sides are turned as little as possible.
     void aSheetThatStandsIsLaidToo() {
-        const Geometry standing = made("transform", {{"rotate", {90, 0, 0}}, {"move", {0, -0.2, 0.3}}}, {made("grid", {{"size", {0.6, 0.3}}, {"cells", {6, 6}}})});
+        const Geometry standing =
+            made("transform", {{"rotate", {90, 0, 0}}, {"move", {0, -0.2, 0.3}}}, {made("grid", {{"size", {0.6, 0.3}}, {"cells", {6, 6}}})});
         const Geometry on = laid(standing, block());
         for (Index p = 0; p < on.pointCount(); ++p) {
             const Vec3 was = standing.positions()[p];
             QVERIFY(double(length(on.positions()[p] - Vec3{was.x, was.y, 0})) < 1e-5);
         }
         // Looking down it is turned over onto the top, and still lies on it with all its lengths.
-        const Geometry over = laid(made("transform", {{"rotate", {180, 0, 0}}, {"move", {0, 0.1, -0.4}}}, {made("grid", {{"size", {0.6, 0.3}}, {"cells", {6, 6}}})}), block());
+        const Geometry over =
+            laid(made("transform", {{"rotate", {180, 0, 0}}, {"move", {0, 0.1, -0.4}}}, {made("grid", {{"size", {0.6, 0.3}}, {"cells", {6, 6}}})}), block());
         QVERIFY(farthest(over, block()) < 1e-5 && near(surfaceArea(over), 0.18, 1e-5));
     }
 
@@ -103,7 +105,8 @@ private Q_SLOTS:
         QCOMPARE(lastCode(out), std::string("snap.beyond"));
         for (Index p = 0; p < sheet.pointCount(); ++p) {
             QVERIFY(out.geometry.positions()[p].x <= 0.5f + 1e-5f);
-            if (sheet.positions()[p].x < 0.5f - 1e-5f) QVERIFY(double(length(out.geometry.positions()[p] - Vec3{sheet.positions()[p].x, 0, sheet.positions()[p].z})) < 1e-5);
+            if (sheet.positions()[p].x < 0.5f - 1e-5f)
+                QVERIFY(double(length(out.geometry.positions()[p] - Vec3{sheet.positions()[p].x, 0, sheet.positions()[p].z})) < 1e-5);
         }
     }
 

@@ -14,9 +14,10 @@ namespace seedloom::app {
 
 namespace {
 
-constexpr const char* kInOrder[] = {"mooring-bollard", "fish-crate",       "cracked-sea-wall", "tumbled-breakwater", "dune-boardwalk", "crusted-rock",
-                                    "shingled-turret", "basket-of-floats", "broken-urchin",    "harbour-sign",       "radar-dome",     "whelk",
-                                    "carved-seal",     "seal-in-strokes",  "knotted-fender",   "net-floats",         "roof-shingle",   "attribute-tour"};
+constexpr const char* kInOrder[] = {"mooring-bollard", "fish-crate",      "cracked-sea-wall", "tumbled-breakwater", "dune-boardwalk",
+                                    "crusted-rock",    "shingled-turret", "basket-of-floats", "broken-urchin",      "harbour-sign",
+                                    "radar-dome",      "whelk",           "carved-seal",      "seal-in-strokes",    "chipped-quay-steps",
+                                    "knotted-fender",  "net-floats",      "roof-shingle",     "attribute-tour"};
 
 QByteArray contentOf(const QString& file) {
     QFile in(file);

@@ -2,16 +2,21 @@
 #include "surface/Boolean.h"
 #include "geometry/Measures.h"
 #include "operators/SolidInput.h"
+#include "surface/FlatTriangles.h"
+#include "surface/ShortEdges.h"
 
 #include <fmt/format.h>
 
+#include <bit>
 #include <cmath>
+#include <set>
 
 namespace seedloom {
 
 namespace {
 
-constexpr double kVoxels = 150;  ///< along the diagonal: fine enough to keep a shape
+constexpr double kShortest = 1e-4;  ///< of the diagonal: shorter edges that a cut leaves are taken out
+constexpr double kVoxels = 150;     ///< along the diagonal: fine enough to keep a shape
 
 std::vector<Geometry> solidsAt(OperatorCall& call, std::size_t port, const char* name) {
     std::vector<Geometry> out;
@@ -43,6 +48,18 @@ void tellOfCrossings(OperatorCall& call, const BooleanReport& report, double siz
                           report.crossing, report.odd));
 }
 
+/// Without the short edges and flat triangles that a cut leaves where it passes close by a corner, which shade badly and trouble what comes after.
+Geometry withoutCutEdges(OperatorCall& call, const Geometry& cut, std::initializer_list<const std::vector<Geometry>*> groups) {
+    const auto hashOf = [](Vec3 p) { return std::bit_cast<std::array<std::uint32_t, 3>>(p); };
+    std::set<std::array<std::uint32_t, 3>> before;
+    for (const auto* group : groups)
+        for (const Geometry& g : *group)
+            for (Vec3 p : g.positions()) before.insert(hashOf(p));
+    std::vector<std::uint8_t> old(cut.pointCount());
+    for (Index p = 0; p < old.size(); ++p) old[p] = before.contains(hashOf(cut.positions()[p]));
+    return withoutFlatTriangles(withoutShortEdges(cut, kShortest * boundsOf(cut.positions()).diagonal(), old, call.run()), call.run());
+}
+
 Geometry computeBoolean(OperatorCall& call) {
     const std::string word = call.choice("form");
     const BooleanForm form = word == "unite"     ? BooleanForm::unite
@@ -57,6 +74,7 @@ Geometry computeBoolean(OperatorCall& call) {
     call.run().require(corners, "corners");
     BooleanReport report;
     Geometry out = combineSolids(base, cutters, form, call.run(), &report);
+    if (report.crossing == 0 && report.odd == 0) out = withoutCutEdges(call, out, {&base, &cutters});
     tellOfCrossings(call, report, boundsOf(out.positions()).diagonal());
     if (!cutters.empty() && report.meetings == 0) call.tell(NoticeLevel::info, "boolean.apart", "The surfaces meet nowhere.");
     return out;
