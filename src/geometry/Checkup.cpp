@@ -3,6 +3,7 @@
 #include "geometry/Fans.h"
 #include "geometry/Measures.h"
 #include "geometry/SelfIntersections.h"
+#include "geometry/ShadingBreaks.h"
 #include "geometry/Weld.h"
 
 namespace seedloom {
@@ -103,6 +104,7 @@ std::vector<Finding> findingsOf(const Geometry& g, bool intersections) {
     for (Index p = 0; p < positions.size(); ++p)
         if (!isFinite(positions[p])) rows.push_back(p);
     out.rows("non_finite_points", Element::point, rows);
+    out.rows("shading_breaks", Element::face, shadingBreaks(g));
     rows.clear();
     const Checkup facts = checkupOf(g);
     if (facts.closed && facts.consistentWinding && facts.volume < 0) {

@@ -35,14 +35,15 @@ std::vector<Index> touchingPoints(const Topology& topology);
 /// Something to be told of a geometry, and where it is: what keeps it from being a sound solid, or what only should be known.
 struct Finding {
     /// open_edges, nonmanifold_edges, nonmanifold_points, winding, degenerate_faces, doubled_points, non_finite_points, inside_out,
-    /// self_intersections (pairs of triangles of one piece), touching_pieces (pairs of pieces; no fault).
+    /// self_intersections (pairs of triangles of one piece), shading_breaks (long thin faces across a smooth surface) and touching_pieces (pairs of
+    /// pieces): the last two are no faults.
     std::string code;
     std::size_t count = 0;
     Element element = Element::point;         ///< of `rows`
     std::vector<Index> rows;                  ///< the elements concerned, at most kMostFindingRows
     std::vector<std::array<Index, 2>> edges;  ///< for findings about edges: their points, at most as many
 
-    bool fault() const { return code != "touching_pieces"; }
+    bool fault() const { return code != "touching_pieces" && code != "shading_breaks"; }
 };
 inline constexpr std::size_t kMostFindingRows = 20000;
 

@@ -1,6 +1,7 @@
 // What cuts leave by chance: edges next to nothing long, and triangles that lie on one of their sides.
 #include "geometry/Digest.h"
 #include "geometry/SelfIntersections.h"
+#include "geometry/ShadingBreaks.h"
 #include "support/Chance.h"
 #include "support/Sound.h"
 #include "surface/Boolean.h"
@@ -128,6 +129,36 @@ private Q_SLOTS:
         QCOMPARE(found, std::size_t(1));
         const Geometry ball = made("geodesic_sphere");
         QVERIFY(digestOf(withoutFlatTriangles(ball, RunContext())) == digestOf(ball));
+    }
+
+    void streaksAreFound() {
+        // Strips along z, with these places along x and heights.
+        const auto strips = [](std::vector<std::array<float, 2>> profile) {
+            std::vector<Vec3> at;
+            std::vector<Index> start{0}, corners;
+            for (const auto& [x, y] : profile) at.insert(at.end(), {Vec3{x, y, 0}, Vec3{x, y, 1}});
+            for (Index i = 0; i + 1 < profile.size(); ++i) {
+                corners.insert(corners.end(), {2 * i, 2 * i + 1, 2 * i + 3, 2 * i + 2});
+                start.push_back(Index(corners.size()));
+            }
+            const std::size_t count = at.size();
+            return Geometry(std::move(at), Topology(count, std::move(start), std::move(corners), {0}, {}, {}));
+        };
+        using Found = std::vector<Index>;
+        const float w = 0.0005f;
+        // A wrinkle, one side of it, a dent that is hardly one, a step, an edge with a narrow bevel, a broad roof, and next to nothing at a border.
+        QCOMPARE(shadingBreaks(strips({{0, 0}, {0.5f, 0}, {0.5f + w, w}, {0.5f + 2 * w, 0}, {1, 0}})), (Found{1, 2}));
+        QCOMPARE(shadingBreaks(strips({{0, 0}, {0.5f, 0}, {0.5f + w, w}, {1, w}})), (Found{1}));
+        QCOMPARE(shadingBreaks(strips({{0, 0}, {0.5f, 0}, {0.5f + w, w / 8}, {0.5f + 2 * w, 0}, {1, 0}})), Found());
+        QCOMPARE(shadingBreaks(strips({{0, 0}, {0.5f, 0}, {0.5f, w}, {1, w}})), Found());
+        QCOMPARE(shadingBreaks(strips({{0, 0}, {0.5f, 0}, {0.5f + w, -w}, {0.5f + w, -1}})), Found());
+        QCOMPARE(shadingBreaks(strips({{0, 0}, {0.3f, 0}, {0.4f, 0.1f}, {0.5f, 0}, {1, 0}})), Found());
+        QCOMPARE(shadingBreaks(strips({{0, 0}, {0.5f, 0}, {0.5f + w, w}})), Found());
+        for (const char* shape : {"box", "sphere", "torus", "cylinder", "geodesic_sphere"}) QVERIFY(shadingBreaks(made(shape)).empty());
+        QVERIFY(shadingBreaks(Geometry()).empty());
+        const auto findings = findingsOf(strips({{0, 0}, {0.5f, 0}, {0.5f + w, w}, {1, w}}));
+        const auto told = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.code == "shading_breaks"; });
+        QVERIFY(told != findings.end() && !told->fault() && told->count == 1 && told->rows == Found{1});
     }
 
     /// Boxes that stand next to nothing off the points of another one: what the cut leaves there is taken out, and nothing crosses for it.

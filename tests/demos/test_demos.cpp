@@ -8,6 +8,7 @@
 #include "geometry/NearestPlace.h"
 #include "geometry/Rows.h"
 #include "geometry/SelfIntersections.h"
+#include "geometry/ShadingBreaks.h"
 #include "graph/Controls.h"
 #include "publish/FitCheck.h"
 #include "scatter/CopyOverlap.h"
@@ -97,6 +98,8 @@ private Q_SLOTS:
                 const Geometry g = asset.build({{"guide", guide}, {"steps", steps}, {"which", 2}, {"spread", 1.0}, {"along", 0.1}});
                 verifySolid(g);
                 QCOMPARE(g.topology().connection().pieces, Index(3 * steps));
+                // Where chips meet, not across the stones.
+                QVERIFY(shadingBreaks(g).size() * 500 < g.faceCount());
                 const auto* inside = g.values<std::uint8_t>(Element::face, "inside");
                 QVERIFY(inside);
                 std::set<Index> cut;
@@ -301,6 +304,7 @@ private Q_SLOTS:
         const Geometry g = asset.build();
         verifySolid(g);
         QCOMPARE(g.topology().connection().pieces, 1u);
+        QVERIFY2(shadingBreaks(g).size() * 500 < g.faceCount(), qPrintable(QString("%1 of %2").arg(shadingBreaks(g).size()).arg(g.faceCount())));
         QVERIFY(near(double(boundsOf(g.positions()).min.y), 0, 1e-3));
         QVERIFY(signedVolume(asset.build({{"wall", 0.0025}}, {}, "wall")) > signedVolume(asset.build({{"wall", 0.001}}, {}, "wall")) * 1.5);
         // The pillar closes the gap between the turns.

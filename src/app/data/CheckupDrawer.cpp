@@ -109,6 +109,7 @@ std::vector<NoticeFix> CheckupDrawer::fixesFor(const std::string& code, const Ch
     if (code == "open_edges") return {add("fill_holes"), add("thicken")};
     if (code == "inside_out" || code == "winding") return {add("orient")};
     if (code == "nonmanifold_edges" || code == "nonmanifold_points" || code == "self_intersections") return {add("voxel_remesh")};
+    if (code == "shading_breaks") return {add("remesh")};
     if (code == "overlapping_copies") return {add("thin_out", {{"by", "meshes"}})};
     if (code == "doubled_copies") return {add("thin_out", {{"by", "bounds"}})};
     if (code == "slivers" && report.pieces) return {add("remove_pieces", {{"chance", 0}, {"smaller_than", oneDigit(report.pieces->sliver)}})};
@@ -128,6 +129,7 @@ QString CheckupDrawer::textFor(const Finding& finding) {
     if (finding.code == "overlapping_copies") return tr("%n pair(s) of copies stand in each other", nullptr, n);
     if (finding.code == "doubled_copies") return tr("%n copy(s) on top of another", nullptr, n);
     if (finding.code == "touching_pieces") return tr("%n pair(s) of pieces touch or stand in each other, which is fine where they are meant to", nullptr, n);
+    if (finding.code == "shading_breaks") return tr("Shading breaks at %n long thin face(s) across a smooth surface", nullptr, n);
     if (finding.code == "slivers") return tr("%n piece(s) smaller than a thousandth of most", nullptr, n);
     if (finding.code == "inside_out") return tr("The solid is inside out");
     return tr("%n pair(s) of faces that cut through each other", nullptr, n);
