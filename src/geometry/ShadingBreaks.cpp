@@ -9,12 +9,12 @@ namespace seedloom {
 
 namespace {
 
-constexpr double kThin = 0.02;         ///< of the longest side's square
-constexpr float kLong = 0.5f;          ///< of the longest side
-constexpr float kOtherWay = 0.9659f;   ///< cosine of 15°
-constexpr float kSameWay = 0.9848f;    ///< cosine of 10°
-constexpr float kSharp = 0.5f;         ///< cosine of 60°: what turns by more is meant to be an edge
-constexpr int kMostBeside = 8;         ///< thin faces side by side that count as one streak
+constexpr double kThin = 0.02;        ///< of the longest side's square
+constexpr float kLong = 0.5f;         ///< of the longest side
+constexpr float kOtherWay = 0.9659f;  ///< cosine of 15°
+constexpr float kSameWay = 0.9848f;   ///< cosine of 10°
+constexpr float kSharp = 0.5f;        ///< cosine of 60°: what turns by more is meant to be an edge
+constexpr int kMostBeside = 8;        ///< thin faces side by side that count as one streak
 
 class BreakFinder {
 public:
