@@ -73,6 +73,8 @@ public:
         if (work) work->keep<T>(input_.unfinished.without, found);
         return found;
     }
+    /// The words that a setting can be.
+    const std::vector<std::string>& choicesOf(std::string_view id) const { return specOf(id).choices; }
     const FileSource& files() const { return *input_.files; }
     /// The path of a file setting, from the document's folder.
     std::filesystem::path file(std::string_view id) const;

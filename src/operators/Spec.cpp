@@ -77,7 +77,11 @@ SettingSpec textSetting(std::string id, std::string label, std::string fallback)
 SettingSpec formulaSetting(std::string id, std::string label, std::string fallback) {
     return make(std::move(id), std::move(label), SettingType::formula, std::move(fallback));
 }
-SettingSpec strokesSetting(std::string id, std::string label) { return make(std::move(id), std::move(label), SettingType::strokes, Json::array()); }
+SettingSpec strokesSetting(std::string id, std::string label, std::vector<std::string> modes) {
+    SettingSpec spec = make(std::move(id), std::move(label), SettingType::strokes, Json::array());
+    spec.choices = std::move(modes);
+    return spec;
+}
 SettingSpec materialsSetting(std::string id, std::string label, Json fallback) {
     return make(std::move(id), std::move(label), SettingType::materials, std::move(fallback));
 }

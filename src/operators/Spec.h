@@ -42,6 +42,7 @@ struct SettingSpec {
     Element element = Element::point;         ///< of per-element values
     std::string help;                         ///< one sentence
     std::string section;                      ///< heading in the panel under which it stands; empty: the first, without one
+    bool drawsPlane = false;                  ///< a line across the view sets it, together with the setting `normal`
     std::string shownWhenSetting;             ///< shown only while that setting …
     std::vector<std::string> shownWhenValue;  ///< … has one of these values
 
@@ -57,6 +58,7 @@ struct SettingSpec {
     SettingSpec& atLeast(double least) { return min = least, *this; }
     SettingSpec& slider(double from, double to) { return low = from, high = to, *this; }
     SettingSpec& each(Element kind = Element::point) { return perElement = true, element = kind, *this; }
+    SettingSpec& drawnAcross() { return drawsPlane = true, *this; }
     SettingSpec& in(std::string heading) { return section = std::move(heading), *this; }
     SettingSpec& helped(std::string text) { return help = std::move(text), *this; }
     SettingSpec& when(std::string setting, std::vector<std::string> values) {
@@ -75,8 +77,9 @@ SettingSpec vec2Setting(std::string id, std::string label, Unit unit, Vec2 fallb
 SettingSpec vec3Setting(std::string id, std::string label, Unit unit, Vec3 fallback);
 SettingSpec choiceSetting(std::string id, std::string label, std::vector<std::string> choices, std::string fallback);
 SettingSpec textSetting(std::string id, std::string label, std::string fallback);
-/// Painted strokes, a list of {"points": [[x, y, z, nx, ny, nz], …], "radius", "strength", "soft", "mode", "mirror"}.
-SettingSpec strokesSetting(std::string id, std::string label);
+/// Strokes of a brush, a list of {"points": [[x, y, z, nx, ny, nz], …], "radius", "strength", "soft", "mode", "mirror", "hidden"}.
+/// `modes`: what the brush can do; the first where a stroke says nothing. Kept as the setting's choices.
+SettingSpec strokesSetting(std::string id, std::string label, std::vector<std::string> modes);
 /// Statements in the formula language.
 SettingSpec formulaSetting(std::string id, std::string label, std::string fallback);
 /// Drawn lines, a list of lists of points.

@@ -4,6 +4,7 @@
 #include "app/stage/GlCanvas.h"
 #include "app/stage/Stage.h"
 #include "app/weave/QuickAdd.h"
+#include "app/widgets/EntryList.h"
 #include "app/widgets/LinesField.h"
 #include "app/workplaces/NodeHandles.h"
 #include "support/Looms.h"

@@ -264,7 +264,7 @@ private Q_SLOTS:
         const auto fine = mask();
         QVERIFY(std::abs(std::accumulate(fine.begin(), fine.end(), 0.0) / 4 - painted) < painted * 0.1);
         // Removing, and taking back by the button.
-        QTest::mouseClick(brush->findChild<QToolButton*>("brush_mode_1"), Qt::LeftButton);
+        QTest::mouseClick(brush->findChild<QToolButton*>("brush_mode_remove"), Qt::LeftButton);
         QTRY_VERIFY(stage()->mesh()->faceCount == 2304);
         stroke(middle - QPoint(60, 0), middle + QPoint(60, 0));
         const auto less = mask();

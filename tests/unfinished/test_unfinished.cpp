@@ -45,7 +45,8 @@ Json strokeOf(Chance& chance, const char* op, int points) {
         places.push_back(line ? Json{at.x, 0, at.z} : Json{at.x, 0, at.z, 0, 1, 0});
     }
     if (line) return places;
-    const char* modes[] = {"add", "add", "remove", "smooth"};
+    const bool shape = std::string_view(op) == "hand_shape";
+    const char* modes[] = {shape ? "grab" : "add", shape ? "push" : "add", shape ? "pinch" : "remove", "smooth"};
     Json out{{"points", places}, {"radius", 0.3}, {"strength", 0.4 + 0.05 * chance.below(10)}, {"soft", 0.6}, {"mode", modes[chance.below(4)]}};
     if (chance.below(3) == 0) out["mirror"] = "xz";
     return out;
@@ -63,6 +64,7 @@ private Q_SLOTS:
         QTest::addColumn<QByteArray>("settings");
         QTest::newRow("mask") << QByteArray("paint_mask") << QByteArray("{}");
         QTest::newRow("masked mask") << QByteArray("paint_mask") << QByteArray(R"({"where": {"formula": "position.x > 0"}, "blend": 0.5, "start": 0.25})");
+        QTest::newRow("shape") << QByteArray("hand_shape") << QByteArray(R"({"amount": 0.8, "where": {"formula": "position.x > -0.3 ? 1 : 0.5"}})");
         QTest::newRow("density") << QByteArray("scatter") << QByteArray(R"({"count": 300})");
         QTest::newRow("ground lines") << QByteArray("drawn_curve") << QByteArray(R"({"plane": "ground"})");
         QTest::newRow("lines on a surface") << QByteArray("drawn_curve") << QByteArray(R"({"plane": "surface", "spacing": 0.02})");

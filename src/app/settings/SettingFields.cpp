@@ -130,6 +130,18 @@ void SettingRow::buildVector(int components) {
         });
         head_->addWidget(field, 1);
     }
+    if (spec_.drawsPlane) addPlaneButton();
+}
+
+void SettingRow::addPlaneButton() {
+    plane_ = new QToolButton(this);
+    plane_->setText(tr("Draw across the view"));
+    plane_->setToolTip(tr("Drag a line on the stage: the plane goes through it, straight away from you. What lies to the left of the way you draw is above. Escape ends it."));
+    plane_->setCheckable(true);
+    connect(plane_, &QToolButton::toggled, this, &SettingRow::brushChanged);
+    QHBoxLayout* line = addLine();
+    line->addWidget(plane_);
+    line->addStretch();
 }
 
 void SettingRow::buildChoice() {
@@ -221,16 +233,11 @@ void SettingRow::buildStatements() {
 
 void SettingRow::buildStrokes() {
     head_->addStretch();
-    strokes_ = new StrokesField(this);
+    strokes_ = new StrokesField(spec_.choices, this);
     connect(strokes_, &StrokesField::brushChanged, this, &SettingRow::brushChanged);
-    connect(strokes_, &StrokesField::takeBackWanted, this, [this] {
-        Json now = value();
-        if (!now.is_array() || now.empty()) return;
-        now.erase(now.size() - 1);
-        put(now);
-    });
-    connect(strokes_, &StrokesField::clearWanted, this, [this] { put(Json()); });
-    refreshers_.push_back([this](const Json& v) { strokes_->setCount(v.is_array() ? v.size() : 0); });
+    connect(strokes_, &StrokesField::strokeChosen, this, &SettingRow::lineChosen);
+    connect(strokes_, &StrokesField::edited, this, [this](const Json& strokes) { put(strokes); });
+    refreshers_.push_back([this](const Json& v) { strokes_->setStrokes(v); });
     body_->addWidget(strokes_);
 }
 

@@ -46,6 +46,8 @@ public:
     void setMark(int line, int column);
     StrokesField* strokes() const { return strokes_; }
     LinesField* lines() const { return lines_; }
+    /// Pressed while a plane is drawn as a line across the view; nullptr where the setting is no plane.
+    QToolButton* planeButton() const { return plane_; }
     SourcePreview* preview() const { return preview_; }
     FormulaEditor* formulaEditor() const { return formula_; }
     QToolButton* sourceButton() const { return sourceButton_; }
@@ -59,7 +61,7 @@ Q_SIGNALS:
     void brushChanged();
     /// A change that a notice offers.
     void fixWanted(const NoticeFix& fix);
-    /// Another drawn line is chosen, or none.
+    /// Another drawn line or stroke is chosen, or none.
     void lineChosen();
     /// The user asks to make a control of it.
     void controlWanted(const QString& node, const QString& setting);
@@ -101,6 +103,7 @@ private:
     void buildStatements();
     /// The problem that the language sees, below the field.
     void addSyntaxProblem();
+    void addPlaneButton();
     void buildStrokes();
     void buildLines();
     void buildMaterials();
@@ -150,6 +153,7 @@ private:
     SourcePreview* preview_ = nullptr;
     StrokesField* strokes_ = nullptr;
     LinesField* lines_ = nullptr;
+    QToolButton* plane_ = nullptr;
     std::vector<std::function<void(const Json&)>> refreshers_;
 };
 

@@ -233,6 +233,12 @@ LinesField* SettingsPanel::lines() const {
     return nullptr;
 }
 
+QToolButton* SettingsPanel::planeButton() const {
+    for (const SettingRow* row : rows_)
+        if (row->planeButton()) return row->planeButton();
+    return nullptr;
+}
+
 void SettingsPanel::showFound() {
     const QString wanted = search_ ? sought_.trimmed().toLower() : QString();
     for (const auto& [heading, rows] : sections_) {

@@ -30,6 +30,8 @@ public:
     const std::vector<NoticeStrip*>& notices() const { return strips_; }
     /// The pen of the shown node, or nullptr.
     LinesField* lines() const;
+    /// Pressed while a plane is drawn; nullptr where the node has none.
+    QToolButton* planeButton() const;
 
 Q_SIGNALS:
     void brushChanged();

@@ -206,11 +206,21 @@ private:
     /// Where the brush touches the shown model under a pixel.
     std::optional<BrushPlace> brushPlace(QPointF at) const;
     std::optional<BrushPlace> penPlace(QPointF at) const;
+    /// In the plane that faces the eye.
+    std::optional<BrushPlace> placeFacing(Vec3 through, QPointF at) const;
+    /// What the brush touches: the model as it was when the hand came down.
+    struct BrushGround {
+        std::shared_ptr<const DrawScene> mesh;
+        std::optional<Geometry> geometry;
+    };
+    BrushGround groundNow() const;
+    void paintStraightLine(QPainter& painter) const;
     bool paints(QMouseEvent* event, int phase);
     void paintBrush(QPainter& painter) const;
 
     std::optional<Brush> brush_;
-    std::optional<BrushPlace> brushAt_;
+    std::optional<BrushPlace> brushAt_, brushFrom_;  ///< from: where the stroke began
+    BrushGround ground_;
     bool painting_ = false;
     Handles handles_;
     int hoveredHandle_ = -1, draggedHandle_ = -1;

@@ -28,20 +28,41 @@ void Stage::setBrush(std::optional<Brush> brush) {
 
 std::optional<Stage::BrushPlace> Stage::brushPlace(QPointF at) const {
     if (brush_ && brush_->pen) return penPlace(at);
-    if (!brush_ || !shown_.mesh || !subject_.outcome) return {};
-    const auto found = pickAt(*shown_.mesh, camera_, size(), at, false);
+    if (!brush_) return {};
+    if (brush_->grabs() && painting_ && brushFrom_) return placeFacing(brushFrom_->at, at);
+    const BrushGround ground = painting_ ? ground_ : groundNow();
+    if (!ground.mesh || !ground.geometry) return {};
+    const auto found = pickAt(*ground.mesh, camera_, size(), at, false);
     if (!found || found->element != Element::face) return {};
-    const Geometry& g = subject_.outcome->output(subject_.output);
+    const Geometry& g = *ground.geometry;
     if (found->row >= g.faceCount()) return {};  // the picture of a moment ago
     Vec3 normal = normalized(areaVector(g.topology().face(found->row), g.positions()));
     if (dot(normal, camera_.ray(at, size())) > 0) normal = -normal;  // the side that is seen
     return BrushPlace{found->at, normal};
 }
 
+Stage::BrushGround Stage::groundNow() const {
+    if (!subject_.outcome) return {};
+    return {shown_.mesh, subject_.outcome->output(subject_.output)};
+}
+
+std::optional<Stage::BrushPlace> Stage::placeFacing(Vec3 through, QPointF at) const {
+    const Vec3 start = camera_.rayStart(at, size()), ray = camera_.ray(at, size()), eye = camera_.toEye();
+    const float along = dot(ray, eye);
+    if (std::abs(along) < 1e-4f) return {};
+    const float t = dot(through - start, eye) / along;
+    if (t <= 0) return {};
+    return BrushPlace{start + ray * t, -ray};
+}
+
 /// Where a pen is: on its plane, or on the surface that is drawn on, which is shown faintly.
 std::optional<Stage::BrushPlace> Stage::penPlace(QPointF at) const {
     const Vec3 start = camera_.rayStart(at, size()), ray = camera_.ray(at, size());
-    if (brush_->plane < 0) {
+    if (brush_->plane == Brush::kView) {
+        const DrawScene* model = faint_.mesh ? faint_.mesh.get() : shown_.mesh.get();
+        return model && !model->bounds.empty ? placeFacing(model->bounds.centre(), at) : std::nullopt;
+    }
+    if (brush_->plane == Brush::kSurface) {
         if (!faint_.mesh) return {};
         const auto found = pickAt(*faint_.mesh, camera_, size(), at, false);
         if (!found || found->element != Element::face) return {};
@@ -63,6 +84,7 @@ bool Stage::paints(QMouseEvent* event, int phase) {
     if (phase == 2) {
         if (!painting_) return false;
         painting_ = false;
+        ground_ = {};
         Q_EMIT painted(brushAt_ ? brushAt_->at : Vec3{}, brushAt_ ? brushAt_->normal : Vec3{}, 2);
         return true;
     }
@@ -72,6 +94,8 @@ bool Stage::paints(QMouseEvent* event, int phase) {
     overlay_->update();
     if (phase == 0) {
         painting_ = brushAt_.has_value();  // beside the model the view turns as always
+        brushFrom_ = brushAt_;
+        ground_ = groundNow();
         if (painting_) Q_EMIT painted(brushAt_->at, brushAt_->normal, 0);
         return painting_;
     }
@@ -83,6 +107,7 @@ bool Stage::paints(QMouseEvent* event, int phase) {
 void Stage::paintBrush(QPainter& painter) const {
     if (!brush_ || !brushAt_) return;
     if (brush_->pen) {
+        if (brush_->plane == Brush::kView && painting_) paintStraightLine(painter);
         painter.setPen(QPen(colours().chosen, 1.5));
         painter.setBrush(colours().card);
         return painter.drawEllipse(seen().project(brushAt_->at, size()), 3.5, 3.5);
@@ -98,10 +123,27 @@ void Stage::paintBrush(QPainter& painter) const {
         painter.setBrush(Qt::NoBrush);
         painter.drawPolyline(rim);
     };
-    const QColor ink = brush_->mode == Brush::Mode::remove ? colours().link : brush_->mode == Brush::Mode::smooth ? colours().fresh : colours().chosen;
+    const std::string& mode = brush_->mode;
+    const QColor ink = mode == "remove" || mode == "push" ? colours().link : mode == "smooth" || mode == "flatten" ? colours().fresh : colours().chosen;
     ring(brush_->radius, QPen(colours().card, 4));
     ring(brush_->radius, QPen(ink, 2));
     ring(brush_->radius * (1 - brush_->soft), QPen(ink, 1, Qt::DotLine));
+}
+
+/// From one side of the view to the other, in full where the hand went.
+void Stage::paintStraightLine(QPainter& painter) const {
+    if (!brushFrom_ || !brushAt_) return;
+    const QPointF from = seen().project(brushFrom_->at, size()), to = seen().project(brushAt_->at, size());
+    const double length = QLineF(from, to).length();
+    if (length < 1) return;
+    const QPointF beyond = (to - from) / length * (width() + height());
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(colours().chosen, 1, Qt::DashLine));
+    painter.drawLine(from - beyond, to + beyond);
+    painter.setPen(QPen(colours().card, 4));
+    painter.drawLine(from, to);
+    painter.setPen(QPen(colours().chosen, 2));
+    painter.drawLine(from, to);
 }
 
 }  // namespace seedloom::app

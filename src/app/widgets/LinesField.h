@@ -7,10 +7,11 @@
 #include <optional>
 
 class QLabel;
-class QListWidget;
 class QToolButton;
 
 namespace seedloom::app {
+
+class EntryList;
 
 class LinesField : public QWidget {
     Q_OBJECT
@@ -26,24 +27,20 @@ public:
     /// The same as a curve of the result, which has only lines that are not left out; nothing for one that is.
     std::optional<std::size_t> chosenCurve() const;
     QToolButton* drawButton() const { return draw_; }
-    QListWidget* list() const { return list_; }
+    EntryList* list() const { return list_; }
 
 Q_SIGNALS:
     void drawingChanged();
     void lineChosen();
     void edited(const Json& lines);
 
-protected:
-    bool eventFilter(QObject* watched, QEvent* event) override;
-
 private:
-    void removeChosen();
-    void showRows();
+    const Json& lines() const;
+    void showCount();
 
-    Json lines_ = Json::array();
     QToolButton *draw_, *remove_, *clear_;
     QLabel* count_;
-    QListWidget* list_;
+    EntryList* list_;
 };
 
 }  // namespace seedloom::app

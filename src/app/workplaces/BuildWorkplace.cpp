@@ -112,7 +112,7 @@ void BuildWorkplace::connectPanels() {
         const StrokesField* strokes = settings_->strokes();
         const Node* node = document_.shown().node(weave_->chosen());
         // Whoever begins to paint wants to see the mask.
-        if (node && strokes && strokes->painting() && !stage_->brush())
+        if (node && strokes && strokes->painting() && !stage_->brush() && node->op != "hand_shape")
             stage_->setAttribute(node->op == "scatter" ? QStringLiteral("density") : QString::fromStdString(node->settings.value("name", std::string("mask"))));
         if (const auto pen = penOf(node); pen && !stage_->brush()) faceThePlane(pen->plane);
         node = document_.shown().node(weave_->chosen());
@@ -205,7 +205,7 @@ void BuildWorkplace::placeChanged() {
 /// The finished container around what is looked at.
 Stage::Subject BuildWorkplace::surroundings() const {
     if (paintsDensity()) return subjectOf(weave_->chosen());
-    if (drawsOnSurface(document_.shown().node(weave_->chosen()))) return inputOf(weave_->chosen());
+    if (drawsOnSurface(document_.shown().node(weave_->chosen())) || (stage_->brush() && stage_->brush()->plane == Brush::kView)) return inputOf(weave_->chosen());
     if (!document_.inside() || !trail_->surroundings()) return {};
     std::string full;
     for (const std::string& id : document_.place().path) full += (full.empty() ? "" : "/") + id;
@@ -217,14 +217,20 @@ bool BuildWorkplace::paintsDensity() const {
     return stage_->brush() && node && node->op == "scatter" && selection_.pinned().empty();
 }
 
-/// The pen, while a drawn curve is drawn.
+/// The pen, while a drawn curve or a plane is drawn.
 std::optional<Brush> BuildWorkplace::penOf(const Node* node) const {
+    if (const QToolButton* plane = settings_->planeButton(); node && plane && plane->isChecked()) {
+        Brush pen;
+        pen.pen = true;
+        pen.plane = Brush::kView;
+        return pen;
+    }
     const LinesField* lines = settings_->lines();
     if (!node || !lines || !lines->drawing()) return {};
     Brush pen;
     pen.pen = true;
     const std::string plane = planeOf(*node);
-    pen.plane = drawsOnSurface(node) ? -1 : plane == "side" ? 0 : plane == "front" ? 2 : 1;
+    pen.plane = drawsOnSurface(node) ? Brush::kSurface : plane == "side" ? 0 : plane == "front" ? 2 : 1;
     return pen;
 }
 
@@ -432,6 +438,10 @@ bool BuildWorkplace::eventFilter(QObject* watched, QEvent* event) {
         }
         if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->lines()) {
             settings_->lines()->setDrawing(false);
+            return true;
+        }
+        if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->planeButton()) {
+            settings_->planeButton()->setChecked(false);
             return true;
         }
         if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress && stage_->brush() && settings_->strokes()) {

@@ -137,6 +137,7 @@ private:
     /// The gesture that a press on the stage begins, by what is chosen; phases as the stage tells them.
     void gestureOnModel(Vec3 at, Vec3 normal, int phase);
     void gestureOnHandle(int index, Vec3 to, int phase);
+    bool planeIsPlain();
     void runGesture(Vec3 at, Vec3 normal, int phase);
     std::optional<Brush> penOf(const Node* node) const;
     void faceThePlane(int plane);

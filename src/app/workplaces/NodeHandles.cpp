@@ -15,7 +15,6 @@ constexpr std::size_t kMostHandles = 400;
 QString tr(const char* text) { return QCoreApplication::translate("NodeHandles", text); }
 
 double plain(double v) { return std::round(v * 1e6) / 1e6; }
-Json vectorJson(Vec3 v) { return {plain(double(v.x)), plain(double(v.y)), plain(double(v.z))}; }
 
 /// The plain value of a setting, its default where it is not written; nothing where it comes from a source.
 std::optional<Json> plainValue(const Node& node, const char* setting) {
@@ -281,6 +280,20 @@ NodeHandles handlesFor(const Node& node, const Bounds& input, std::optional<std:
     if (node.op == "fit") return fitHandles(node, input);
     if (node.op == "cage") return cageHandles(node, input);
     return {};
+}
+
+Json vectorJson(Vec3 v) { return {plain(double(v.x)), plain(double(v.y)), plain(double(v.z))}; }
+
+void addStroke(NodeHandles& to, const Node& node, std::size_t stroke) {
+    const auto strokes = plainValue(node, "strokes");
+    if (!strokes || !strokes->is_array() || stroke >= strokes->size()) return;
+    std::optional<Vec3> last;
+    for (const Json& point : pointsOfLine((*strokes)[stroke])) {
+        if (!point.is_array() || point.size() < 3 || !point[0].is_number() || !point[1].is_number() || !point[2].is_number()) continue;
+        const Vec3 at{point[0].get<float>(), point[1].get<float>(), point[2].get<float>()};
+        if (last) to.drawn.push_back({*last, at});
+        last = at;
+    }
 }
 
 void addCutLines(NodeHandles& to, const Geometry& extended) {

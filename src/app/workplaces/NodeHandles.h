@@ -25,6 +25,10 @@ struct NodeHandles {
 NodeHandles handlesFor(const Node& node, const Bounds& input, std::optional<std::size_t> line = {});
 /// Lines as they cut: what was drawn, and dashed what was drawn on. `extended`: curves with the attribute drawn_on; others give none.
 void addCutLines(NodeHandles& to, const Geometry& extended);
+/// As settings hold it: rounded to a millionth, so that files stay readable.
+Json vectorJson(Vec3 v);
+/// The way that a stroke of the node's brush went.
+void addStroke(NodeHandles& to, const Node& node, std::size_t stroke);
 /// The settings that change when handle `i` is dragged to a place; values are rounded to a millionth, so that files stay readable.
 std::map<std::string, Json> movedHandle(const Node& node, const Bounds& input, int i, Vec3 to, std::optional<std::size_t> line = {});
 /// The setting with a point put in behind that of a handle, with one beyond the end of its line (that handle's is the first or the last point), or without

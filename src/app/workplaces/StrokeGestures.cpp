@@ -31,7 +31,9 @@ void StrokeGesture::end() {
     if (node_.empty()) return;
     session_.showUnfinished({});
     Document& document = session_.document();
-    if (const Node* node = document.shown().node(std::exchange(node_, {}))) {
+    const Node* node = isWhole() ? document.shown().node(node_) : nullptr;
+    node_.clear();
+    if (node) {
         const auto written = node->settings.find("strokes");
         Json strokes = written != node->settings.end() && written->is_array() ? *written : Json::array();
         strokes.push_back(std::move(stroke_));
@@ -41,12 +43,11 @@ void StrokeGesture::end() {
 }
 
 Json PaintGesture::newStroke() const {
-    constexpr std::array<const char*, 3> modes{"add", "remove", "smooth"};
     Json stroke{{"points", Json::array()},
                 {"radius", written(brush_.radius)},
                 {"strength", written(brush_.strength)},
                 {"soft", written(brush_.soft)},
-                {"mode", modes[std::size_t(brush_.mode)]}};
+                {"mode", brush_.mode}};
     if (!brush_.mirror.empty()) stroke["mirror"] = brush_.mirror;
     return stroke;
 }
@@ -54,6 +55,13 @@ Json PaintGesture::newStroke() const {
 Json PaintGesture::place(Vec3 at, Vec3 normal) const {
     return {written(double(at.x)),     written(double(at.y)),     written(double(at.z)),
             written(double(normal.x)), written(double(normal.y)), written(double(normal.z))};
+}
+
+void GrabGesture::move(Vec3 at, Vec3 normal) {
+    if (node_.empty()) return;
+    Json& places = placesOf(stroke_);
+    places.erase(places.begin() + 1, places.end());
+    add(at, normal);
 }
 
 Json DrawGesture::place(Vec3 at, Vec3) const { return {written(double(at.x)), written(double(at.y)), written(double(at.z))}; }

@@ -1,5 +1,5 @@
 #pragma once
-// The brush for masks and the pen for lines: a stroke grows with every place that the hand comes to. While it does, it is only shown (the rebuild gets it
+// The brushes for masks and shapes and the pen for lines: a stroke grows with every place that the hand comes to. While it does, it is only shown (the rebuild gets it
 // beside the document), so a move costs the same however much was painted before; letting go makes it one edit.
 #include "app/session/Brush.h"
 #include "app/session/Session.h"
@@ -21,13 +21,15 @@ protected:
     virtual Json place(Vec3 at, Vec3 normal) const = 0;
     /// Metres that the hand must have gone for another place.
     virtual double finest() const = 0;
+    /// Whether the stroke is one at all.
+    virtual bool isWhole() const { return true; }
+    void add(Vec3 at, Vec3 normal);
 
     Session& session_;
+    std::string node_;  ///< empty: there is none to draw for
+    Json stroke_;
 
 private:
-    void add(Vec3 at, Vec3 normal);
-    std::string node_;
-    Json stroke_;
     Vec3 last_{};
 };
 
@@ -42,8 +44,17 @@ protected:
     Json place(Vec3 at, Vec3 normal) const override;
     double finest() const override { return brush_.radius / 5; }  // as fine as the brush can show
 
-private:
     Brush brush_;
+};
+
+/// Takes along what was under the brush: only where it began and where it is now counts.
+class GrabGesture : public PaintGesture {
+public:
+    using PaintGesture::PaintGesture;
+    void move(Vec3 at, Vec3 normal) override;
+
+protected:
+    bool isWhole() const override { return stroke_.at("points").size() == 2; }
 };
 
 class DrawGesture : public StrokeGesture {

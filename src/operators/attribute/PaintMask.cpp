@@ -31,7 +31,7 @@ OperatorSpec paintMaskOperator() {
     spec.synonyms = {"brush", "draw", "hand", "stroke", "sculpt mask", "weight"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        strokesSetting("strokes", "Strokes").helped("What was painted, stroke by stroke."),
+        strokesSetting("strokes", "Strokes", kPaintModes).helped("What was painted, stroke by stroke."),
         textSetting("name", "Name", "mask").helped("The attribute to paint."),
         numberSetting("start", "Start", Unit::part, 0).within(0, 1).slider(0, 1).helped("The value where nothing was painted."),
         flagSetting("over_old", "On the old mask", true).helped("Paints on a mask of this name that comes in, instead of starting anew."),

@@ -1,11 +1,12 @@
 #pragma once
-// Strokes painted on the stage: places in space, so they stay where they are when the geometry is rebuilt finer or coarser.
-#include "operators/OperatorCall.h"
+// A mask painted on the stage.
+#include "operators/HandStrokes.h"
 
 namespace seedloom {
 
-/// Whether there is anything in the setting `strokes`, or a hand about to add to it.
-bool hasStrokes(const OperatorCall& call);
+/// What a brush for masks can do.
+inline const std::vector<std::string> kPaintModes{"add", "remove", "smooth"};
+
 /// The mask of points, 0–1, with the strokes of the setting `strokes` painted over it, one after another.
 std::vector<float> paintedOver(const OperatorCall& call, const Geometry& in, std::vector<float> mask);
 

@@ -1,4 +1,5 @@
 // Method: own: numbers that each face has by itself (decision 46); spacing in a grid; evened out by repulsion (Turk, SIGGRAPH 1992).
+#include "operators/attribute/Strokes.h"
 #include "operators/scatter/ScatterPlaces.h"
 
 #include <fmt/format.h>
@@ -90,7 +91,7 @@ OperatorSpec scatterOperator() {
             .when("mode", {"count", "density"})
             .helped("Rounds in which points are moved apart until they stand evenly."),
         numberSetting("seed", "Seed", Unit::none, 0).slider(0, 100).helped("Another seed gives other places."),
-        strokesSetting("strokes", "Painted")
+        strokesSetting("strokes", "Painted", kPaintModes)
             .in("Painted density")
             .when("in", {"auto", "surface"})
             .helped("Paints where points may be, on the surface itself; without a stroke they may be everywhere."),

@@ -103,12 +103,13 @@ OperatorSpec planeCutOperator() {
     spec.help =
         "New points lie on the plane (moved by a few millionths of the size where rounding would make faces cross) and are shared; attributes are mixed along "
         "the edges that were cut. A closed solid stays closed: the cut is filled, holes "
-        "in it included, by faces with the tag cut. Both sides have points of their own.";
+        "in it included, by faces with the tag cut. Both sides have points of their own. Draw a line across the view to cut as if through the eye: what lies to the "
+        "left of the way the hand goes is above.";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"slice", "clip", "section", "saw", "trim", "halve", "split"};
     spec.inputs = {{"in", "Geometry"}};
     spec.settings = {
-        vec3Setting("origin", "Origin", Unit::metre, {0, 0, 0}).helped("A place on the plane."),
+        vec3Setting("origin", "Origin", Unit::metre, {0, 0, 0}).helped("A place on the plane.").drawnAcross(),
         vec3Setting("normal", "Normal", Unit::none, {0, 1, 0}).helped("The direction that the plane faces; its length does not matter."),
         choiceSetting("keep", "Keep", {"above", "below", "both"}, "above").helped("Above is the side that the normal points to."),
         flagSetting("fill", "Close the cut", true).helped("Fills the cut with faces."),
