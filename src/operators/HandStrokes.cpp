@@ -19,7 +19,8 @@ std::string modeIn(const OperatorCall& call, const Json& stroke, std::string_vie
     const auto it = stroke.find("mode");
     if (it == stroke.end()) return modes.front();
     if (it->is_string() && std::find(modes.begin(), modes.end(), it->get<std::string>()) != modes.end()) return it->get<std::string>();
-    call.fail("setting.type", fmt::format("A stroke's mode must be one of {}. Remove the stroke, or mend the file.", fmt::join(modes, ", ")), std::string(setting));
+    call.fail("setting.type", fmt::format("A stroke's mode must be one of {}. Remove the stroke, or mend the file.", fmt::join(modes, ", ")),
+              std::string(setting));
 }
 
 HandStroke readStroke(const OperatorCall& call, const Json& json, std::string_view setting) {

@@ -6,10 +6,10 @@ namespace seedloom {
 
 /// One move of a brush.
 struct HandStroke {
-    std::vector<Vec3> at, normal;  ///< metres; normal: of the surface there, as many as places, or none where the stroke goes through everything
-    float radius = 0.1f;           ///< metres, over 0
+    std::vector<Vec3> at, normal;     ///< metres; normal: of the surface there, as many as places, or none where the stroke goes through everything
+    float radius = 0.1f;              ///< metres, over 0
     float strength = 1, soft = 0.5f;  ///< 0–1; soft: the part of the radius over which it falls off
-    std::string mode;              ///< what the brush does, one of the setting's choices; the first where nothing is said
+    std::string mode;                 ///< what the brush does, one of the setting's choices; the first where nothing is said
 
     /// 1 under the middle of the brush, 0 at its rim and outside.
     float pressure(float distance) const;

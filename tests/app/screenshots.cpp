@@ -17,6 +17,7 @@
 #include "app/vary/VaryView.h"
 #include "app/weave/QuickAdd.h"
 #include "app/weave/Weave.h"
+#include "app/widgets/EntryList.h"
 #include "app/widgets/Slider.h"
 #include "app/workplaces/VaryWorkplace.h"
 #include "files/FileIo.h"
@@ -67,7 +68,6 @@ void takeTour(MainWindow& window, const QString& folder) {
     QTest::keyClick(window.weave()->quickAdd()->field(), Qt::Key_Escape);
     window.weave()->choose("outline");
     window.stage()->setWire(false);
-    take(window, folder, QStringLiteral("move-a-point"));
     window.weave()->choose("soften");
     window.weave()->togglePin();
     window.stage()->setWire(true);
@@ -221,6 +221,26 @@ void takeStrokes(MainWindow& window, const QString& folder) {
     window.stage()->frameAll();
     take(window, folder, QStringLiteral("strokes"));
     window.weave()->pin({});
+}
+
+/// A pebble under the brush, with the strokes that made it.
+void takeShaping(MainWindow& window, const QString& folder) {
+    window.openFile(QStringLiteral(SEEDLOOM_SOURCE "/demo/crusted-rock.loom"));
+    settle(window);
+    window.weave()->choose("pebble_dented");
+    settle(window);
+    window.stage()->frameAll();
+    if (StrokesField* strokes = window.settings()->strokes()) {
+        QTest::mouseClick(strokes->paintButton(), Qt::LeftButton);
+        strokes->setRadius(0.4);
+        strokes->list()->setCurrentRow(2);
+    }
+    settle(window);
+    auto* overlay = window.stage()->findChild<QWidget*>(QStringLiteral("stageOverlay"));
+    QTest::mouseMove(overlay, overlay->rect().center() + QPoint(30, 10));
+    QTest::qWait(300);
+    take(window, folder, QStringLiteral("shaping"));
+    if (StrokesField* strokes = window.settings()->strokes()) strokes->setPainting(false);
 }
 
 /// A raw scan with what is offered for it, and what one click makes of it.
@@ -568,6 +588,7 @@ int main(int argc, char** argv) {
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--strokes"))) {
         takeStrokes(window, folder);
+        takeShaping(window, folder);
         return 0;
     }
     if (QCoreApplication::arguments().contains(QStringLiteral("--falling"))) {

@@ -43,7 +43,7 @@ class TestHandShape : public QObject {
 
 private Q_SLOTS:
     void grabTakesAlongWhatIsUnderIt() {
-        const Geometry in = sheet(), out = shaped(in, Json::array({strokeOf("grab", {{{}, kUp}, {{0, 0.1f, 0.05f}, kUp}})}));
+        const Geometry in = sheet(), out = shaped(in, Json::array({strokeOf("grab", {{{}, kUp}, {{0, 0.1f, 0.05f}, kUp}}, 0.3, 0.2)}));
         QCOMPARE(out.topology().cornerPoint(), in.topology().cornerPoint());
         for (Index p = 0; p < in.pointCount(); ++p) {
             const Vec3 was = in.positions()[p], is = out.positions()[p];
@@ -88,7 +88,8 @@ private Q_SLOTS:
         QVERIFY(near(heightAt(out, 0.4f, 0), height, 0.002));
         QVERIFY(near(heightAt(out, 0, 0.4f), 0, 1e-9) && near(heightAt(out, 0.9f, 0), 0, 1e-9));
         // However often a stroke passes, and however many places it has.
-        const Json often = strokeOf(mode.constData(), {{{-0.4f, 0, 0}, kUp}, {{0.4f, 0, 0}, kUp}, {{-0.4f, 0, 0}, kUp}, {{0.1f, 0, 0}, kUp}, {{0.4f, 0, 0}, kUp}}, 0.3, strength);
+        const Json often = strokeOf(mode.constData(),
+                                    {{{-0.4f, 0, 0}, kUp}, {{0.4f, 0, 0}, kUp}, {{-0.4f, 0, 0}, kUp}, {{0.1f, 0, 0}, kUp}, {{0.4f, 0, 0}, kUp}}, 0.3, strength);
         QVERIFY(near(heightAt(shaped(sheet(), Json::array({often})), 0, 0), height, 0.002));
         // A second stroke goes on.
         QVERIFY(std::abs(heightAt(shaped(sheet(), Json::array({once, once})), 0, 0)) > std::abs(height) * 1.2);
@@ -187,8 +188,10 @@ private Q_SLOTS:
             const auto on = [&](Vec3 direction) { return std::pair{surface.find(direction * 0.6f).position, direction}; };
             const char* mode = modes[(seed + i) % 6];
             const Vec3 to = normalized(n + side * 0.5f);
-            Json stroke = std::string_view(mode) == "grab" ? strokeOf(mode, {on(n), {on(n).first + chance.place(0.3f), n}}, chance.number(0.15f, 0.4f), 1, chance.number(0.3f, 1))
-                                                           : strokeOf(mode, {on(n), on(normalized(n + to)), on(to)}, chance.number(0.15f, 0.4f), chance.number(0.3f, 1), chance.number(0.3f, 1));
+            Json stroke =
+                std::string_view(mode) == "grab"
+                    ? strokeOf(mode, {on(n), {on(n).first + chance.place(0.3f), n}}, chance.number(0.15f, 0.4f), 1, chance.number(0.3f, 1))
+                    : strokeOf(mode, {on(n), on(normalized(n + to)), on(to)}, chance.number(0.15f, 0.4f), chance.number(0.3f, 1), chance.number(0.3f, 1));
             if (chance.below(3) == 0) stroke["mirror"] = "x";
             strokes.push_back(stroke);
             out = shaped(in, strokes);
@@ -231,13 +234,15 @@ private Q_SLOTS:
         const Json strokes = Json::array({strokeOf("pull", {{{-0.3f, 0, 0}, kUp}, {{0.3f, 0, 0.2f}, kUp}}), strokeOf("flatten", {{{0.3f, 0.05f, 0}, kUp}}),
                                           strokeOf("grab", {{{0, 0, -0.5f}, kUp}, {{0.1f, 0.2f, -0.6f}, kUp}})});
         const Geometry coarse = shaped(sheet(50), strokes), fine = shaped(sheet(150), strokes);
-        for (const auto& [x, z] : {std::pair{0.0f, 0.08f}, {-0.28f, 0.0f}, {0.28f, 0.2f}, {0.8f, 0.8f}}) QVERIFY(near(heightAt(coarse, x, z), heightAt(fine, x, z), 0.02));
+        for (const auto& [x, z] : {std::pair{0.0f, 0.08f}, {-0.28f, 0.0f}, {0.28f, 0.2f}, {0.8f, 0.8f}})
+            QVERIFY(near(heightAt(coarse, x, z), heightAt(fine, x, z), 0.02));
         const NearestPlace on(fine, NearestPlace::On::faces);
         for (const Vec3 p : coarse.positions()) QVERIFY(double(on.find(p).squaredDistance) < 4e-4);
     }
 
     void sameForAnyThreads() {
-        const Json strokes = Json::array({strokeOf("smooth", {{{0, 0.5f, 0}, kUp}}), strokeOf("pull", {{{0.5f, 0, 0}, {1, 0, 0}}}), strokeOf("pinch", {{{0.5f, 0, 0}, {1, 0, 0}}})});
+        const Json strokes = Json::array(
+            {strokeOf("smooth", {{{0, 0.5f, 0}, kUp}}), strokeOf("pull", {{{0.5f, 0, 0}, {1, 0, 0}}}), strokeOf("pinch", {{{0.5f, 0, 0}, {1, 0, 0}}})});
         const std::string whole = digestOf(shaped(ball(24), strokes)).hex();
         const SmallChunks small(7);
         QCOMPARE(digestOf(shaped(ball(24), strokes)).hex(), whole);
@@ -261,7 +266,8 @@ private Q_SLOTS:
         QTest::newRow("radius in words") << QByteArray(R"([{"points": [[0,0,0]], "radius": "wide"}])") << QByteArray("setting.type");
         QTest::newRow("push without normals") << QByteArray(R"([{"points": [[0,0,0]], "mode": "push"}])") << QByteArray("hand_shape.normals");
         QTest::newRow("nothing under it") << QByteArray(R"([{"points": [[9,0,0,0,1,0]], "mode": "push"}])") << QByteArray("hand_shape.idle");
-        QTest::newRow("between the points") << QByteArray(R"([{"points": [[0.01,0,0.02,0,1,0]], "mode": "pull", "radius": 0.001}])") << QByteArray("hand_shape.idle");
+        QTest::newRow("between the points") << QByteArray(R"([{"points": [[0.01,0,0.02,0,1,0]], "mode": "pull", "radius": 0.001}])")
+                                            << QByteArray("hand_shape.idle");
     }
     void badStrokesAreTold() {
         QFETCH(QByteArray, strokes);

@@ -136,7 +136,8 @@ void SettingRow::buildVector(int components) {
 void SettingRow::addPlaneButton() {
     plane_ = new QToolButton(this);
     plane_->setText(tr("Draw across the view"));
-    plane_->setToolTip(tr("Drag a line on the stage: the plane goes through it, straight away from you. What lies to the left of the way you draw is above. Escape ends it."));
+    plane_->setToolTip(
+        tr("Drag a line on the stage: the plane goes through it, straight away from you. What lies to the left of the way you draw is above. Escape ends it."));
     plane_->setCheckable(true);
     connect(plane_, &QToolButton::toggled, this, &SettingRow::brushChanged);
     QHBoxLayout* line = addLine();

@@ -44,7 +44,7 @@ ModeText textOf(const std::string& mode) {
     const auto tr = [](const char* text) { return StrokesField::tr(text); };
     if (mode == "add") return {tr("Add"), tr("Raises the mask")};
     if (mode == "remove") return {tr("Remove"), tr("Lowers the mask")};
-    if (mode == "grab") return {tr("Grab"), tr("Takes what is under the brush along with the hand")};
+    if (mode == "grab") return {tr("Grab"), tr("Takes what is under the brush along with the hand, whatever the strength")};
     if (mode == "push") return {tr("Push"), tr("Presses the surface in, half of the brush's size deep at full strength")};
     if (mode == "pull") return {tr("Pull"), tr("Raises the surface by half of the brush's size at full strength")};
     if (mode == "flatten") return {tr("Flatten"), tr("Lays the surface onto one plane, that of the whole stroke")};
@@ -53,7 +53,9 @@ ModeText textOf(const std::string& mode) {
 }
 
 QString nameOfStroke(std::size_t number, const Json& stroke) {
-    const auto text = [&](const char* key) { return stroke.is_object() && stroke.contains(key) && stroke[key].is_string() ? stroke[key].get<std::string>() : std::string(); };
+    const auto text = [&](const char* key) {
+        return stroke.is_object() && stroke.contains(key) && stroke[key].is_string() ? stroke[key].get<std::string>() : std::string();
+    };
     const double radius = stroke.is_object() && stroke.contains("radius") && stroke["radius"].is_number() ? stroke["radius"].get<double>() : 0.1;
     const QString mirror = text("mirror").empty() ? QString() : StrokesField::tr("  ·  mirrored");
     return StrokesField::tr("%1 %2  ·  %3 m").arg(number).arg(textOf(text("mode").empty() ? "add" : text("mode")).label, shownNumber(radius, 'g', 2)) + mirror;

@@ -205,7 +205,8 @@ void BuildWorkplace::placeChanged() {
 /// The finished container around what is looked at.
 Stage::Subject BuildWorkplace::surroundings() const {
     if (paintsDensity()) return subjectOf(weave_->chosen());
-    if (drawsOnSurface(document_.shown().node(weave_->chosen())) || (stage_->brush() && stage_->brush()->plane == Brush::kView)) return inputOf(weave_->chosen());
+    if (drawsOnSurface(document_.shown().node(weave_->chosen())) || (stage_->brush() && stage_->brush()->plane == Brush::kView))
+        return inputOf(weave_->chosen());
     if (!document_.inside() || !trail_->surroundings()) return {};
     std::string full;
     for (const std::string& id : document_.place().path) full += (full.empty() ? "" : "/") + id;

@@ -1,6 +1,6 @@
 #pragma once
-// The brushes for masks and shapes and the pen for lines: a stroke grows with every place that the hand comes to. While it does, it is only shown (the rebuild gets it
-// beside the document), so a move costs the same however much was painted before; letting go makes it one edit.
+// The brushes for masks and shapes and the pen for lines: a stroke grows with every place that the hand comes to. While it does, it is only shown (the rebuild
+// gets it beside the document), so a move costs the same however much was painted before; letting go makes it one edit.
 #include "app/session/Brush.h"
 #include "app/session/Session.h"
 #include "app/stage/Gesture.h"

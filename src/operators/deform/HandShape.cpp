@@ -30,10 +30,12 @@ HandShaped shapedByAll(const OperatorCall& call, HandShaped shaped, const std::v
 void needsNormals(const OperatorCall& call, const std::vector<StrokeImages>& strokes) {
     for (const StrokeImages& stroke : strokes)
         if (!stroke.empty() && stroke.front().normal.empty() && stroke.front().mode != "grab" && stroke.front().mode != "smooth")
-            call.fail("hand_shape.normals",
-                      fmt::format("A stroke that shall {} needs the way the surface faces behind each place: [x, y, z, nx, ny, nz]. Draw it on the stage, or mend the file.",
-                                  stroke.front().mode),
-                      "strokes");
+            call.fail(
+                "hand_shape.normals",
+                fmt::format(
+                    "A stroke that shall {} needs the way the surface faces behind each place: [x, y, z, nx, ny, nz]. Draw it on the stage, or mend the file.",
+                    stroke.front().mode),
+                "strokes");
 }
 
 /// Edges are straight, and space between them is not: where faces are large beside what was done to them, they can go through each other.
@@ -55,7 +57,8 @@ void tellOfCrossings(OperatorCall& call, const Geometry& in, const Geometry& out
         if (std::holds_alternative<FixedSource>(call.source("amount"))) call.offer(setFix(fmt::format("Set Amount to {:g}", possible), "amount", possible));
         less = fmt::format("With an amount of {:g} none do; a finer mesh before this step (Subdivide, Remesh) takes more.", possible);
     }
-    call.tell(NoticeLevel::warning, "hand_shape.crosses", fmt::format("Faces cross each other at {} places, as they are large beside what was done to them. {}", after, less), "amount");
+    call.tell(NoticeLevel::warning, "hand_shape.crosses",
+              fmt::format("Faces cross each other at {} places, as they are large beside what was done to them. {}", after, less), "amount");
 }
 
 Geometry computeHandShape(OperatorCall& call) {
@@ -63,7 +66,8 @@ Geometry computeHandShape(OperatorCall& call) {
     if (!hasStrokes(call)) return in;
     const std::vector<StrokeImages> strokes = strokesOf(call);
     needsNormals(call, strokes);
-    const auto before = call.withoutUnfinished<HandShaped>([&] { return shapedByAll(call, readyToShape(in, weightsOf(call, in), float(call.number("amount"))), strokes); });
+    const auto before =
+        call.withoutUnfinished<HandShaped>([&] { return shapedByAll(call, readyToShape(in, weightsOf(call, in), float(call.number("amount"))), strokes); });
     std::vector<Vec3> at;
     if (const Json* more = call.unfinished("strokes")) {
         HandShaped next = *before;
@@ -75,10 +79,12 @@ Geometry computeHandShape(OperatorCall& call) {
         at = before->at;
     }
     if (before->idle > 0)
-        call.tell(NoticeLevel::info, "hand_shape.idle",
-                  fmt::format("{} of {} strokes change nothing: no point is under the brush. A finer mesh before this step helps (Subdivide, Remesh), or a larger brush.",
-                              before->idle, strokes.size()),
-                  "strokes");
+        call.tell(
+            NoticeLevel::info, "hand_shape.idle",
+            fmt::format(
+                "{} of {} strokes change nothing: no point is under the brush. A finer mesh before this step helps (Subdivide, Remesh), or a larger brush.",
+                before->idle, strokes.size()),
+            "strokes");
     Geometry out = in;
     out.setPositions(std::move(at));
     for (Element element : {Element::point, Element::corner, Element::face}) out.removeColumn(element, "normal");
@@ -89,8 +95,9 @@ Geometry computeHandShape(OperatorCall& call) {
 
 /// Across the front of a ball: an eye pressed in, and a nose pulled out.
 Json sampleStrokes() {
-    return {{{"points", {{-0.2, 0.2, 0.41, -0.4, 0.4, 0.82}, {0.2, 0.2, 0.41, 0.4, 0.4, 0.82}}}, {"radius", 0.2}, {"strength", 1}, {"soft", 0.6}, {"mode", "push"}},
-            {{"points", {{0, -0.1, 0.49, 0, -0.2, 0.98}, {0, -0.1, 0.8, 0, -0.2, 0.98}}}, {"radius", 0.2}, {"strength", 1}, {"soft", 0.8}, {"mode", "grab"}}};
+    return {
+        {{"points", {{-0.2, 0.2, 0.41, -0.4, 0.4, 0.82}, {0.2, 0.2, 0.41, 0.4, 0.4, 0.82}}}, {"radius", 0.2}, {"strength", 1}, {"soft", 0.6}, {"mode", "push"}},
+        {{"points", {{0, -0.1, 0.49, 0, -0.2, 0.98}, {0, -0.1, 0.8, 0, -0.2, 0.98}}}, {"radius", 0.2}, {"strength", 1}, {"soft", 0.8}, {"mode", "grab"}}};
 }
 
 }  // namespace
@@ -103,9 +110,12 @@ OperatorSpec handShapeOperator() {
     spec.family = Family::deform;
     spec.sentence = "Dents, pulls, flattens and smooths a model by strokes drawn on the stage.";
     spec.help =
-        "Press Shape, then draw on the model. Grab takes what is under the brush along; Push and Pull go half of the brush's size against or along the surface, "
-        "however often one stroke passes; Flatten lays it onto the plane of the stroke; Pinch draws it to the stroke's line; Smooth evens it out. Strokes are kept as "
-        "places in space and act on whatever comes: the same shape with a finer or another base. Each can be left out, or removed, by itself. Strokes bend space "
+        "Press Shape, then draw on the model. Grab takes what is under the brush along; Push and Pull go half of the brush's size against or along the "
+        "surface, "
+        "however often one stroke passes; Flatten lays it onto the plane of the stroke; Pinch draws it to the stroke's line; Smooth evens it out. Strokes are "
+        "kept as "
+        "places in space and act on whatever comes: the same shape with a finer or another base. Each can be left out, or removed, by itself. Strokes bend "
+        "space "
         "without folding it, so what is closed stays closed and does not cross itself, as far as the mesh is fine enough.";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"sculpt", "brush", "dent", "pull", "grab", "push", "flatten", "pinch", "hand", "clay", "model"};

@@ -11,9 +11,9 @@ namespace {
 
 /// A brush without a soft edge would tear: this part of the radius always falls off.
 constexpr float kLeastSoft = 0.1f;
-constexpr float kDeepest = 0.5f;   ///< of the radius, what a push goes at full strength
+constexpr float kDeepest = 0.5f;    ///< of the radius, what a push goes at full strength
 constexpr float kFlattest = 0.97f;  ///< of the way to the plane: all of it would lay both sides of a wall on each other
-constexpr float kNearest = 0.7f;   ///< of the way to the line
+constexpr float kNearest = 0.7f;    ///< of the way to the line
 constexpr int kMostSteps = 4096;
 constexpr float kFacesAway = -0.2f;
 constexpr float kSteepest = 1.5f;  ///< of the pressure, per softened part of the radius (of 3t² − 2t³)
@@ -38,7 +38,7 @@ public:
         if (does_ == Brushing::pull) step_ = depth;
         if (does_ == Brushing::flatten) step_ = shareOfStep(strength * kFlattest, steps);
         if (does_ == Brushing::pinch) step_ = shareOfStep(strength * kNearest, steps);
-        way_ = (stroke.at.back() - stroke.at.front()) * (strength / float(steps));
+        way_ = (stroke.at.back() - stroke.at.front()) * (amount / float(steps));
         for (const Vec3& p : stroke.at) middle_ += p / float(stroke.at.size());
         for (const Vec3& n : stroke.normal) facing_ += n;
         facing_ = normalized(facing_, {});
@@ -91,11 +91,11 @@ private:
 int stepsOf(const StrokeImages& images, float amount) {
     const HandStroke& stroke = images.front();
     const float soft = std::max(stroke.soft, kLeastSoft) * stroke.radius, strength = stroke.strength * amount;
-    const auto needed = [&](float way) { return 3 * way * strength * kSteepest * float(images.size()) / soft; };
+    const auto needed = [&](float way) { return 3 * way * kSteepest * float(images.size()) / soft; };
     float steps = 1;
     const Brushing does = brushingOf(stroke);
-    if (does == Brushing::grab) steps = needed(distance(stroke.at.front(), stroke.at.back()));
-    else if (does == Brushing::push || does == Brushing::pull) steps = needed(kDeepest * stroke.radius);
+    if (does == Brushing::grab) steps = needed(distance(stroke.at.front(), stroke.at.back()) * amount);
+    else if (does == Brushing::push || does == Brushing::pull) steps = needed(kDeepest * stroke.radius * strength);
     else if (images.size() > 1) steps = 4 * float(images.size());  // one alone is in order as it is, two may add up
     return steps < float(kMostSteps) ? std::max(1, int(std::ceil(steps))) : kMostSteps;
 }
@@ -176,7 +176,8 @@ void smooth(HandShaped& shaped, const std::vector<HandFlow>& fields, const std::
 }  // namespace
 
 HandShaped readyToShape(const Geometry& geometry, std::vector<float> weights, float amount) {
-    return {std::make_shared<const HandBase>(HandBase{std::move(weights), pointNormals(geometry), pointNeighbours(geometry.topology()), amount}), geometry.positions()};
+    return {std::make_shared<const HandBase>(HandBase{std::move(weights), pointNormals(geometry), pointNeighbours(geometry.topology()), amount}),
+            geometry.positions()};
 }
 
 void shapeByHand(HandShaped& shaped, const StrokeImages& stroke, const RunContext& run) {

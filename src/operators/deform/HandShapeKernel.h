@@ -24,7 +24,7 @@ struct HandShaped {
 HandShaped readyToShape(const Geometry& geometry, std::vector<float> weights, float amount);
 
 /// One stroke and its mirror images at once, so that what is symmetric stays so. Modes:
-/// grab: from the first place to the last, all that is under the brush on the way goes along;
+/// grab: from the first place to the last, all that is under the brush on the way goes along, at any strength;
 /// push, pull: against and along the normals, half of the radius deep at full strength, however often the stroke passes;
 /// flatten: onto the plane through the middle of the stroke's places, which a hair is left of;
 /// pinch: sideways to the stroke's line;

@@ -103,7 +103,8 @@ OperatorSpec planeCutOperator() {
     spec.help =
         "New points lie on the plane (moved by a few millionths of the size where rounding would make faces cross) and are shared; attributes are mixed along "
         "the edges that were cut. A closed solid stays closed: the cut is filled, holes "
-        "in it included, by faces with the tag cut. Both sides have points of their own. Draw a line across the view to cut as if through the eye: what lies to the "
+        "in it included, by faces with the tag cut. Both sides have points of their own. Draw a line across the view to cut as if through the eye: what lies "
+        "to the "
         "left of the way the hand goes is above.";
     spec.takes = Takes::curvesOrFaces;
     spec.synonyms = {"slice", "clip", "section", "saw", "trim", "halve", "split"};
