@@ -280,7 +280,8 @@ private Q_SLOTS:
     void hostileStrokes() {
         const Json wild = Json::parse(R"([{"points": []}, {"points": [[0,0,0,0,0,0]], "mode": "push"}, {"points": [[0,0,0,0,0,0]], "mode": "flatten"},
             {"points": [[0,0,0,0,1,0],[1e30,1e30,0,0,1,0]], "radius": 0.2}, {"points": [[0,0,0,0,1,0],[3e8,0,0,0,1,0]], "radius": 1e9, "soft": 0},
-            {"points": [[0,0,0,0,1,0]], "radius": 1e9, "strength": 7, "mode": "smooth"}, {"points": [[0,0,0,0,1,0]], "mode": "pinch", "soft": 0, "mirror": "xyzxyz"}])");
+            {"points": [[0,0,0,0,1,0]], "radius": 1e9, "strength": 7, "mode": "smooth"},
+            {"points": [[0,0,0,0,1,0]], "mode": "pinch", "soft": 0, "mirror": "xyzxyz"}])");
         for (const Geometry& in : {sheet(), ball(4), Geometry(), made("line")}) {
             const Geometry out = runOp("hand_shape", {{"strokes", wild}}, {in}).geometry;
             QCOMPARE(out.pointCount(), in.pointCount());
